@@ -1,0 +1,36 @@
+// A sharp picture with depth → the picture as the lens would have seen it.
+//
+// Every pixel is spread over its circle of confusion, in the shape of the iris: upright behind the
+// focus plane, turned by 180° in front of it. Pixels are gathered in layers by their blur, and the
+// layers are joined from front to back by how much of each output pixel they cover:
+//
+//   - What a layer covers, nothing behind it can cover again: a sharp foreground is not smeared by
+//     the background, a blurred one covers it softly.
+//   - What no layer covers was hidden in the sharp picture. It is filled with the farthest surface
+//     nearby, which is what usually is there.
+//   - Light of lamps (pixels far brighter than all around them) is added, not averaged, so that no
+//     filling ever multiplies it.
+#pragma once
+
+#include <functional>
+#include <optional>
+
+#include "jolly_iris/camera.hpp"
+#include "jolly_iris/picture.hpp"
+
+namespace jolly_iris {
+
+struct DefocusSettings {
+  std::optional<Length> distance{};        ///< everything is this far away; the depth is not used
+  int threads = 0;                         ///< 0: all cores
+  std::function<void(double)> progress{};  ///< told the share done, 0 … 1, from any thread
+};
+
+/// @param frame colour (linear, premultiplied) and axial depth in metres; infinity is sky. Any
+///        size: blur is computed for the camera's gate across the picture's width.
+/// @throws PictureError for depth that is missing, not a number or not in front of the camera, and
+///         for colour that is not finite; it names the pixel
+Picture defocus(const Frame& frame, const VirtualCamera& camera,
+                const DefocusSettings& settings = {});
+
+}  // namespace jolly_iris

@@ -1,0 +1,20 @@
+// Reading glTF 2.0 (.gltf and .glb) into a Scene.
+//
+// Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual (directional and point),
+// and three `extras` of our own: `lamp_diameter_m` on a material (for points), `sky` and `ground`
+// (linear colours) on the scene. Textures, skins, morphs and animation are left alone.
+#pragma once
+
+#include <filesystem>
+
+#include "jolly_iris/scene.hpp"
+
+namespace jolly_iris {
+
+/// @throws FileError naming file, element and index for anything broken: a missing or short buffer,
+///         an index out of range, a node that is its own ancestor or has two parents, a matrix of
+///         other than 16 numbers, a required extension that is not known, positions that are not
+///         numbers
+Scene read_gltf(const std::filesystem::path& path);
+
+}  // namespace jolly_iris

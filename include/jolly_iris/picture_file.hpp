@@ -1,0 +1,37 @@
+// Pictures in and out of files: EXR (with a depth channel Z), PNG, JPEG, TIFF.
+//
+// The library that knows the formats takes 0.4 s to load, so it is loaded when the first picture is
+// touched, not before.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <string>
+
+#include "jolly_iris/picture.hpp"
+#include "jolly_iris/plate_facts.hpp"
+#include "jolly_iris/shot.hpp"
+
+namespace jolly_iris {
+
+/// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in
+/// axial metres; a missing alpha is 1. Straight alpha (PNG, TIFF) comes out premultiplied.
+/// @param transfer how the numbers stand for light; none: linear for EXR, else sRGB
+/// @throws FileError for a file that is missing, cut off, empty (0 × 0) or of an unknown kind
+Frame read_picture(const std::filesystem::path& path,
+                   std::optional<Transfer> transfer = std::nullopt);
+
+/// Writes a frame by the name's ending: .exr (linear; half floats, but floats where a value would
+/// not fit; depth as float Z), .png, .tif (16 bits), .jpg (8 bits), encoded as sRGB and clipped to
+/// 0 … 1, which is said nowhere but here, because such files are for looking at.
+/// @param attributes text to keep in the file, where the format can
+/// @throws UsageError for another ending, FileError if it cannot be written; then there is no file
+void write_picture(const std::filesystem::path& path, const Frame& frame,
+                   const std::map<std::string, std::string>& attributes = {});
+
+/// What a picture's header says of how it was taken (Exif, EXR standard attributes).
+/// @throws FileError as read_picture; OpticsError for a panorama or a stereo pair (out of scope)
+PlateFacts read_plate_facts(const std::filesystem::path& path);
+
+}  // namespace jolly_iris

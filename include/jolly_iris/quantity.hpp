@@ -1,0 +1,41 @@
+// Quantities as people write them: "58 mm", "7' 10\"", "f/2", "T2.1", "1/48 s", "172.8 deg".
+//
+// Every reader takes the whole text, ignores spaces around it, and throws QuantityError with a
+// sentence that says what was read and what would be right. A bare number is never guessed at.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "jolly_iris/camera.hpp"
+#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/units.hpp"
+
+namespace jolly_iris {
+
+/// "58 mm", "2.4 m", "30 cm", "3 in", "7' 10\"", "7 ft 10 in". Any sign; finite.
+Length parse_length(std::string_view text);
+/// A length, or "infinity" / "inf".
+Length parse_distance(std::string_view text);
+/// "172.8 deg", "172.8°", "3.016 rad".
+Angle parse_angle(std::string_view text);
+/// "f/2", "f2.8", "T2.1", "t/2.1".
+Stop parse_stop(std::string_view text);
+/// "1/48 s", "0.02 s", "20 ms", or an angle.
+Shutter parse_shutter(std::string_view text);
+/// "24.6 x 13.8 mm" (also with ×, and with a unit on both numbers).
+Extent parse_extent(std::string_view text);
+/// "3840 x 2160": whole numbers.
+PixelSize parse_pixel_size(std::string_view text);
+/// "5600 K".
+Temperature parse_temperature(std::string_view text);
+/// "1.6 x": a multiple.
+double parse_multiple(std::string_view text);
+/// "straight", "round", "1.6 x" or a length.
+BladeRadius parse_blade_radius(std::string_view text);
+/// "2 stops", "0.6 density", "4 x" (a factor of light): the stops.
+double parse_density(std::string_view text);
+/// "2 px", "photosite" or "print".
+Criterion parse_criterion(std::string_view text);
+
+}  // namespace jolly_iris

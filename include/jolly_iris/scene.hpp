@@ -1,0 +1,88 @@
+// A scene as values: nodes in a tree, meshes and lamps, lights, cameras. Right-handed, +Y up, a
+// camera looks along its own −Z, metres: as glTF 2.0 has it. Read from files by gltf.hpp.
+#pragma once
+
+#include <Eigen/Geometry>
+#include <array>
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace jolly_iris {
+
+/// A surface: diffuse base colour plus light of its own, both linear Rec.709.
+struct Material {
+  std::string name{};
+  Eigen::Vector3f base = Eigen::Vector3f::Ones();
+  Eigen::Vector3f emission = Eigen::Vector3f::Zero();  ///< colour × strength
+  /// For points: each is a small glowing ball of this diameter in metres.
+  double lamp_diameter_m = 0.01;
+};
+
+/// Triangles or points with one material. Positions are in the mesh's own space.
+struct Primitive {
+  enum class Kind { triangles, points };
+  Kind kind = Kind::triangles;
+  std::vector<Eigen::Vector3f> positions{};
+  std::vector<Eigen::Vector3f> normals{};                 ///< empty, or one a position
+  std::vector<Eigen::Vector3f> colours{};                 ///< empty, or one a position; × base
+  std::vector<std::array<std::uint32_t, 3>> triangles{};  ///< for `triangles`
+  std::optional<std::size_t> material{};
+};
+
+struct Mesh {
+  std::string name{};
+  std::vector<Primitive> primitives{};
+  Eigen::AlignedBox3d bounds{};  ///< in the mesh's own space; empty without positions
+};
+
+/// A light that is not seen itself (KHR_lights_punctual).
+struct Light {
+  enum class Kind { directional, point };
+  Kind kind = Kind::point;
+  Eigen::Vector3f intensity = Eigen::Vector3f::Zero();  ///< lx (directional) or cd (point)
+};
+
+/// A camera as the scene file has it. Only its place is used: the lens comes from the shot.
+struct SceneCamera {
+  enum class Projection { perspective, orthographic };
+  std::string name{};
+  Projection projection = Projection::perspective;
+  double yfov = 0.0;  ///< radians
+};
+
+struct Node {
+  std::string name{};
+  std::optional<std::size_t> parent{};
+  std::vector<std::size_t> children{};
+  std::optional<std::size_t> mesh{};
+  std::optional<std::size_t> camera{};
+  std::optional<std::size_t> light{};
+  Eigen::Affine3d world = Eigen::Affine3d::Identity();  ///< node space → world
+};
+
+/// Invariant (kept by the reader): indices are in range, parents form a forest, all is finite.
+struct Scene {
+  std::string file{};
+  std::vector<Node> nodes{};
+  std::vector<Mesh> meshes{};
+  std::vector<Material> materials{};
+  std::vector<Light> lights{};
+  std::vector<SceneCamera> cameras{};
+  Eigen::Vector3f sky = Eigen::Vector3f::Zero();     ///< what is seen where nothing is, above
+  Eigen::Vector3f ground = Eigen::Vector3f::Zero();  ///< the same, below the horizon
+  std::vector<std::string> files{};                  ///< everything that was read
+};
+
+/// World-space bounds of a node and all below it; empty if there is no mesh among them.
+Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node);
+
+/// Where a camera stands: a rigid placement, camera space (x right, y up, looking along −z) →
+/// world. Scale in the node's matrix is no part of a camera's place and is taken out.
+/// @param name the camera's or its node's name; none: the scene's only camera
+/// @throws UsageError naming the nearest name, or if there are several and none was named
+/// @throws OpticsError for an orthographic camera: it has no focal length, so it is out of scope
+Eigen::Isometry3d camera_place(const Scene& scene, const std::optional<std::string>& name);
+
+}  // namespace jolly_iris

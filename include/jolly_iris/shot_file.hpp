@@ -1,0 +1,49 @@
+// Reading shot files (TOML; see docs/shot-file.md). A file is read whole: all its mistakes are told
+// in one go, each with file, line, column, key, what was read and what would be right.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/plate_facts.hpp"
+#include "jolly_iris/shot.hpp"
+
+namespace jolly_iris {
+
+/// A value given for this one run: `take.stop` = `f/2.8`. Subjects go by name: `subject.boat.at`.
+struct Tried {
+  std::string key{};
+  std::string text{};
+};
+
+/// One mistake in a file.
+struct Mistake {
+  std::string place{};    ///< "hero.shot.toml:12:8"
+  std::string key{};      ///< "take.mark"
+  std::string message{};  ///< what was read and what would be right
+};
+
+/// What a shot file has wrong. `what()` has one line a mistake.
+class ShotFileError : public UsageError {
+ public:
+  explicit ShotFileError(std::vector<Mistake> mistakes);
+  const std::vector<Mistake>& mistakes() const { return mistakes_; }
+
+ private:
+  std::vector<Mistake> mistakes_;
+};
+
+/// Reads a shot and the body and lens files it names. File names inside are relative to the file
+/// they stand in.
+/// @throws FileError for a file that is missing
+/// @throws ShotFileError for everything that is wrong in them
+/// @throws OpticsError for a projection that is out of scope (fisheye, panorama, …)
+Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried = {});
+
+/// A commented shot file for a plate: filled with what the picture says of the take, with the rest
+/// left as marked blanks.
+std::string starter_shot(const PlateFacts& facts, const std::string& plate_name);
+
+}  // namespace jolly_iris

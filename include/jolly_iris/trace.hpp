@@ -1,0 +1,39 @@
+// The reference tracer: a scene seen through the thin lens with its iris, or through a pinhole with
+// depth. It is a truth for blur, not a beauty renderer: diffuse surfaces, light of their own, a sky,
+// direct light with hard shadows.
+//
+// Every pixel's rays start at points spread evenly over the iris's area. Lamps (glTF points) and
+// very small glowing triangles are not waited for: each is connected to points of the pupil and put
+// where those rays meet the picture, if nothing is in between. Nobody's share of a pixel depends on
+// the number of threads, so one seed gives one picture.
+#pragma once
+
+#include <Eigen/Geometry>
+#include <cstdint>
+#include <functional>
+#include <optional>
+
+#include "jolly_iris/camera.hpp"
+#include "jolly_iris/picture.hpp"
+#include "jolly_iris/scene.hpp"
+
+namespace jolly_iris {
+
+struct TraceSettings {
+  int samples = 64;                 ///< rays a pixel, ≥ 1
+  std::uint32_t seed = 1;           ///< other seeds give other noise
+  bool pinhole = false;             ///< no blur; depth is written
+  std::optional<PixelSize> size{};  ///< of the whole picture; none: the camera's
+  std::optional<Box> box{};         ///< only this part of it
+  int threads = 0;                  ///< 0: all cores
+  std::function<void(double)> progress{};  ///< told the share done, 0 … 1, from any thread
+};
+
+/// @param place camera → world (see camera_place)
+/// @return colour and, for a pinhole, axial depth in metres; the box's size where one is given.
+///         Where nothing is hit and the scene has no sky, alpha is 0.
+/// @throws UsageError for samples < 1 or a box outside the picture
+Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
+            const TraceSettings& settings);
+
+}  // namespace jolly_iris

@@ -1,0 +1,34 @@
+#include "jolly_iris/defocus.hpp"
+
+#include "jolly_iris/picture_file.hpp"
+#include "output.hpp"
+#include "progress.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files) {
+  const Loaded loaded = load(options.shot, files);
+  files.push_back(options.picture);
+  const Frame sharp = read_picture(options.picture, options.transfer);
+  DefocusSettings settings;
+  settings.distance = options.distance;
+  settings.threads = options.threads;
+  Progress progress(io.err, "defocusing");
+  settings.progress = progress.callback();
+  Frame blurred;
+  try {
+    blurred.colour = jolly_iris::defocus(sharp, loaded.answer.camera, settings);
+  } catch (const PictureError& e) {
+    throw PictureError(options.picture + ": " + e.what() +
+                       (sharp.has_depth() || options.distance ? "" : ", e.g. --distance 12m"));
+  }
+  WrittenPicture what;
+  what.names = options.out;
+  if (what.names.empty()) what.names = {stem_of(options.picture) + ".defocus.exr"};
+  what.words = "defocused";
+  what.seconds = progress.seconds();
+  write_pictures(what, blurred, loaded, options.shot.json, io);
+}
+
+}  // namespace jolly_iris::cli

@@ -1,0 +1,70 @@
+#include "output.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <ostream>
+
+#include "jolly_iris/picture_file.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+// What a program that opens the picture may want to know of its camera.
+std::map<std::string, std::string> attributes_of(const Loaded& loaded) {
+  const VirtualCamera& c = loaded.answer.camera;
+  return {{"jolly_iris:focal_mm", fmt::format("{:.6g}", c.focal.mm())},
+          {"jolly_iris:f_number", fmt::format("{:.6g}", c.f_number)},
+          {"jolly_iris:focus_m", fmt::format("{:.6g}", c.focus.m())},
+          {"jolly_iris:shot", std::filesystem::path(loaded.shot.file).filename().string()}};
+}
+
+}  // namespace
+
+std::string stem_of(const std::string& file) {
+  std::string name = std::filesystem::path(file).filename().string();
+  for (const char* ending : {".toml", ".shot", ".exr", ".png", ".jpg", ".jpeg", ".tif", ".tiff"}) {
+    const std::string_view e(ending);
+    if (name.size() > e.size() && name.ends_with(e)) name.resize(name.size() - e.size());
+  }
+  return name;
+}
+
+std::string tried_line(const Shot& shot) {
+  std::string list;
+  for (const auto& [key, origin] : shot.origins) {
+    if (origin.source != Origin::Source::tried) continue;
+    list += fmt::format("{}{} = {}", list.empty() ? "tried, not in the file: " : ", ", key,
+                        origin.text);
+  }
+  return list;
+}
+
+std::string written_json(const std::vector<std::string>& names,
+                         const std::map<std::string, double>& numbers) {
+  nlohmann::ordered_json j{{"written", names}};
+  for (const auto& [key, value] : numbers) j[key] = value;
+  return j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
+
+void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
+                    bool json, const Streams& io) {
+  for (const std::string& name : what.names) {
+    write_picture(name, frame, attributes_of(loaded));
+  }
+  if (json) {
+    io.out << written_json(what.names, {{"seconds", what.seconds},
+                                        {"width", frame.colour.width()},
+                                        {"height", frame.colour.height()}});
+    return;
+  }
+  if (const std::string tried = tried_line(loaded.shot); !tried.empty()) io.out << tried << '\n';
+  for (const std::string& name : what.names) {
+    io.out << fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, frame.colour.width(),
+                          frame.colour.height(), what.words, what.seconds);
+  }
+}
+
+}  // namespace jolly_iris::cli

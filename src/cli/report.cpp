@@ -1,0 +1,37 @@
+#include <ostream>
+
+#include "jolly_iris/gltf.hpp"
+#include "jolly_iris/handoff.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+Loaded load(const ShotOptions& options, std::vector<std::string>& files) {
+  Loaded loaded;
+  files.push_back(options.shot);
+  loaded.shot = read_shot(options.shot, options.tried);
+  files = loaded.shot.files;
+  if (loaded.shot.scene) {
+    try {
+      loaded.scene = read_gltf(loaded.shot.scene->file);
+    } catch (const FileError& e) {
+      throw FileError(loaded.shot.where("scene.file") + e.what());
+    }
+    files.insert(files.end(), loaded.scene->files.begin(), loaded.scene->files.end());
+  }
+  loaded.answer = answer(loaded.shot, loaded.scene ? &*loaded.scene : nullptr);
+  return loaded;
+}
+
+void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files) {
+  const Loaded loaded = load(options.shot, files);
+  if (!options.shot.only.empty()) {
+    io.out << answer_value(loaded.answer, options.shot.only) << '\n';
+  } else if (options.shot.json) {
+    io.out << answer_json(loaded.answer);
+  } else {
+    io.out << report_text(loaded);
+  }
+}
+
+}  // namespace jolly_iris::cli

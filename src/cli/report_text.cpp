@@ -1,0 +1,166 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "output.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+std::string metres(Length l) {
+  if (l.is_infinite()) return "infinity";
+  return fmt::format("{:.{}f} m", l.m(), l.m() < 100.0 ? 3 : 1);
+}
+
+std::string in_units(Length l, Length unit) {
+  if (l.is_infinite()) return "infinity";
+  return fmt::format("{:.6g}", l / unit);
+}
+
+std::string stop_text(const Stop& stop) {
+  return fmt::format("{}{:g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
+}
+
+// Length of a text on the screen: bytes that go on a UTF-8 letter do not count.
+std::size_t width_of(const std::string& text) {
+  return static_cast<std::size_t>(std::count_if(
+      text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
+}
+
+std::string padded(const std::string& text, std::size_t width) {
+  return text + std::string(width - std::min(width, width_of(text)), ' ');
+}
+
+// Words over lines of at most 98 letters, the later ones indented.
+std::string wrapped(const std::string& text, const std::string& first, const std::string& later) {
+  constexpr std::size_t widest = 98;
+  std::string out = first;
+  std::size_t column = first.size();
+  std::size_t at = 0;
+  while (at < text.size()) {
+    const std::size_t end = std::min(text.find(' ', at), text.size());
+    const std::string word = text.substr(at, end - at);
+    if (column + width_of(word) > widest) {
+      out += '\n' + later;
+      column = later.size();
+    } else if (at > 0) {
+      out += ' ';
+      ++column;
+    }
+    out += word;
+    column += width_of(word);
+    at = end + 1;
+  }
+  return out + '\n';
+}
+
+std::string head(const Loaded& l) {
+  const Shot& s = l.shot;
+  std::string line = s.file;
+  const auto add = [&](const std::string& part) {
+    if (!part.empty()) line += " · " + part;
+  };
+  add(s.body.name);
+  add(s.lens.name.empty() ? fmt::format("{:g} mm", s.lens.focal.mm()) : s.lens.name);
+  if (s.lens.adapter != 1.0) add(fmt::format("adapter {:g} x", s.lens.adapter));
+  add(stop_text(s.take.stop));
+  add("focus " + l.answer.focus_said);
+  line += '\n';
+  if (const std::string tried = tried_line(s); !tried.empty()) line += tried + '\n';
+  return line;
+}
+
+std::string camera_table(const Loaded& l) {
+  const Answer& a = l.answer;
+  const VirtualCamera& c = a.camera;
+  std::string out =
+      fmt::format("\n{:<44}{}\n", "TYPE INTO THE VIRTUAL CAMERA", "the lens at infinity");
+  const auto row = [&](const std::string& name, const std::string& value, const std::string& more) {
+    out += fmt::format("  {:<18}{}{}\n", name, more.empty() ? value : padded(value, 24), more);
+  };
+  row("focal length", fmt::format("{:.3f} mm", c.focal.mm()),
+      fmt::format("{:.3f} mm", c.lens_focal.mm()));
+  row("f-number", fmt::format("f/{:.4f}", c.f_number),
+      fmt::format("f/{:.4g}  T{:.4g}", c.lens_f_number, c.lens_t_number));
+  row("focus distance", metres(c.focus),
+      fmt::format("{} units of {:g} mm, along the view axis", in_units(c.focus, a.unit), a.unit.mm()));
+  row("gate", fmt::format("{:.3f} x {:.3f} mm", c.gate.width.mm(), c.gate.height.mm()),
+      fmt::format("{} x {} px", c.pixels.width, c.pixels.height));
+  row("field of view",
+      fmt::format("{:.3f} x {:.3f} deg", c.field_of_view_wide().degrees(),
+                  c.field_of_view_high().degrees()),
+      "wide x high");
+  row("aperture radius", fmt::format("{:.3f} mm", c.aperture_radius.mm()),
+      in_units(c.aperture_radius, a.unit) + " units");
+  const Iris& iris = c.iris;
+  std::string shape = iris.blades == 0 ? "round" : fmt::format("{} blades", iris.blades);
+  if (iris.blades != 0) {
+    switch (iris.blade_radius.kind) {
+      case BladeRadius::Kind::straight:
+        shape += ", straight";
+        break;
+      case BladeRadius::Kind::multiple:
+        shape += fmt::format(", blade radius {:g} x", iris.blade_radius.times);
+        break;
+      case BladeRadius::Kind::length:
+        shape += fmt::format(", blade radius {:g} mm", iris.blade_radius.length.mm());
+        break;
+    }
+    if (iris.rotation.radians() != 0.0) {
+      shape += fmt::format(", turned {:g} deg", iris.rotation.degrees());
+    }
+  }
+  row("iris", shape, "");
+  return out;
+}
+
+std::string subject_table(const Answer& a) {
+  std::string out = fmt::format(
+      "\nWHO IS SHARP: {} to {} (blur up to {:.2f} px = {:.5f} mm); hyperfocal {}\n",
+      metres(a.sharp.near), metres(a.sharp.far),
+      a.coc_limit / a.camera.pixel_pitch(), a.coc_limit.mm(), metres(a.hyperfocal));
+  std::size_t width = 8;
+  bool sizes = false;
+  for (const SubjectBlur& s : a.subjects) {
+    width = std::max(width, width_of(s.name));
+    sizes = sizes || s.size_px.has_value();
+  }
+  width += 2;
+  out += fmt::format("  {}{:>12}{:>12}{:>11}{:>10}{}\n", padded("subject", width), "axial",
+                     "radial", "blur mm", "blur px", sizes ? "   size px" : "");
+  const auto row = [&](const SubjectBlur& s) {
+    const std::string size = !sizes ? "" : fmt::format("{:>10}", s.size_px ? fmt::format("{:.0f}", *s.size_px) : "");
+    out += fmt::format("  {}{:>12}{:>12}{:>+11.4f}{:>+10.1f}{}  {}\n", padded(s.name, width),
+                       metres(s.axial), metres(s.radial), s.coc.mm(), s.coc_px, size,
+                       s.sharp ? "sharp" : s.coc.mm() > 0.0 ? "behind" : "in front");
+  };
+  for (const SubjectBlur& s : a.subjects) row(s);
+  row(a.infinity);
+  return out;
+}
+
+std::string exposure_line(const Answer& a) {
+  std::string out = "\nEXPOSURE: ";
+  out += a.ev100 ? fmt::format("EV100 {:.2f}", *a.ev100) : std::string("EV100 not known");
+  if (a.shutter) {
+    const double t = a.shutter->seconds();
+    out += t < 0.5 ? fmt::format(", shutter 1/{:.4g} s", 1.0 / t) : fmt::format(", shutter {:.3g} s", t);
+  }
+  if (a.shutter_angle) out += fmt::format(" = {:.4g} deg", a.shutter_angle->degrees());
+  return out + '\n';
+}
+
+}  // namespace
+
+std::string report_text(const Loaded& loaded) {
+  std::string out = head(loaded) + camera_table(loaded) + subject_table(loaded.answer) +
+                    exposure_line(loaded.answer);
+  if (!loaded.answer.notes.empty()) out += '\n';
+  for (const std::string& note : loaded.answer.notes) out += wrapped(note, "- ", "  ");
+  return out;
+}
+
+}  // namespace jolly_iris::cli

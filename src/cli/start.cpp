@@ -1,0 +1,59 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <ostream>
+
+#include "jolly_iris/disk.hpp"
+#include "jolly_iris/picture_file.hpp"
+#include "output.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+// How the shot file will name the plate: relative to where the shot file lies.
+std::string plate_from(const std::string& shot_file, const std::string& plate) {
+  const auto folder = std::filesystem::absolute(shot_file).parent_path();
+  return std::filesystem::absolute(plate).lexically_relative(folder).generic_string();
+}
+
+std::size_t count(const std::string& text, const std::string& part) {
+  std::size_t n = 0;
+  for (auto at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++n;
+  return n;
+}
+
+}  // namespace
+
+void start(const StartOptions& options, const Streams& io) {
+  const PlateFacts facts = read_plate_facts(options.plate);
+  const std::string out =
+      options.out.empty() ? stem_of(options.plate) + ".shot.toml" : options.out;
+  if (std::filesystem::exists(out) && !options.replace) {
+    throw UsageError(fmt::format(
+        "{}: is there already; give another name with -o, or --replace to replace it", out));
+  }
+  const std::string text = starter_shot(facts, plate_from(out, options.plate));
+  write_whole_file(out, text);
+  const std::size_t blanks = count(text, "\"\"");
+  if (options.json) {
+    io.out << written_json({out}, {{"blanks", static_cast<double>(blanks)},
+                                   {"width", facts.pixels.width},
+                                   {"height", facts.pixels.height}});
+    return;
+  }
+  io.out << fmt::format("{}: {} x {} px", out, facts.pixels.width, facts.pixels.height);
+  if (facts.focal) io.out << fmt::format(", {:g} mm", facts.focal->mm());
+  if (facts.f_number) io.out << fmt::format(", f/{:g}", *facts.f_number);
+  io.out << '\n';
+  io.out << (blanks == 0
+                 ? fmt::format("Nothing is missing. Next: jolly-iris report {}\n", out)
+                 : fmt::format("{} blanks are marked ???; fill them in, then: jolly-iris report {}\n",
+                               blanks, out));
+  for (const std::string& doubt : facts.doubts) {
+    io.err << "warning: the picture says " << doubt << ", which is not believed\n";
+  }
+}
+
+}  // namespace jolly_iris::cli

@@ -1,0 +1,42 @@
+#include "jolly_iris/trace.hpp"
+
+#include <fmt/format.h>
+
+#include "output.hpp"
+#include "progress.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+void trace(const TraceOptions& options, const Streams& io, std::vector<std::string>& files) {
+  const Loaded loaded = load(options.shot, files);
+  if (!loaded.scene) {
+    throw UsageError(loaded.shot.file +
+                     ": has no scene to trace; write [scene] file = \"set.gltf\"");
+  }
+  TraceSettings settings;
+  settings.samples = options.samples;
+  settings.seed = static_cast<std::uint32_t>(options.seed);
+  settings.pinhole = options.pinhole;
+  settings.box = options.box;
+  settings.threads = options.threads;
+  if (options.half) {
+    const PixelSize full = loaded.answer.camera.pixels;
+    settings.size = PixelSize{std::max(1, full.width / 2), std::max(1, full.height / 2)};
+  }
+  Progress progress(io.err, "tracing");
+  settings.progress = progress.callback();
+  const Frame frame =
+      jolly_iris::trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
+  WrittenPicture what;
+  what.names = options.out;
+  if (what.names.empty()) {
+    what.names = {stem_of(loaded.shot.file) + (options.pinhole ? ".pinhole.exr" : ".trace.exr")};
+  }
+  what.words = fmt::format("{}, {} rays a pixel", options.pinhole ? "pinhole with depth" : "traced",
+                           options.samples);
+  what.seconds = progress.seconds();
+  write_pictures(what, frame, loaded, options.shot.json, io);
+}
+
+}  // namespace jolly_iris::cli

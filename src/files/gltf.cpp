@@ -1,0 +1,234 @@
+#include "jolly_iris/gltf.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "gltf_model.hpp"
+#include "jolly_iris/errors.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using gltf::CheckedModel;
+
+Eigen::Vector3f colour(const std::vector<double>& v, const Eigen::Vector3f& otherwise) {
+  if (v.size() < 3) return otherwise;
+  return {static_cast<float>(v[0]), static_cast<float>(v[1]), static_cast<float>(v[2])};
+}
+
+// A number in extras or an extension: whole numbers and fractions are the same to us, text is not.
+double number(const CheckedModel& m, const tinygltf::Value& object, const char* key,
+              double otherwise, double least, const std::string& what) {
+  if (!object.IsObject() || !object.Has(key)) return otherwise;
+  const tinygltf::Value& v = object.Get(key);
+  const double value = v.IsNumber() ? v.GetNumberAsDouble() : std::nan("");
+  if (!std::isfinite(value) || value < least) {
+    throw FileError(fmt::format("{}: {} has a {} that is not a number of {:g} or more", m.file, what,
+                                key, least));
+  }
+  return value;
+}
+
+Eigen::Vector3f extras_colour(const CheckedModel& m, const tinygltf::Value& extras,
+                              const char* key) {
+  Eigen::Vector3f c = Eigen::Vector3f::Zero();
+  if (!extras.IsObject() || !extras.Has(key)) return c;
+  const tinygltf::Value& v = extras.Get(key);
+  for (int i = 0; i < 3; ++i) {
+    const bool good = v.IsArray() && v.Size() == 3 && v.Get(i).IsNumber();
+    const double value = good ? v.Get(i).GetNumberAsDouble() : std::nan("");
+    if (!(value >= 0.0)) {
+      throw FileError(fmt::format("{}: the scene's extras.{} should be three numbers ≥ 0", m.file,
+                                  key));
+    }
+    c[i] = static_cast<float>(value);
+  }
+  return c;
+}
+
+Material read_material(const CheckedModel& m, const tinygltf::Material& from) {
+  Material material;
+  material.name = from.name;
+  const std::string what = fmt::format("material '{}'", from.name);
+  material.base = colour(from.pbrMetallicRoughness.baseColorFactor, material.base);
+  double strength = 1.0;
+  if (const auto e = from.extensions.find("KHR_materials_emissive_strength");
+      e != from.extensions.end()) {
+    strength = number(m, e->second, "emissiveStrength", 1.0, 0.0, what);
+  }
+  material.emission =
+      colour(from.emissiveFactor, material.emission) * static_cast<float>(strength);
+  material.lamp_diameter_m =
+      number(m, from.extras, "lamp_diameter_m", material.lamp_diameter_m, 1e-6, what);
+  const bool good = material.base.allFinite() && material.emission.allFinite() &&
+                    (material.base.array() >= 0.0F).all() &&
+                    (material.emission.array() >= 0.0F).all();
+  if (!good) {
+    throw FileError(fmt::format("{}: {} has a colour that is negative or no number", m.file, what));
+  }
+  return material;
+}
+
+std::vector<std::array<std::uint32_t, 3>> triangles_of(int mode,
+                                                       const std::vector<std::uint32_t>& index) {
+  std::vector<std::array<std::uint32_t, 3>> out;
+  const std::size_t n = index.size();
+  for (std::size_t i = 0; i + 2 < n; mode == TINYGLTF_MODE_TRIANGLES ? i += 3 : ++i) {
+    if (mode == TINYGLTF_MODE_TRIANGLE_FAN) {
+      out.push_back({index[0], index[i + 1], index[i + 2]});
+    } else if (mode == TINYGLTF_MODE_TRIANGLE_STRIP && i % 2 == 1) {
+      out.push_back({index[i + 1], index[i], index[i + 2]});
+    } else {
+      out.push_back({index[i], index[i + 1], index[i + 2]});
+    }
+  }
+  return out;
+}
+
+std::vector<std::uint32_t> indices_of(const CheckedModel& m, const tinygltf::Primitive& from,
+                                      std::size_t vertices, const std::string& what) {
+  std::vector<std::uint32_t> index;
+  if (from.indices < 0) {
+    for (std::uint32_t i = 0; i < vertices; ++i) index.push_back(i);
+    return index;
+  }
+  index = gltf::read_indices(m, from.indices);
+  for (const std::uint32_t i : index) {
+    if (i >= vertices) {
+      throw FileError(fmt::format("{}: {} uses vertex {}, but there are {}", m.file, what, i,
+                                  vertices));
+    }
+  }
+  return index;
+}
+
+std::optional<Primitive> read_primitive(const CheckedModel& m, const tinygltf::Primitive& from,
+                                        const std::string& what) {
+  const int mode = from.mode < 0 ? TINYGLTF_MODE_TRIANGLES : from.mode;
+  const bool points = mode == TINYGLTF_MODE_POINTS;
+  const bool faces = mode == TINYGLTF_MODE_TRIANGLES || mode == TINYGLTF_MODE_TRIANGLE_STRIP ||
+                     mode == TINYGLTF_MODE_TRIANGLE_FAN;
+  const auto position = from.attributes.find("POSITION");
+  if ((!points && !faces) || position == from.attributes.end()) return std::nullopt;
+  Primitive p;
+  p.kind = points ? Primitive::Kind::points : Primitive::Kind::triangles;
+  p.positions = gltf::read_vectors(m, position->second);
+  const auto optional = [&](const char* name, std::vector<Eigen::Vector3f>& into) {
+    const auto found = from.attributes.find(name);
+    if (found == from.attributes.end()) return;
+    into = gltf::read_vectors(m, found->second);
+    if (into.size() != p.positions.size()) {
+      throw FileError(fmt::format("{}: {} has {} positions but {} of {}", m.file, what,
+                                  p.positions.size(), into.size(), name));
+    }
+  };
+  optional("NORMAL", p.normals);
+  optional("COLOR_0", p.colours);
+  if (faces) {
+    p.triangles = triangles_of(mode, indices_of(m, from, p.positions.size(), what));
+  }
+  if (from.material >= 0) p.material = static_cast<std::size_t>(from.material);
+  return p;
+}
+
+Mesh read_mesh(const CheckedModel& m, const tinygltf::Mesh& from) {
+  Mesh mesh;
+  mesh.name = from.name;
+  for (std::size_t i = 0; i < from.primitives.size(); ++i) {
+    auto p = read_primitive(m, from.primitives[i],
+                            fmt::format("mesh '{}' primitive {}", from.name, i));
+    if (!p) continue;
+    for (const Eigen::Vector3f& v : p->positions) mesh.bounds.extend(v.cast<double>());
+    mesh.primitives.push_back(std::move(*p));
+  }
+  return mesh;
+}
+
+Eigen::Affine3d local_transform(const tinygltf::Node& node) {
+  Eigen::Affine3d t = Eigen::Affine3d::Identity();
+  if (node.matrix.size() == 16) {
+    t.matrix() = Eigen::Map<const Eigen::Matrix4d>(node.matrix.data());  // both column-major
+    return t;
+  }
+  if (node.translation.size() == 3) t.translate(Eigen::Vector3d(node.translation.data()));
+  if (node.rotation.size() == 4) {
+    const auto& q = node.rotation;  // glTF: x, y, z, w
+    const Eigen::Quaterniond turn(q[3], q[0], q[1], q[2]);
+    if (turn.norm() > 1e-12) t.rotate(turn.normalized());
+  }
+  if (node.scale.size() == 3) t.scale(Eigen::Vector3d(node.scale.data()));
+  return t;
+}
+
+std::optional<std::size_t> light_of(const CheckedModel& m, const tinygltf::Node& node,
+                                    const Scene& scene) {
+  const auto e = node.extensions.find("KHR_lights_punctual");
+  if (e == node.extensions.end()) return std::nullopt;
+  const double index = number(m, e->second, "light", -1.0, 0.0, "node '" + node.name + "'");
+  if (index < 0.0 || index >= static_cast<double>(scene.lights.size())) {
+    throw FileError(fmt::format("{}: node '{}' points at light {}, but there are {}", m.file,
+                                node.name, index, scene.lights.size()));
+  }
+  return static_cast<std::size_t>(index);
+}
+
+Scene to_scene(const CheckedModel& m) {
+  Scene scene;
+  scene.file = m.file;
+  scene.files.push_back(m.file);
+  const auto folder = std::filesystem::path(m.file).parent_path();
+  for (const tinygltf::Buffer& b : m.model.buffers) {
+    const bool beside = !b.uri.empty() && !b.uri.starts_with("data:");
+    if (beside) scene.files.push_back((folder / b.uri).string());
+  }
+  for (const auto& from : m.model.materials) scene.materials.push_back(read_material(m, from));
+  for (const auto& from : m.model.meshes) scene.meshes.push_back(read_mesh(m, from));
+  for (const auto& from : m.model.lights) {
+    const bool sun = from.type == "directional";
+    scene.lights.push_back({sun ? Light::Kind::directional : Light::Kind::point,
+                            colour(from.color, Eigen::Vector3f::Ones()) *
+                                static_cast<float>(from.intensity)});
+  }
+  for (const auto& from : m.model.cameras) {
+    const bool flat = from.type == "orthographic";
+    scene.cameras.push_back({from.name,
+                             flat ? SceneCamera::Projection::orthographic
+                                  : SceneCamera::Projection::perspective,
+                             flat ? 0.0 : from.perspective.yfov});
+  }
+  std::vector<std::optional<std::size_t>> place(m.model.nodes.size());  // glTF node → ours
+  for (const int index : m.order) {
+    const auto i = static_cast<std::size_t>(index);
+    const tinygltf::Node& from = m.model.nodes[i];
+    Node node;
+    node.name = from.name;
+    node.world = local_transform(from);
+    if (from.mesh >= 0) node.mesh = static_cast<std::size_t>(from.mesh);
+    if (from.camera >= 0) node.camera = static_cast<std::size_t>(from.camera);
+    node.light = light_of(m, from, scene);
+    place[i] = scene.nodes.size();
+    if (m.parents[i] >= 0) node.parent = place[static_cast<std::size_t>(m.parents[i])];
+    if (node.parent) {
+      node.world = scene.nodes[*node.parent].world * node.world;
+      scene.nodes[*node.parent].children.push_back(scene.nodes.size());
+    }
+    scene.nodes.push_back(std::move(node));
+  }
+  const int shown = m.model.defaultScene < 0 ? 0 : m.model.defaultScene;
+  if (!m.model.scenes.empty()) {
+    const tinygltf::Value& extras = m.model.scenes[static_cast<std::size_t>(shown)].extras;
+    scene.sky = extras_colour(m, extras, "sky");
+    scene.ground = extras_colour(m, extras, "ground");
+  }
+  return scene;
+}
+
+}  // namespace
+
+Scene read_gltf(const std::filesystem::path& path) {
+  return to_scene(gltf::load_checked(path.string()));
+}
+
+}  // namespace jolly_iris

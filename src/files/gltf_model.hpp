@@ -1,0 +1,31 @@
+// TinyGLTF accepts much that is broken; this wraps its model with checks that name the element.
+#pragma once
+
+#include <tiny_gltf.h>
+
+#include <Eigen/Core>
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace jolly_iris::gltf {
+
+/// A loaded model whose every index, buffer range and node link is known to be good.
+struct CheckedModel {
+  std::string file;
+  tinygltf::Model model;
+  std::vector<int> order;    ///< nodes of the scene, parents before children
+  std::vector<int> parents;  ///< by node, −1 for roots and nodes outside the scene
+};
+
+/// Loads and checks. @throws FileError
+CheckedModel load_checked(const std::string& file);
+
+/// Accessor contents as vectors of three floats (normalised integers become 0 … 1).
+/// @throws FileError for another type
+std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor);
+
+/// Accessor contents as indices. @throws FileError for another type
+std::vector<std::uint32_t> read_indices(const CheckedModel& m, int accessor);
+
+}  // namespace jolly_iris::gltf

@@ -1,0 +1,161 @@
+#include "shot_reader.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "jolly_iris/nearest.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+std::string join(const std::vector<Mistake>& mistakes) {
+  std::string all;
+  for (const Mistake& m : mistakes) {
+    if (!all.empty()) all += '\n';
+    if (!m.place.empty()) all += m.place + ": ";
+    if (!m.key.empty()) all += m.key + ": ";
+    all += m.message;
+  }
+  return all;
+}
+
+// "subject[3].name" → "subject.name": how a key is known, wherever it stands.
+std::string without_index(const std::string& key) {
+  const auto open = key.find('[');
+  if (open == std::string::npos) return key;
+  return key.substr(0, open) + key.substr(key.find(']') + 1);
+}
+
+}  // namespace
+
+ShotFileError::ShotFileError(std::vector<Mistake> mistakes)
+    : UsageError(join(mistakes)), mistakes_(std::move(mistakes)) {}
+
+const TomlValue* ShotReader::find(const std::string& key) {
+  known_.insert(key);
+  const auto found = tree_.find(key);
+  return found == tree_.end() ? nullptr : &found->second;
+}
+
+std::string ShotReader::fmt_value(const std::string& key) const {
+  return fmt::format("'{}' ", tree_.at(key).text);
+}
+
+std::optional<std::string> ShotReader::text(const std::string& key) {
+  const TomlValue* value = find(key);
+  if (value == nullptr) return std::nullopt;
+  const bool typed = value->source == Origin::Source::tried && !value->odd;
+  const auto* written = std::get_if<std::string>(&value->data);
+  if (value->odd || (written == nullptr && !typed)) {
+    const bool number = std::holds_alternative<double>(value->data);
+    mistake(key, fmt::format("{} is {}; write text in quotes{}", value->text,
+                             number ? "a bare number" : "not text",
+                             number ? ", with its unit where it has one" : ""));
+    return std::nullopt;
+  }
+  const std::string& result = written != nullptr && !typed ? *written : value->text;
+  const bool blank = result.find_first_not_of(" \t?_") == std::string::npos;
+  if (blank) {
+    mistake(key, "is still blank; fill it in, or take the line out");
+    return std::nullopt;
+  }
+  return result;
+}
+
+std::optional<double> ShotReader::number(const std::string& key, double least, double most,
+                                         const std::string& wanted) {
+  const TomlValue* value = find(key);
+  if (value == nullptr) return std::nullopt;
+  const auto* number = std::get_if<double>(&value->data);
+  if (number == nullptr || !(*number >= least && *number <= most)) {
+    mistake(key, fmt::format("'{}' is not {}", value->text, wanted));
+    return std::nullopt;
+  }
+  return *number;
+}
+
+std::optional<std::array<double, 3>> ShotReader::place(const std::string& key) {
+  const TomlValue* value = find(key);
+  if (value == nullptr) return std::nullopt;
+  const auto* numbers = std::get_if<std::vector<double>>(&value->data);
+  const bool good = numbers != nullptr && !value->odd && numbers->size() == 3 &&
+                    std::all_of(numbers->begin(), numbers->end(),
+                                [](double v) { return std::isfinite(v); });
+  if (!good) {
+    mistake(key, fmt::format("{} is not a place; write three numbers in your scene's units, e.g. "
+                             "[0.4, 0.1, -2.35]",
+                             value->text));
+    return std::nullopt;
+  }
+  return std::array<double, 3>{(*numbers)[0], (*numbers)[1], (*numbers)[2]};
+}
+
+void ShotReader::refuse_choice(const std::string& key, const std::vector<std::string>& names) {
+  std::string list;
+  for (const std::string& n : names) list += (list.empty() ? "" : ", ") + n;
+  mistake(key, fmt_value(key) + "is not one of: " + list);
+}
+
+void ShotReader::require(const std::string& key, const std::string& example) {
+  if (tree_.contains(key)) return;
+  std::string place;
+  for (const auto& [other, value] : tree_) {
+    if (value.source == Origin::Source::tried) continue;
+    place = value.place.substr(0, value.place.find(':'));
+    break;
+  }
+  mistakes_.push_back({place, key, "is missing; write e.g. " + example});
+}
+
+void ShotReader::mistake(const std::string& key, const std::string& message) {
+  const auto found = tree_.find(key);
+  mistakes_.push_back({found == tree_.end() ? "" : found->second.place, key, message});
+}
+
+void ShotReader::check_unknown() {
+  std::vector<std::string> known;
+  for (const std::string& key : known_) {
+    const std::string plain = without_index(key);
+    if (std::find(known.begin(), known.end(), plain) == known.end()) known.push_back(plain);
+  }
+  for (const auto& [key, value] : tree_) {
+    if (known_.contains(key)) continue;
+    const std::string plain = without_index(key);
+    // A misspelt last part is likelier than a wrong section, so look there first.
+    const std::string section = plain.substr(0, plain.rfind('.') + 1);
+    std::vector<std::string> beside;
+    for (const std::string& k : known) {
+      if (k.starts_with(section) && k.find('.', section.size()) == std::string::npos) {
+        beside.push_back(k);
+      }
+    }
+    const auto in_section = section.empty() ? std::nullopt : nearest_name(plain, beside);
+    const std::string last = plain.substr(section.size());
+    std::vector<std::string> same_last;
+    for (const std::string& k : known) {
+      if (k.substr(k.rfind('.') + 1) == last) same_last.push_back(k);
+    }
+    std::string hint;
+    if (in_section && !section.empty() &&
+        2 * edit_distance(last, in_section->substr(section.size())) <=
+            static_cast<int>(last.size())) {
+      hint = " Did you mean '" + *in_section + "'?";
+    } else if (same_last.size() == 1) {
+      hint = " Did you mean '" + same_last[0] + "'?";
+    } else {
+      hint = did_you_mean(plain, beside.empty() ? known : beside);
+    }
+    mistake(key, fmt::format("is not a key of a shot file.{}", hint));
+  }
+}
+
+std::map<std::string, Origin> ShotReader::origins() const {
+  std::map<std::string, Origin> all;
+  for (const auto& [key, value] : tree_) all[key] = {value.source, value.place, value.text};
+  return all;
+}
+
+}  // namespace jolly_iris

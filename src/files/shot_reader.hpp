@@ -1,0 +1,80 @@
+// Takes values out of a TomlTree one key at a time, remembering every mistake and every origin.
+#pragma once
+
+#include <array>
+#include <functional>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/shot_file.hpp"
+#include "toml_tree.hpp"
+
+namespace jolly_iris {
+
+class ShotReader {
+ public:
+  explicit ShotReader(TomlTree tree) : tree_(std::move(tree)) {}
+
+  bool has(const std::string& key) const { return tree_.contains(key); }
+  const TomlTree& tree() const { return tree_; }
+
+  /// Text; none (and a mistake) for another kind or a blank.
+  std::optional<std::string> text(const std::string& key);
+  /// A plain number within [least, most]; `wanted` says what would be right.
+  std::optional<double> number(const std::string& key, double least, double most,
+                               const std::string& wanted);
+  /// Three numbers.
+  std::optional<std::array<double, 3>> place(const std::string& key);
+  /// A quantity: text handed to one of the readers of quantity.hpp, then to `check`, which returns
+  /// what would be right, or nothing if all is well.
+  template <class T>
+  std::optional<T> quantity(const std::string& key, T (*parse)(std::string_view),
+                            const std::function<std::string(const T&)>& check = {}) {
+    const auto written = text(key);
+    if (!written) return std::nullopt;
+    try {
+      const T value = parse(*written);
+      const std::string wrong = check ? check(value) : std::string{};
+      if (wrong.empty()) return value;
+      mistake(key, fmt_value(key) + wrong);
+    } catch (const QuantityError& e) {
+      mistake(key, e.what());
+    }
+    return std::nullopt;
+  }
+  /// One of a few words.
+  template <class T>
+  std::optional<T> choice(const std::string& key,
+                          const std::vector<std::pair<std::string, T>>& choices) {
+    const auto written = text(key);
+    if (!written) return std::nullopt;
+    std::vector<std::string> names;
+    for (const auto& [name, value] : choices) {
+      if (name == *written) return value;
+      names.push_back(name);
+    }
+    refuse_choice(key, names);
+    return std::nullopt;
+  }
+
+  void require(const std::string& key, const std::string& example);
+  void mistake(const std::string& key, const std::string& message);
+  /// Every key that nobody asked for is a mistake, with the nearest known key.
+  void check_unknown();
+  bool good() const { return mistakes_.empty(); }
+  std::vector<Mistake> mistakes() const { return mistakes_; }
+  std::map<std::string, Origin> origins() const;
+
+ private:
+  const TomlValue* find(const std::string& key);
+  std::string fmt_value(const std::string& key) const;
+  void refuse_choice(const std::string& key, const std::vector<std::string>& names);
+
+  TomlTree tree_;
+  std::set<std::string> known_;
+  std::vector<Mistake> mistakes_;
+};
+
+}  // namespace jolly_iris

@@ -1,0 +1,129 @@
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "jolly_iris/shot_file.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// A line of the starter file: known values are written with where they came from, unknown ones are
+// left blank in a comment, so that the file reads without mistakes as soon as the needed are filled.
+std::string line(const std::string& key, const std::string& value, const std::string& comment) {
+  return fmt::format("{:<34}# {}\n", key + " = " + value, comment);
+}
+
+std::string quoted(const std::string& text) {
+  std::string safe;
+  for (const char c : text) {
+    if (static_cast<unsigned char>(c) < 0x20) continue;
+    if (c == '"' || c == '\\') safe += '\\';
+    safe += c;
+  }
+  return '"' + safe + '"';
+}
+
+std::string known(const std::string& key, const std::optional<std::string>& value,
+                  const std::string& comment, const std::string& blank_comment) {
+  if (value) return line(key, *value, comment);
+  return line(key, "\"\"", "??? " + blank_comment);
+}
+
+// Not needed for an answer: a blank is left out, as a comment.
+std::string optional(const std::string& key, const std::optional<std::string>& value,
+                     const std::string& comment, const std::string& example) {
+  if (value) return line(key, *value, comment);
+  return fmt::format("{:<34}# ??? {}\n", "# " + key + " = " + example, comment);
+}
+
+std::optional<std::string> shutter_text(const PlateFacts& facts) {
+  if (!facts.exposure_time) return std::nullopt;
+  const double t = facts.exposure_time->seconds();
+  const double below = 1.0 / t;
+  if (t < 0.5 && std::abs(below - std::round(below)) < 0.02 * below) {
+    return quoted(fmt::format("1/{:.0f} s", below));
+  }
+  return quoted(fmt::format("{:.6g} s", t));
+}
+
+std::optional<std::string> distance_text(const PlateFacts& facts) {
+  if (!facts.distance) return std::nullopt;
+  if (facts.distance->is_infinite()) return quoted("infinity");
+  return quoted(fmt::format("{:.4g} m", facts.distance->m()));
+}
+
+std::string_view transfer_name(Transfer t) {
+  return t == Transfer::linear ? "linear" : t == Transfer::srgb ? "sRGB" : "Rec.709";
+}
+
+}  // namespace
+
+std::string starter_shot(const PlateFacts& facts, const std::string& plate_name) {
+  const auto number = [](const std::optional<double>& v) {
+    return v ? std::optional(fmt::format("{:g}", *v)) : std::nullopt;
+  };
+  const std::string said = "as the picture file says";
+  std::string out = fmt::format("# The camera of {}. What the picture file knew is filled in;\n"
+                                "# ??? marks what only the camera report can tell.\n",
+                                plate_name);
+  for (const std::string& doubt : facts.doubts) out += "# Not believed: " + doubt + "\n";
+  out += '\n';
+  out += line("unit", "\"m\"", "one unit of your CG scene: mm, cm, m, in, ft …");
+
+  out += "\n[body]\n";
+  if (facts.camera) out += line("name", quoted(*facts.camera), said);
+  const auto gate = gate_from_equivalent(facts);
+  out += known("gate",
+               gate ? std::optional(quoted(fmt::format("{:.2f} x {:.2f} mm", gate->width.mm(),
+                                                       gate->height.mm())))
+                    : std::nullopt,
+               "worked out from the 35 mm equivalent: check it against the body's data sheet",
+               "recorded width x height on the sensor, e.g. \"24.6 x 13.8 mm\"");
+  out += line("pixels",
+              quoted(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
+              "the plate's size");
+
+  out += "\n[lens]\n";
+  if (facts.lens) out += line("name", quoted(*facts.lens), said);
+  out += known("focal",
+               facts.focal ? std::optional(quoted(fmt::format("{:g} mm", facts.focal->mm())))
+                           : std::nullopt,
+               said + "; as marked, without any adapter", "as marked on the lens, e.g. \"58 mm\"");
+  out += optional("adapter", std::nullopt, "a reducer (< 1) or extender (> 1) behind the lens",
+                  "0.71");
+  out += "[lens.iris]\n";
+  out += optional("blades", std::nullopt, "count the corners of a blurred lamp", "8");
+  out += optional("blade_radius", std::nullopt, "straight, round, or how far they bend",
+                  "\"1.6 x\"");
+
+  out += "\n[take]\n";
+  out += known("stop",
+               facts.f_number ? std::optional(quoted(fmt::format("f/{:g}", *facts.f_number)))
+                              : std::nullopt,
+               said, "\"f/2\" or \"T2.1\"");
+  out += known("mark", distance_text(facts), said + "; the barrel's mark counts from the sensor",
+               "what the barrel said, e.g. \"2.4 m\"; or use [focus] below");
+  out += optional("iso", number(facts.iso), facts.iso ? said : "sensitivity", "800");
+  out += optional("shutter", shutter_text(facts), facts.exposure_time ? said : "time or angle",
+                  "\"1/48 s\"");
+  out += optional("fps", number(facts.fps), facts.fps ? said : "frames a second", "24");
+
+  out += "\n# [focus]                         # what the CG camera focuses on; leads over take.mark\n"
+         "# on = \"boat\"\n"
+         "\n# [[subject]]                     # anything with a name and a place\n"
+         "# name = \"boat\"\n"
+         "# at = \"2.35 m\"                   # along the view axis, from the camera's origin\n"
+         "\n# [scene]\n"
+         "# file = \"set.gltf\"\n"
+         "# camera = \"taking camera\"\n";
+
+  out += "\n[plate]\n" + line("file", quoted(plate_name), "relative to this file");
+  if (facts.transfer) {
+    out += line("transfer", quoted(std::string(transfer_name(*facts.transfer))),
+                "how its numbers stand for light: linear, sRGB or Rec.709");
+  }
+  return out;
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,26 @@
+#include "jolly_iris/shot.hpp"
+
+namespace jolly_iris {
+
+std::string_view to_string(Origin::Source source) {
+  switch (source) {
+    case Origin::Source::noted:
+      return "noted";
+    case Origin::Source::metadata:
+      return "metadata";
+    case Origin::Source::solved:
+      return "solved";
+    case Origin::Source::tried:
+      break;
+  }
+  return "tried";
+}
+
+std::string Shot::where(const std::string& key) const {
+  if (key.empty()) return {};
+  const auto found = origins.find(key);
+  if (found == origins.end()) return key + ": ";
+  return found->second.place + ": " + key + ": ";
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,47 @@
+#include "lamps.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+
+namespace jolly_iris::blur {
+
+namespace {
+// A lamp covers up to 3 × 3 pixels; in 7 × 7 it cannot be the median.
+constexpr int around = 3;
+
+float brightness(const Rgba& p) { return (p[0] + p[1] + p[2]) / 3.0F; }
+}  // namespace
+
+std::vector<float> lamp_share(const Picture& picture, float times) {
+  const int w = picture.width();
+  const int h = picture.height();
+  std::vector<float> share(picture.pixels().size(), 0.0F);
+  tbb::parallel_for(0, h, [&](int y) {
+    std::vector<float> near;
+    for (int x = 0; x < w; ++x) {
+      const float own = brightness(picture.at(x, y));
+      if (!(own > 0.0F)) continue;
+      // Most pixels are no lamp: their neighbours on both sides are about as bright.
+      const float left = brightness(picture.at(std::max(0, x - around), y));
+      const float right = brightness(picture.at(std::min(w - 1, x + around), y));
+      if (own < times * std::min(left, right)) continue;
+      near.clear();
+      for (int v = std::max(0, y - around); v <= std::min(h - 1, y + around); ++v) {
+        for (int u = std::max(0, x - around); u <= std::min(w - 1, x + around); ++u) {
+          near.push_back(brightness(picture.at(u, v)));
+        }
+      }
+      const auto middle = near.begin() + static_cast<std::ptrdiff_t>(near.size() / 2);
+      std::nth_element(near.begin(), middle, near.end());
+      const float median = std::max(0.0F, *middle);
+      if (own >= times * median) {
+        share[static_cast<std::size_t>(y) * static_cast<std::size_t>(w) +
+              static_cast<std::size_t>(x)] = 1.0F - median / own;
+      }
+    }
+  });
+  return share;
+}
+
+}  // namespace jolly_iris::blur

@@ -1,0 +1,25 @@
+// What the module that links OpenImageIO offers to the library that loads it on first use.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+
+#include "jolly_iris/picture.hpp"
+#include "jolly_iris/plate_facts.hpp"
+#include "jolly_iris/shot.hpp"
+
+namespace jolly_iris::picture_files {
+
+struct Backend {
+  Frame (*read)(const std::string& path, std::optional<Transfer> transfer);
+  /// The file's bytes.
+  std::string (*encode)(const std::string& path, const Frame& frame,
+                        const std::map<std::string, std::string>& attributes);
+  PlateFacts (*facts)(const std::string& path);
+};
+
+/// Name of the module's only entry, `const Backend* jolly_iris_picture_backend()`.
+inline constexpr const char* entry_name = "jolly_iris_picture_backend";
+
+}  // namespace jolly_iris::picture_files

@@ -1,0 +1,106 @@
+#include "metadata.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <limits>
+#include <optional>
+
+#include "jolly_iris/errors.hpp"
+
+namespace jolly_iris::picture_files {
+
+namespace {
+
+// Reads numbers of a header under several names, keeping what cannot be believed.
+class Header {
+ public:
+  Header(const OIIO::ImageSpec& spec, PlateFacts& facts) : spec_(spec), facts_(facts) {}
+
+  std::optional<double> number(std::initializer_list<const char*> names, double least,
+                               double most) {
+    for (const char* name : names) {
+      const OIIO::ParamValue* found = spec_.find_attribute(name);
+      if (found == nullptr) continue;
+      const bool text = found->type().basetype == OIIO::TypeDesc::STRING;
+      const double value = text ? std::nan("") : static_cast<double>(found->get_float(std::nanf("")));
+      if (value >= least && value <= most) return value;
+      facts_.doubts.push_back(fmt::format("{} = '{}'", name, printable(found->get_string())));
+    }
+    return std::nullopt;
+  }
+
+  std::optional<std::string> text(std::initializer_list<const char*> names) {
+    for (const char* name : names) {
+      const OIIO::ParamValue* found = spec_.find_attribute(name);
+      if (found == nullptr || found->type().basetype != OIIO::TypeDesc::STRING) continue;
+      const std::string value = printable(found->get_string());
+      if (!value.empty()) return value;
+    }
+    return std::nullopt;
+  }
+
+ private:
+  static std::string printable(const std::string& raw) {
+    std::string out;
+    for (const char c : raw.substr(0, 80)) {
+      if (static_cast<unsigned char>(c) >= 0x20 && static_cast<unsigned char>(c) < 0x7f) out += c;
+    }
+    return out;
+  }
+  const OIIO::ImageSpec& spec_;
+  PlateFacts& facts_;
+};
+
+void refuse_out_of_scope(const OIIO::ImageSpec& spec, const std::string& path) {
+  if (spec.find_attribute("envmap") != nullptr ||
+      !spec.get_string_attribute("textureformat").compare("LatLong Environment")) {
+    throw OpticsError(path + ": is a panorama (it has the attribute envmap); blur and framing are "
+                             "computed for one rectilinear lens, so it is out of scope");
+  }
+  if (spec.find_attribute("multiView") != nullptr) {
+    throw OpticsError(path + ": is a stereo pair (it has the attribute multiView), which is out of "
+                             "scope; give one eye as a picture of its own");
+  }
+}
+
+void read_distance(Header& header, PlateFacts& facts) {
+  // Exif writes infinity as the largest 32-bit number.
+  const auto metres = header.number({"Exif:SubjectDistance", "focus"}, 1e-3,
+                                    std::numeric_limits<double>::infinity());
+  if (!metres) return;
+  facts.distance = *metres > 1e8 ? Length::infinity() : Length::from_m(*metres);
+}
+
+}  // namespace
+
+PlateFacts plate_facts(const OIIO::ImageSpec& spec, const std::string& path, bool exr) {
+  refuse_out_of_scope(spec, path);
+  PlateFacts facts;
+  facts.pixels = {spec.full_width, spec.full_height};
+  if (spec.get_int_attribute("Orientation", 1) >= 5) {
+    std::swap(facts.pixels.width, facts.pixels.height);
+  }
+  Header header(spec, facts);
+  const auto make = header.text({"cameraMake", "Make"});
+  const auto model = header.text({"cameraModel", "Model"});
+  if (model) facts.camera = make ? *make + " " + *model : *model;
+  facts.lens = header.text({"lensModel", "Exif:LensModel"});
+  if (const auto v = header.number({"nominalFocalLength", "Exif:FocalLength"}, 0.5, 1e4)) {
+    facts.focal = Length::from_mm(*v);
+  }
+  facts.equivalent_mm = header.number({"Exif:FocalLengthIn35mmFilm"}, 1.0, 1e5);
+  facts.f_number = header.number({"FNumber", "Exif:FNumber", "aperture"}, 0.3, 256.0);
+  facts.iso = header.number(
+      {"Exif:PhotographicSensitivity", "Exif:ISOSpeedRatings", "isoSpeed"}, 1.0, 1e8);
+  if (const auto v = header.number({"ExposureTime", "expTime"}, 1e-7, 1e5)) {
+    facts.exposure_time = Duration::from_seconds(*v);
+  }
+  facts.fps = header.number({"FramesPerSecond", "framesPerSecond"}, 0.1, 1e5);
+  read_distance(header, facts);
+  if (exr) facts.transfer = Transfer::linear;
+  else facts.transfer = Transfer::srgb;
+  return facts;
+}
+
+}  // namespace jolly_iris::picture_files

@@ -1,0 +1,83 @@
+#include "jolly_iris/picture_file.hpp"
+
+#include <dlfcn.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+
+#include "backend.hpp"
+#include "jolly_iris/disk.hpp"
+#include "jolly_iris/errors.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using picture_files::Backend;
+
+constexpr const char* module_name = "libjolly_iris_openimageio.so";
+
+// The module lies beside this library, wherever that was installed.
+const Backend* load_backend() {
+  Dl_info self{};
+  ::dladdr(reinterpret_cast<void*>(&load_backend), &self);
+  const std::filesystem::path folder =
+      self.dli_fname == nullptr ? "" : std::filesystem::path(self.dli_fname).parent_path();
+  const std::string path = (folder / module_name).string();
+  void* module = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
+  if (module == nullptr) {
+    throw FileError(std::string("cannot load the picture formats: ") + ::dlerror());
+  }
+  using Entry = const Backend* (*)();
+  const auto entry = reinterpret_cast<Entry>(::dlsym(module, picture_files::entry_name));
+  if (entry == nullptr) {
+    throw FileError(path + " is not part of this version of Jolly Iris");
+  }
+  return entry();
+}
+
+const Backend& backend() {
+  static const Backend* loaded = load_backend();
+  return *loaded;
+}
+
+std::string ending(const std::filesystem::path& path) {
+  std::string e = path.extension().string();
+  std::transform(e.begin(), e.end(), e.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return e;
+}
+
+void require_file(const std::filesystem::path& path) {
+  if (std::filesystem::is_directory(path)) {
+    throw FileError(path.string() + ": is a folder, not a picture");
+  }
+  if (!std::filesystem::exists(path)) {
+    throw FileError(path.string() + ": cannot read it: No such file or directory");
+  }
+}
+
+}  // namespace
+
+Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer) {
+  require_file(path);
+  return backend().read(path.string(), transfer);
+}
+
+void write_picture(const std::filesystem::path& path, const Frame& frame,
+                   const std::map<std::string, std::string>& attributes) {
+  constexpr std::array known{".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"};
+  if (std::find(known.begin(), known.end(), ending(path)) == known.end()) {
+    throw UsageError(path.string() +
+                     ": a picture's name ends in .exr, .png, .tif or .jpg; this one does not");
+  }
+  write_whole_file(path, backend().encode(path.string(), frame, attributes));
+}
+
+PlateFacts read_plate_facts(const std::filesystem::path& path) {
+  require_file(path);
+  return backend().facts(path.string());
+}
+
+}  // namespace jolly_iris

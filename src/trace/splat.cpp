@@ -1,0 +1,159 @@
+#include "splat.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <numbers>
+
+#include "sobol.hpp"
+
+namespace jolly_iris::tracing {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+// A rectangle of pixels [x0, x1) × [y0, y1) with light in it.
+struct Patch {
+  int x0 = 0, y0 = 0, x1 = 0, y1 = 0;
+  double depth = 0.0;
+  std::vector<Eigen::Vector3f> light{};
+  bool empty() const { return x0 >= x1 || y0 >= y1; }
+  Eigen::Vector3f& at(int x, int y) {
+    return light[static_cast<std::size_t>(y - y0) * static_cast<std::size_t>(x1 - x0) +
+                 static_cast<std::size_t>(x - x0)];
+  }
+};
+
+// Two directions square to w and to each other.
+void frame_of(const Eigen::Vector3d& w, Eigen::Vector3d& u, Eigen::Vector3d& v) {
+  u = (std::abs(w.x()) < 0.7 ? Eigen::Vector3d::UnitX() : Eigen::Vector3d::UnitY())
+          .cross(w)
+          .normalized();
+  v = w.cross(u);
+}
+
+struct EmitterPoint {
+  Eigen::Vector3d at;
+  double area;  // of the emitter, as seen: m² of projected area
+};
+
+EmitterPoint point_on(const Emitter& e, double s, double t, const Eigen::Vector3d& pupil) {
+  if (e.kind == Emitter::Kind::ball) {
+    Eigen::Vector3d u;
+    Eigen::Vector3d v;
+    frame_of((pupil - e.a).normalized(), u, v);
+    const double r = e.radius * std::sqrt(s);
+    return {e.a + r * (std::cos(2.0 * pi * t) * u + std::sin(2.0 * pi * t) * v),
+            pi * e.radius * e.radius};
+  }
+  const double root = std::sqrt(s);
+  const Eigen::Vector3d at = (1.0 - root) * e.a + root * (1.0 - t) * e.b + root * t * e.c;
+  const Eigen::Vector3d twice = (e.b - e.a).cross(e.c - e.a);
+  const Eigen::Vector3d to = (pupil - at).normalized();
+  return {at, 0.5 * std::abs(twice.dot(to))};
+}
+
+Patch patch_for(const SplatJob& job, const Emitter& e, double size_px) {
+  Patch patch;
+  const Eigen::Vector2d middle = job.view.project(e.middle(), Eigen::Vector3d::Zero());
+  const double r = 0.5 * size_px + 2.0;
+  const auto low = [](double v) { return static_cast<int>(std::floor(std::clamp(v, -1e8, 1e8))); };
+  patch.x0 = std::max(job.box.x, low(middle.x() - r));
+  patch.y0 = std::max(job.box.y, low(middle.y() - r));
+  patch.x1 = std::min(job.box.x + job.box.width, low(middle.x() + r) + 1);
+  patch.y1 = std::min(job.box.y + job.box.height, low(middle.y() + r) + 1);
+  return patch;
+}
+
+// A tent one pixel wide to each side: it keeps the lamp's centre below a pixel exactly.
+void deposit(Patch& patch, const Eigen::Vector2d& where, const Eigen::Vector3f& light) {
+  const double x = where.x() - 0.5;
+  const double y = where.y() - 0.5;
+  const double fx = std::floor(x);
+  const double fy = std::floor(y);
+  for (int dy = 0; dy < 2; ++dy) {
+    for (int dx = 0; dx < 2; ++dx) {
+      const double px = fx + dx;
+      const double py = fy + dy;
+      if (px < patch.x0 || px >= patch.x1 || py < patch.y0 || py >= patch.y1) continue;
+      const double weight = (1.0 - std::abs(x - px)) * (1.0 - std::abs(y - py));
+      patch.at(static_cast<int>(px), static_cast<int>(py)) += light * static_cast<float>(weight);
+    }
+  }
+}
+
+// Picture light of an area dA that faces the pupil, per pixel: dA v² / (z² cos θ), in pixels. The
+// picture is an image of the focus plane, so its pixels see smaller solid angles off the axis.
+double picture_area(const LensView& view, const EmitterPoint& p, const Eigen::Vector3d& pupil) {
+  const Eigen::Vector3d ray = p.at - pupil;
+  const double z = -ray.z();
+  const double cosine = z / ray.norm();
+  return p.area * view.focal_px() * view.focal_px() / (z * z * cosine);
+}
+
+Patch splat_one(const SplatJob& job, std::size_t index) {
+  const Emitter& e = job.stage.emitters()[index];
+  const double z = -e.middle().z();
+  if (z <= e.reach()) return {};  // behind the camera, or around it
+  const double own_px = 2.0 * e.reach() / z * job.view.focal_px();
+  const double size_px = job.view.blur_px(z) + own_px;
+  Patch patch = patch_for(job, e, size_px);
+  if (patch.empty()) return {};
+  patch.depth = z;
+  patch.light.assign(static_cast<std::size_t>(patch.x1 - patch.x0) *
+                         static_cast<std::size_t>(patch.y1 - patch.y0),
+                     Eigen::Vector3f::Zero());
+  // As many points for a pixel of the disc as a pixel gets rays; a power of two, as Sobol likes.
+  const double wanted = job.samples * std::clamp(size_px * size_px, 16.0, 65536.0);
+  const auto n = std::bit_ceil(static_cast<std::uint32_t>(std::min(wanted, 4.0e6)));
+  const std::uint32_t seed = mix(job.seed, 0x10000000U + static_cast<std::uint32_t>(index));
+  for (std::uint32_t i = 0; i < n; ++i) {
+    const auto [a, b, c, d] = sobol4(i, seed);
+    const Eigen::Vector3d pupil = job.view.pupil_point(a, b);
+    const EmitterPoint p = point_on(e, c, d, pupil);
+    if (!job.stage.clear(pupil, p.at)) continue;
+    const double area = picture_area(job.view, p, pupil) / n;
+    deposit(patch, job.view.project(p.at, pupil), e.radiance * static_cast<float>(area));
+  }
+  return patch;
+}
+
+}  // namespace
+
+Splats splat_emitters(const SplatJob& job) {
+  const auto pixels =
+      static_cast<std::size_t>(job.box.width) * static_cast<std::size_t>(job.box.height);
+  Splats all{std::vector<Eigen::Vector3f>(pixels, Eigen::Vector3f::Zero()),
+             std::vector<float>(pixels, 0.0F), std::vector<float>(pixels, 0.0F)};
+  // In batches: computed on all cores, added up in order, so that the sum never depends on who was
+  // quicker.
+  constexpr std::size_t batch = 256;
+  const std::size_t count = job.stage.emitters().size();
+  for (std::size_t first = 0; first < count; first += batch) {
+    const std::size_t n = std::min(batch, count - first);
+    std::vector<Patch> patches(n);
+    tbb::parallel_for(std::size_t{0}, n,
+                      [&](std::size_t i) { patches[i] = splat_one(job, first + i); });
+    for (Patch& patch : patches) {
+      for (int y = patch.y0; y < patch.y1; ++y) {
+        for (int x = patch.x0; x < patch.x1; ++x) {
+          const Eigen::Vector3f light = patch.at(x, y);
+          const auto at = static_cast<std::size_t>(y - job.box.y) *
+                              static_cast<std::size_t>(job.box.width) +
+                          static_cast<std::size_t>(x - job.box.x);
+          all.light[at] += light;
+          if (light.mean() > all.brightest[at]) {
+            all.brightest[at] = light.mean();
+            all.depth[at] = static_cast<float>(patch.depth);
+          }
+        }
+      }
+    }
+  }
+  return all;
+}
+
+}  // namespace jolly_iris::tracing

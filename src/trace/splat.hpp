@@ -1,0 +1,29 @@
+// Small emitters put into the picture by connecting them to points of the pupil.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "jolly_iris/picture.hpp"
+#include "stage.hpp"
+
+namespace jolly_iris::tracing {
+
+/// Light of emitters in the picture's box, and for each pixel which emitter dominates.
+struct Splats {
+  std::vector<Eigen::Vector3f> light{};  ///< by pixel of the box
+  std::vector<float> depth{};            ///< axial metres of the brightest emitter there
+  std::vector<float> brightest{};        ///< its own light there (mean of RGB)
+};
+
+struct SplatJob {
+  const Stage& stage;
+  const LensView& view;
+  Box box{};  ///< the wanted part of the picture
+  int samples = 64;
+  std::uint32_t seed = 1;
+};
+
+Splats splat_emitters(const SplatJob& job);
+
+}  // namespace jolly_iris::tracing

@@ -1,0 +1,230 @@
+#include "stage.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <limits>
+#include <numbers>
+
+namespace jolly_iris::tracing {
+
+namespace {
+
+// A glowing triangle that appears smaller than this is brought as an emitter: rays would find it so
+// seldom that its disc stayed noise.
+constexpr double small_px = 8.0;
+// Shadow rays start and end this share of their length off the surfaces.
+constexpr double skin = 1e-4;
+
+RTCRay make_ray(const Eigen::Vector3d& from, const Eigen::Vector3d& direction, double near,
+                double far) {
+  RTCRay ray{};
+  ray.org_x = static_cast<float>(from.x());
+  ray.org_y = static_cast<float>(from.y());
+  ray.org_z = static_cast<float>(from.z());
+  ray.dir_x = static_cast<float>(direction.x());
+  ray.dir_y = static_cast<float>(direction.y());
+  ray.dir_z = static_cast<float>(direction.z());
+  ray.tnear = static_cast<float>(near);
+  ray.tfar = static_cast<float>(far);
+  ray.mask = ~0U;
+  return ray;
+}
+
+void attach(RTCDevice device, RTCScene scene, const std::vector<Eigen::Vector3f>& positions,
+            const std::vector<std::array<std::uint32_t, 3>>& triangles) {
+  const RTCGeometry geometry = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+  void* vertices = rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
+                                           3 * sizeof(float), positions.size());
+  std::memcpy(vertices, positions.data(), positions.size() * 3 * sizeof(float));
+  void* indices = rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
+                                          3 * sizeof(std::uint32_t), triangles.size());
+  std::memcpy(indices, triangles.data(), triangles.size() * 3 * sizeof(std::uint32_t));
+  rtcCommitGeometry(geometry);
+  rtcAttachGeometry(scene, geometry);
+  rtcReleaseGeometry(geometry);
+}
+
+Eigen::Vector3f interpolate(const std::vector<Eigen::Vector3f>& values,
+                            const std::array<std::uint32_t, 3>& corners, float u, float v) {
+  return (1.0F - u - v) * values[corners[0]] + u * values[corners[1]] + v * values[corners[2]];
+}
+
+}  // namespace
+
+double Emitter::reach() const {
+  if (kind == Kind::ball) return radius;
+  const Eigen::Vector3d m = middle();
+  return std::max({(a - m).norm(), (b - m).norm(), (c - m).norm()});
+}
+
+Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view)
+    : device_(rtcNewDevice(nullptr)), scene_(rtcNewScene(device_)) {
+  rtcSetSceneFlags(scene_, RTC_SCENE_FLAG_ROBUST);
+  const Eigen::Isometry3d world_to_camera = place.inverse();
+  up_ = world_to_camera.linear() * Eigen::Vector3d::UnitY();
+  sky_ = scene.sky;
+  ground_ = scene.ground;
+  has_sky_ = !sky_.isZero() || !ground_.isZero();
+  for (const Node& node : scene.nodes) {
+    const Eigen::Affine3d to_camera = world_to_camera * node.world;
+    if (node.light) {
+      const Light& light = scene.lights[*node.light];
+      const bool sun = light.kind == Light::Kind::directional;
+      const Eigen::Vector3d towards = to_camera.linear().col(2).normalized();
+      lights_.push_back(
+          {light.kind, sun ? towards : Eigen::Vector3d(to_camera.translation()), light.intensity});
+    }
+    if (!node.mesh) continue;
+    for (const Primitive& p : scene.meshes[*node.mesh].primitives) {
+      add(scene, node, p, to_camera, view);
+    }
+  }
+  rtcCommitScene(scene_);
+}
+
+Stage::~Stage() {
+  rtcReleaseScene(scene_);
+  rtcReleaseDevice(device_);
+}
+
+void Stage::add(const Scene& scene, const Node&, const Primitive& primitive,
+                const Eigen::Affine3d& to_camera, const LensView& view) {
+  const Material material = primitive.material ? scene.materials[*primitive.material] : Material{};
+  if (primitive.kind == Primitive::Kind::points) {
+    add_lamps(primitive, material, to_camera);
+    return;
+  }
+  if (primitive.triangles.empty()) return;
+  Part part;
+  part.material = material;
+  part.colours = primitive.colours;
+  part.triangles = primitive.triangles;
+  for (const Eigen::Vector3f& p : primitive.positions) {
+    part.positions.push_back((to_camera * p.cast<double>()).cast<float>());
+  }
+  const Eigen::Matrix3d turn = to_camera.linear().inverse().transpose();
+  for (const Eigen::Vector3f& n : primitive.normals) {
+    part.normals.push_back((turn * n.cast<double>()).normalized().cast<float>());
+  }
+  attach(device_, scene_, part.positions, part.triangles);
+  split_emission(part, view);
+  parts_.push_back(std::move(part));
+}
+
+void Stage::add_lamps(const Primitive& primitive, const Material& material,
+                      const Eigen::Affine3d& to_camera) {
+  for (std::size_t i = 0; i < primitive.positions.size(); ++i) {
+    Emitter lamp;
+    lamp.kind = Emitter::Kind::ball;
+    lamp.a = to_camera * primitive.positions[i].cast<double>();
+    lamp.radius = 0.5 * material.lamp_diameter_m;
+    lamp.radiance = material.emission;
+    if (!primitive.colours.empty()) {
+      lamp.radiance = lamp.radiance.cwiseProduct(primitive.colours[i]);
+    }
+    if (!lamp.radiance.isZero()) emitters_.push_back(lamp);
+  }
+}
+
+void Stage::split_emission(Part& part, const LensView& view) {
+  part.splatted.assign(part.triangles.size(), false);
+  if (part.material.emission.isZero()) return;
+  for (std::size_t i = 0; i < part.triangles.size(); ++i) {
+    Emitter e;
+    e.kind = Emitter::Kind::triangle;
+    e.a = part.positions[part.triangles[i][0]].cast<double>();
+    e.b = part.positions[part.triangles[i][1]].cast<double>();
+    e.c = part.positions[part.triangles[i][2]].cast<double>();
+    e.radiance = part.material.emission;
+    const double nearest = -std::max({e.a.z(), e.b.z(), e.c.z()});
+    const bool small = nearest > 0.0 && 2.0 * e.reach() / nearest * view.focal_px() < small_px;
+    if (!small) continue;
+    part.splatted[i] = true;
+    emitters_.push_back(e);
+  }
+}
+
+bool Stage::cast(const Eigen::Vector3d& from, const Eigen::Vector3d& direction,
+                 RTCRayHit& ray) const {
+  ray.ray = make_ray(from, direction, 0.0, std::numeric_limits<double>::infinity());
+  ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+  ray.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  rtcIntersect1(scene_, &context, &ray);
+  return ray.hit.geomID != RTC_INVALID_GEOMETRY_ID;
+}
+
+Hit Stage::look(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const {
+  RTCRayHit ray;
+  if (!cast(from, direction, ray)) {
+    return {false, std::numeric_limits<double>::infinity(), sky(direction)};
+  }
+  return {true, static_cast<double>(ray.ray.tfar), shade(ray, from, direction)};
+}
+
+double Stage::depth(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const {
+  RTCRayHit ray;
+  if (!cast(from, direction, ray)) return std::numeric_limits<double>::infinity();
+  return static_cast<double>(ray.ray.tfar);
+}
+
+bool Stage::clear(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const {
+  RTCRay ray = make_ray(from, to - from, skin, 1.0 - skin);
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  rtcOccluded1(scene_, &context, &ray);
+  return !(ray.tfar < 0.0F);
+}
+
+// The sky's light from a direction: ground below the horizon, sky above, softly joined.
+Eigen::Vector3f Stage::sky(const Eigen::Vector3d& direction) const {
+  const double height = direction.normalized().dot(up_);
+  const auto share = static_cast<float>(std::clamp(0.5 + 10.0 * height, 0.0, 1.0));
+  return share * sky_ + (1.0F - share) * ground_;
+}
+
+Eigen::Vector3f Stage::direct_light(const Eigen::Vector3d& point,
+                                    const Eigen::Vector3d& normal) const {
+  Eigen::Vector3f sum = Eigen::Vector3f::Zero();
+  for (const PlacedLight& light : lights_) {
+    const bool sun = light.kind == Light::Kind::directional;
+    const Eigen::Vector3d to = sun ? Eigen::Vector3d(light.at * 1e4) : Eigen::Vector3d(light.at - point);
+    const double distance = to.norm();
+    const double cosine = normal.dot(to) / std::max(distance, 1e-9);
+    if (cosine <= 0.0) continue;
+    const Eigen::Vector3d lifted = point + normal * (1e-4 * std::max(1.0, point.norm()));
+    if (!clear(lifted, point + to)) continue;
+    const double fall_off = sun ? 1.0 : 1.0 / std::max(distance * distance, 1e-6);
+    sum += light.intensity * static_cast<float>(cosine * fall_off);
+  }
+  return sum;
+}
+
+Eigen::Vector3f Stage::shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
+                             const Eigen::Vector3d& direction) const {
+  const Part& part = parts_[ray.hit.geomID];
+  const auto& corners = part.triangles[ray.hit.primID];
+  Eigen::Vector3f base = part.material.base;
+  if (!part.colours.empty()) {
+    base = base.cwiseProduct(interpolate(part.colours, corners, ray.hit.u, ray.hit.v));
+  }
+  Eigen::Vector3d normal(static_cast<double>(ray.hit.Ng_x), static_cast<double>(ray.hit.Ng_y),
+                         static_cast<double>(ray.hit.Ng_z));
+  if (!part.normals.empty()) {
+    normal = interpolate(part.normals, corners, ray.hit.u, ray.hit.v).cast<double>();
+  }
+  normal.normalize();
+  if (normal.dot(direction) > 0.0) normal = -normal;  // surfaces are seen from both sides
+  const Eigen::Vector3d point = from + direction * static_cast<double>(ray.ray.tfar);
+  const auto above = static_cast<float>(0.5 + 0.5 * normal.dot(up_));
+  const Eigen::Vector3f ambient = above * sky_ + (1.0F - above) * ground_;
+  const auto inverse_pi = static_cast<float>(std::numbers::inv_pi);
+  Eigen::Vector3f light =
+      base.cwiseProduct(ambient + inverse_pi * direct_light(point, normal));
+  if (!part.splatted[ray.hit.primID]) light += part.material.emission;
+  return light;
+}
+
+}  // namespace jolly_iris::tracing

@@ -1,0 +1,86 @@
+// The scene as the tracer needs it: in camera space, triangles in Embree, lights and emitters in
+// lists.
+#pragma once
+
+#include <embree3/rtcore.h>
+
+#include <Eigen/Geometry>
+#include <vector>
+
+#include "jolly_iris/scene.hpp"
+#include "lens_view.hpp"
+
+namespace jolly_iris::tracing {
+
+/// Something small that glows: a lamp's ball (seen as a disc facing the viewer) or a triangle.
+struct Emitter {
+  enum class Kind { ball, triangle };
+  Kind kind = Kind::ball;
+  Eigen::Vector3d a = Eigen::Vector3d::Zero();  ///< centre, or first corner
+  Eigen::Vector3d b = Eigen::Vector3d::Zero();  ///< other corners
+  Eigen::Vector3d c = Eigen::Vector3d::Zero();
+  double radius = 0.0;  ///< of the ball
+  Eigen::Vector3f radiance = Eigen::Vector3f::Zero();
+  Eigen::Vector3d middle() const { return kind == Kind::ball ? a : Eigen::Vector3d((a + b + c) / 3.0); }
+  double reach() const;  ///< radius of a ball that holds it
+};
+
+struct PlacedLight {
+  Light::Kind kind;
+  Eigen::Vector3d at;  ///< place, or for a directional light the direction *towards* it
+  Eigen::Vector3f intensity;
+};
+
+struct Hit {
+  bool found = false;
+  double depth = 0.0;  ///< ray parameter
+  Eigen::Vector3f radiance = Eigen::Vector3f::Zero();
+};
+
+class Stage {
+ public:
+  Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view);
+  ~Stage();
+  Stage(const Stage&) = delete;
+  Stage& operator=(const Stage&) = delete;
+
+  /// What a ray sees: its radiance (the sky's where it hits nothing) and how far away.
+  Hit look(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const;
+  /// Whether nothing stands between two points.
+  bool clear(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const;
+  double depth(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const;
+  bool has_sky() const { return has_sky_; }
+  const std::vector<Emitter>& emitters() const { return emitters_; }
+
+ private:
+  struct Part {  // one Embree geometry
+    Material material;
+    std::vector<Eigen::Vector3f> positions;
+    std::vector<Eigen::Vector3f> normals;
+    std::vector<Eigen::Vector3f> colours;
+    std::vector<std::array<std::uint32_t, 3>> triangles;
+    std::vector<bool> splatted;  // triangles whose own light the emitters bring
+  };
+  void add(const Scene& scene, const Node& node, const Primitive& primitive,
+           const Eigen::Affine3d& to_camera, const LensView& view);
+  void add_lamps(const Primitive& primitive, const Material& material,
+                 const Eigen::Affine3d& to_camera);
+  void split_emission(Part& part, const LensView& view);
+  bool cast(const Eigen::Vector3d& from, const Eigen::Vector3d& direction, RTCRayHit& ray) const;
+  Eigen::Vector3f sky(const Eigen::Vector3d& direction) const;
+  Eigen::Vector3f shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
+                        const Eigen::Vector3d& direction) const;
+  Eigen::Vector3f direct_light(const Eigen::Vector3d& point, const Eigen::Vector3d& normal) const;
+
+  RTCDevice device_ = nullptr;
+  RTCScene scene_ = nullptr;
+  std::vector<Part> parts_;
+  std::vector<PlacedLight> lights_;
+  std::vector<Emitter> emitters_;
+  Eigen::Vector3d up_ = Eigen::Vector3d::UnitY();
+  Eigen::Vector3f sky_ = Eigen::Vector3f::Zero();
+  Eigen::Vector3f ground_ = Eigen::Vector3f::Zero();
+  bool has_sky_ = false;
+};
+
+}  // namespace jolly_iris::tracing

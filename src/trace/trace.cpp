@@ -1,0 +1,113 @@
+#include "jolly_iris/trace.hpp"
+
+#include <fmt/format.h>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
+
+#include <atomic>
+#include <limits>
+
+#include "jolly_iris/errors.hpp"
+#include "sobol.hpp"
+#include "splat.hpp"
+#include "stage.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using namespace tracing;
+
+Box box_of(const TraceSettings& settings, PixelSize size) {
+  const Box box = settings.box.value_or(Box{0, 0, size.width, size.height});
+  const bool within = box.x >= 0 && box.y >= 0 && box.width > 0 && box.height > 0 &&
+                      box.width <= size.width - box.x && box.height <= size.height - box.y;
+  if (!within) {
+    throw UsageError(fmt::format("the box {},{},{},{} does not lie within the picture of {} x {}",
+                                 box.x, box.y, box.width, box.height, size.width, size.height));
+  }
+  return box;
+}
+
+struct Job {
+  const Stage& stage;
+  const LensView& view;
+  const TraceSettings& settings;
+  Box box;
+};
+
+Rgba trace_pixel(const Job& job, int x, int y) {
+  const int n = job.settings.samples;
+  const std::uint32_t seed = mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)),
+                                 static_cast<std::uint32_t>(y));
+  Eigen::Vector3f sum = Eigen::Vector3f::Zero();
+  int covered = 0;
+  for (int i = 0; i < n; ++i) {
+    const auto [a, b, c, d] = sobol4(static_cast<std::uint32_t>(i), seed);
+    const Eigen::Vector3d pupil = job.view.pupil_point(c, d);
+    const Hit hit = job.stage.look(pupil, job.view.direction(x + a, y + b, pupil));
+    sum += hit.radiance;
+    covered += hit.found || job.stage.has_sky() ? 1 : 0;
+  }
+  const float share = 1.0F / static_cast<float>(n);
+  return {sum[0] * share, sum[1] * share, sum[2] * share, static_cast<float>(covered) * share};
+}
+
+void trace_rows(const Job& job, Frame& frame) {
+  std::atomic<int> done{0};
+  tbb::parallel_for(0, job.box.height, [&](int row) {
+    for (int column = 0; column < job.box.width; ++column) {
+      const int x = job.box.x + column;
+      const int y = job.box.y + row;
+      frame.colour.at(column, row) = trace_pixel(job, x, y);
+      if (!job.settings.pinhole) continue;
+      const Eigen::Vector3d eye = Eigen::Vector3d::Zero();
+      const double z = job.stage.depth(eye, job.view.direction(x + 0.5, y + 0.5, eye));
+      frame.depth[static_cast<std::size_t>(row) * static_cast<std::size_t>(job.box.width) +
+                  static_cast<std::size_t>(column)] = static_cast<float>(z);
+    }
+    const int rows = done.fetch_add(1) + 1;
+    if (job.settings.progress) {
+      job.settings.progress(static_cast<double>(rows) / job.box.height);
+    }
+  });
+}
+
+void add_splats(const Splats& splats, Frame& frame) {
+  for (std::size_t i = 0; i < splats.light.size(); ++i) {
+    Rgba& pixel = frame.colour.pixels()[i];
+    const float surface = (pixel[0] + pixel[1] + pixel[2]) / 3.0F;
+    for (std::size_t c = 0; c < 3; ++c) {
+      pixel[c] += splats.light[i][static_cast<Eigen::Index>(c)];
+    }
+    // A pixel that shows mostly a lamp is as far away as that lamp.
+    if (frame.has_depth() && splats.brightest[i] > surface) frame.depth[i] = splats.depth[i];
+  }
+}
+
+}  // namespace
+
+Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
+            const TraceSettings& settings) {
+  if (settings.samples < 1) {
+    throw UsageError(fmt::format("{} samples a pixel make no picture; use at least 1",
+                                 settings.samples));
+  }
+  const PixelSize size = settings.size.value_or(camera.pixels);
+  const Box box = box_of(settings, size);
+  const LensView view(camera, size, settings.pinhole);
+  const Stage stage(scene, place, view);
+  Frame frame{Picture({box.width, box.height}), {}};
+  if (settings.pinhole) {
+    frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
+  }
+  tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
+  arena.execute([&] {
+    trace_rows({stage, view, settings, box}, frame);
+    add_splats(splat_emitters({stage, view, box, settings.samples, settings.seed}), frame);
+  });
+  return frame;
+}
+
+}  // namespace jolly_iris
