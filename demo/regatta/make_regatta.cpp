@@ -1,6 +1,7 @@
 // Makes the demo scene: an evening regatta of paper boats on a canal. Everything is invented.
 //
-//   make_regatta FOLDER      writes regatta.gltf, regatta.bin and triangles.gltf (lamps on black)
+//   make_regatta FOLDER      writes regatta.gltf and lamps.gltf (lamps on black), each with its
+//   .bin
 //
 // Metres, +Y up; the taking camera looks along −Z, the water is y = 0.
 #include <fmt/format.h>
@@ -102,8 +103,9 @@ class Document {
   }
 
   int mesh(const std::string& name, const Shape& shape, int material) {
-    Json p{{"attributes", {{"POSITION", vectors(shape.points)}, {"NORMAL", vectors(shape.normals)}}},
-           {"material", material}};
+    Json p{
+        {"attributes", {{"POSITION", vectors(shape.points)}, {"NORMAL", vectors(shape.normals)}}},
+        {"material", material}};
     const std::size_t from = bytes_.size();
     for (const auto& t : shape.triangles) append(t.data(), sizeof t);
     p["indices"] = accessor(from, shape.triangles.size() * 3, 5125, "SCALAR");
@@ -111,10 +113,11 @@ class Document {
   }
 
   int lamps(const std::string& name, const std::vector<Vec>& places, int material) {
-    return add("meshes", {{"name", name},
-                          {"primitives", Json::array({{{"attributes", {{"POSITION", vectors(places)}}},
-                                                       {"mode", 0},
-                                                       {"material", material}}})}});
+    return add("meshes",
+               {{"name", name},
+                {"primitives", Json::array({{{"attributes", {{"POSITION", vectors(places)}}},
+                                             {"mode", 0},
+                                             {"material", material}}})}});
   }
 
   void place(const std::string& name, int mesh, const Vec& at, float turn_deg = 0.0F) {
@@ -134,10 +137,20 @@ class Document {
     root(std::move(n));
   }
 
-  void light(const std::string& name, const char* type, const Vec& colour, float intensity,
-             const Vec& at, const Vec& towards = -Vec::UnitZ()) {
+  struct Glow {
+    const char* type;
+    Vec colour;
+    float intensity;
+    float range;  // metres; 0: no end
+  };
+  void light(const std::string& name, const Glow& glow, const Vec& at,
+             const Vec& towards = -Vec::UnitZ()) {
     Json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
-    lights.push_back({{"name", name}, {"type", type}, {"color", list(colour)}, {"intensity", intensity}});
+    lights.push_back({{"name", name},
+                      {"type", glow.type},
+                      {"color", list(glow.colour)},
+                      {"intensity", glow.intensity}});
+    if (glow.range > 0.0F) lights.back()["range"] = glow.range;
     Json n{{"name", name},
            {"extensions", {{"KHR_lights_punctual", {{"light", lights.size() - 1}}}}}};
     put(n, at, Eigen::Quaternionf::FromTwoVectors(-Vec::UnitZ(), towards.normalized()));
@@ -174,13 +187,11 @@ class Document {
   }
 
   int accessor(std::size_t from, std::size_t count, int component, const char* type) {
-    const int view = add("bufferViews", {{"buffer", 0},
-                                         {"byteOffset", from},
-                                         {"byteLength", bytes_.size() - from}});
-    return add("accessors", {{"bufferView", view},
-                             {"componentType", component},
-                             {"count", count},
-                             {"type", type}});
+    const int view = add(
+        "bufferViews", {{"buffer", 0}, {"byteOffset", from}, {"byteLength", bytes_.size() - from}});
+    return add(
+        "accessors",
+        {{"bufferView", view}, {"componentType", component}, {"count", count}, {"type", type}});
   }
 
   int vectors(const std::vector<Vec>& values) {
@@ -271,20 +282,25 @@ Shape water() {
   Shape s;
   constexpr int rows = 90;
   constexpr int columns = 44;
-  const auto depth = [](int i) { return -0.6F - 47.4F * std::pow(static_cast<float>(i) / rows, 2.6F); };
+  const auto depth = [](int i) {
+    return -0.6F - 47.4F * std::pow(static_cast<float>(i) / rows, 2.6F);
+  };
   const auto point = [&](int i, int j) {
     const float z = depth(i);
     const float x = (static_cast<float>(j) / columns - 0.5F) * (2.0F - 0.95F * z);
-    const float height = 0.006F * std::sin(5.0F * x + 2.1F * z) + 0.005F * std::sin(-3.7F * x + 6.3F * z) +
+    const float height = 0.006F * std::sin(5.0F * x + 2.1F * z) +
+                         0.005F * std::sin(-3.7F * x + 6.3F * z) +
                          0.003F * std::sin(11.0F * x + 9.0F * z);
     return Vec(x, i == rows ? 0.0F : height - 0.008F, z);
   };
   const auto normal = [](const Vec& p) {
     const float x = p.x();
     const float z = p.z();
-    const float dx = 0.030F * std::cos(5.0F * x + 2.1F * z) - 0.0185F * std::cos(-3.7F * x + 6.3F * z) +
+    const float dx = 0.030F * std::cos(5.0F * x + 2.1F * z) -
+                     0.0185F * std::cos(-3.7F * x + 6.3F * z) +
                      0.033F * std::cos(11.0F * x + 9.0F * z);
-    const float dz = 0.0126F * std::cos(5.0F * x + 2.1F * z) + 0.0315F * std::cos(-3.7F * x + 6.3F * z) +
+    const float dz = 0.0126F * std::cos(5.0F * x + 2.1F * z) +
+                     0.0315F * std::cos(-3.7F * x + 6.3F * z) +
                      0.027F * std::cos(11.0F * x + 9.0F * z);
     return Vec(Vec(-dx, 1.0F, -dz).normalized());
   };
@@ -307,21 +323,32 @@ Shape water() {
 // A flat arch over the canal with a railing; lamps stand on it at `lamp_places`.
 Shape footbridge(std::vector<Vec>& lamp_places) {
   Shape s;
-  const auto height = [](float x) { return 1.75F + 0.9F * (1.0F - x * x / 64.0F); };
+  const auto height = [](float x) { return 0.95F + 0.75F * (1.0F - x * x / 64.0F); };
+  // A bar from x0 to x1 that follows the arch, `low` to `high` above the deck.
+  const auto bar = [&](float x0, float x1, float low, float high, float back, float front) {
+    const Vec a(x0, height(x0) + low, front);
+    const Vec b(x1, height(x1) + low, front);
+    const Vec c(x1, height(x1) + high, front);
+    const Vec d(x0, height(x0) + high, front);
+    const Vec deep(0.0F, 0.0F, back - front);
+    s.quad(a, b, c, d);
+    s.quad(b + deep, a + deep, d + deep, c + deep);
+    s.quad(d, c, c + deep, d + deep);
+    s.quad(a + deep, b + deep, b, a);
+  };
   for (int i = -16; i < 16; ++i) {
     const float x0 = 0.5F * static_cast<float>(i);
     const float x1 = x0 + 0.5F;
-    const float y = 0.5F * (height(x0) + height(x1));
-    s.box({x0, y - 0.16F, -0.6F}, {x1, y, 0.6F});
-    s.box({x0, y + 0.52F, 0.55F}, {x1, y + 0.57F, 0.6F});
-    s.box({x0 + 0.22F, y, 0.56F}, {x0 + 0.26F, y + 0.52F, 0.59F});
+    bar(x0, x1, -0.16F, 0.0F, -0.6F, 0.6F);
+    bar(x0, x1, 0.47F, 0.52F, 0.55F, 0.60F);
+    bar(x0 + 0.22F, x0 + 0.26F, 0.0F, 0.5F, 0.56F, 0.59F);
     if (i % 4 == 0) {
-      s.box({x0 + 0.21F, y, 0.50F}, {x0 + 0.27F, y + 1.25F, 0.56F});
-      lamp_places.emplace_back(x0 + 0.24F, y + 1.32F, 0.53F);
+      bar(x0 + 0.21F, x0 + 0.27F, 0.0F, 0.95F, 0.50F, 0.56F);
+      lamp_places.emplace_back(x0 + 0.24F, height(x0) + 1.02F, 0.53F);
     }
   }
-  s.box({-8.6F, -0.2F, -0.8F}, {-7.6F, 1.9F, 0.8F});
-  s.box({7.6F, -0.2F, -0.8F}, {8.6F, 1.9F, 0.8F});
+  s.box({-8.6F, -0.2F, -0.8F}, {-7.6F, 1.2F, 0.8F});
+  s.box({7.6F, -0.2F, -0.8F}, {8.6F, 1.2F, 0.8F});
   return s;
 }
 
@@ -335,9 +362,9 @@ struct Quay {
 // The far side: a wall, and houses with some of their windows lit.
 Quay quay(Dice& dice) {
   Quay q;
-  q.wall.box({-30.0F, -0.2F, -1.0F}, {30.0F, 1.1F, 0.0F});
+  q.wall.box({-40.0F, -0.2F, -1.0F}, {50.0F, 1.1F, 0.0F});
   float x = -24.0F;
-  for (int house = 0; x < 24.0F; ++house) {
+  for (int house = 0; x < 46.0F; ++house) {
     const float width = dice.roll(2.6F, 4.4F);
     const float height = dice.roll(4.6F, 8.2F);
     Shape& walls = house % 2 == 0 ? q.houses : q.dark_houses;
@@ -353,7 +380,8 @@ Quay quay(Dice& dice) {
       for (float wx = x + 0.5F; wx < x + width - 0.6F; wx += 1.1F) {
         if (dice.roll(0.0F, 1.0F) < 0.45F) continue;
         const float z = -1.18F;
-        q.windows.quad({wx, y, z}, {wx + 0.42F, y, z}, {wx + 0.42F, y + 0.6F, z}, {wx, y + 0.6F, z});
+        q.windows.quad({wx, y, z}, {wx + 0.42F, y, z}, {wx + 0.42F, y + 0.6F, z},
+                       {wx, y + 0.6F, z});
       }
     }
     x += width + 0.15F;
@@ -388,22 +416,25 @@ void make_boats(Document& d) {
   const Shape boat = paper_boat();
   const int red = d.material("red paper", {0.62F, 0.055F, 0.04F});
   const int cream = d.material("cream paper", {0.72F, 0.62F, 0.42F});
-  const int blue = d.material("blue paper", {0.09F, 0.20F, 0.48F});
+  const int blue = d.material("blue paper", {0.14F, 0.30F, 0.62F});
   d.place("boat", d.mesh("boat", scaled(boat, 0.30F), red), {-0.07F, 0.004F, -2.35F}, 16.0F);
-  d.place("second boat", d.mesh("second boat", scaled(boat, 0.30F), cream), {0.62F, 0.004F, -3.7F}, -24.0F);
-  d.place("third boat", d.mesh("third boat", scaled(boat, 0.30F), blue), {-1.05F, 0.004F, -5.4F}, 40.0F);
+  d.place("second boat", d.mesh("second boat", scaled(boat, 0.30F), cream), {0.62F, 0.004F, -3.7F},
+          -24.0F);
+  d.place("third boat", d.mesh("third boat", scaled(boat, 0.30F), blue), {-1.05F, 0.004F, -5.4F},
+          40.0F);
 }
 
 void make_buoys(Document& d) {
   const int orange = d.material("orange buoy", {0.75F, 0.25F, 0.05F});
   const int mesh = d.mesh("buoy", buoy(), orange);
-  const int glow = d.material("buoy lamp", Vec::Zero(), {1.0F, 0.72F, 0.36F}, 2600.0F, 0.012F);
+  const int glow = d.material("buoy lamp", Vec::Zero(), {1.0F, 0.72F, 0.36F}, 70.0F, 0.012F);
   std::vector<Vec> lamps;
   const float depths[] = {4.2F, 5.6F, 7.4F, 9.8F, 13.0F, 17.5F, 23.0F, 31.0F, 40.0F};
   for (int side = 0; side < 2; ++side) {
     for (int i = 0; i < 9; ++i) {
       const float z = depths[i] * (side == 0 ? 1.0F : 1.13F);
-      const float x = (side == 0 ? 1.0F : -1.0F) * (0.62F + 0.118F * z) + 0.25F * std::sin(2.4F * z);
+      const float x =
+          (side == 0 ? 1.0F : -1.0F) * (0.62F + 0.118F * z) + 0.25F * std::sin(2.4F * z);
       d.place(fmt::format("buoy {}", side * 9 + i + 1), mesh, {x, 0.0F, -z});
       lamps.emplace_back(x, 0.158F, -z);
     }
@@ -417,27 +448,30 @@ void make_shore(Document& d, Dice& dice) {
   const int plaster = d.material("plaster", {0.22F, 0.21F, 0.24F});
   const int wood = d.material("bridge", {0.13F, 0.10F, 0.08F});
   std::vector<Vec> bridge_lamps;
-  d.place("footbridge", d.mesh("footbridge", footbridge(bridge_lamps), wood), {0.6F, 0.0F, -18.5F}, 4.0F);
-  const int white = d.material("bridge lamp", Vec::Zero(), {1.0F, 0.86F, 0.62F}, 4200.0F, 0.045F);
+  d.place("footbridge", d.mesh("footbridge", footbridge(bridge_lamps), wood), {0.6F, 0.0F, -18.5F},
+          4.0F);
+  const int white = d.material("bridge lamp", Vec::Zero(), {1.0F, 0.86F, 0.62F}, 55.0F, 0.045F);
   d.place("bridge lamps", d.lamps("bridge lamps", bridge_lamps, white), {0.6F, 0.0F, -18.5F}, 4.0F);
   const Quay q = quay(dice);
   d.place("quay wall", d.mesh("quay wall", q.wall, stone), {0.0F, 0.0F, -46.0F});
   d.place("houses", d.mesh("houses", q.houses, brick), {0.0F, 0.0F, -46.0F});
   d.place("houses between", d.mesh("houses between", q.dark_houses, plaster), {0.0F, 0.0F, -46.0F});
-  const int lit = d.material("window", {0.1F, 0.1F, 0.1F}, {1.0F, 0.68F, 0.30F}, 3.2F);
+  const int lit = d.material("window", {0.1F, 0.1F, 0.1F}, {1.0F, 0.62F, 0.24F}, 1.15F);
   d.place("windows", d.mesh("windows", q.windows, lit), {0.0F, 0.0F, -46.0F});
-  const int far = d.material("quay lamp", Vec::Zero(), {1.0F, 0.80F, 0.50F}, 9000.0F, 0.07F);
+  const int far = d.material("quay lamp", Vec::Zero(), {1.0F, 0.80F, 0.50F}, 95.0F, 0.07F);
   std::vector<Vec> quay_lamps;
-  for (int i = 0; i < 11; ++i) quay_lamps.emplace_back(-20.0F + 4.1F * static_cast<float>(i), 2.6F, -45.6F);
+  for (int i = 0; i < 11; ++i)
+    quay_lamps.emplace_back(-20.0F + 4.1F * static_cast<float>(i), 2.6F, -45.6F);
   d.place("quay lamps", d.lamps("quay lamps", quay_lamps, far), Vec::Zero());
   // What a few lamps are reflected as: broken streaks on the water in front of them.
-  const int streak = d.material("streak", {0.02F, 0.03F, 0.04F}, {1.0F, 0.72F, 0.36F}, 1.1F);
+  const int streak = d.material("streak", {0.02F, 0.03F, 0.04F}, {1.0F, 0.66F, 0.30F}, 0.9F);
   Shape streaks;
   for (const Vec& lamp : quay_lamps) {
     for (float z = 44.0F; z > 20.0F; z *= 0.94F) {
       const float w = dice.roll(0.05F, 0.16F);
       const float x = lamp.x() * z / 45.6F + dice.roll(-0.1F, 0.1F);
-      streaks.quad({x - w, 0.012F, -z}, {x + w, 0.012F, -z}, {x + w, 0.012F, -z - 0.12F}, {x - w, 0.012F, -z - 0.12F});
+      streaks.quad({x - w, 0.012F, -z}, {x + w, 0.012F, -z}, {x + w, 0.012F, -z - 0.12F},
+                   {x - w, 0.012F, -z - 0.12F});
     }
   }
   d.place("streaks", d.mesh("streaks", streaks, streak), Vec::Zero());
@@ -453,32 +487,35 @@ void make_regatta(const std::filesystem::path& folder) {
   make_buoys(d);
   make_shore(d, dice);
   const int green = d.material("reed", {0.16F, 0.20F, 0.06F});
-  d.place("reeds", d.mesh("reeds", reeds(dice), green), {-2.62F, 0.0F, -1.02F});
+  d.place("reeds", d.mesh("reeds", reeds(dice), green), {-1.06F, 0.0F, -1.13F});
   d.camera("taking camera", {0.0F, 0.33F, 0.0F}, 0.0F, 0.0F);
-  d.camera("reeds camera", {-2.40F, 0.30F, 0.12F}, -33.0F, 0.0F);
-  d.light("last sun", "directional", {1.0F, 0.62F, 0.38F}, 1.9F, {0, 5, 0}, {0.75F, -0.42F, -0.65F});
-  d.light("shore light", "point", {1.0F, 0.78F, 0.5F}, 5.0F, {-1.6F, 1.7F, -1.2F});
-  d.light("bridge light left", "point", {1.0F, 0.86F, 0.62F}, 14.0F, {-3.2F, 3.7F, -17.6F});
-  d.light("bridge light right", "point", {1.0F, 0.86F, 0.62F}, 14.0F, {4.4F, 3.7F, -17.6F});
-  d.light("quay light", "point", {1.0F, 0.8F, 0.5F}, 60.0F, {-6.0F, 3.4F, -43.4F});
-  d.light("quay light far", "point", {1.0F, 0.8F, 0.5F}, 60.0F, {9.0F, 3.4F, -43.4F});
+  d.camera("reeds camera", {-1.30F, 0.32F, -0.30F}, -26.0F, 0.0F);
+  d.light("last sun", {"directional", {1.0F, 0.62F, 0.38F}, 1.9F, 0.0F}, {0, 5, 0},
+          {0.75F, -0.42F, -0.65F});
+  d.light("shore light", {"point", {1.0F, 0.78F, 0.5F}, 6.0F, 7.0F}, {-1.6F, 1.7F, -1.2F});
+  d.light("bridge light", {"point", {1.0F, 0.86F, 0.62F}, 10.0F, 7.0F}, {0.6F, 2.9F, -17.4F});
+  d.light("quay light", {"point", {1.0F, 0.8F, 0.5F}, 45.0F, 13.0F}, {-6.0F, 3.4F, -43.4F});
+  d.light("quay light right", {"point", {1.0F, 0.8F, 0.5F}, 45.0F, 13.0F}, {9.0F, 3.4F, -43.4F});
   d.write(folder);
 }
 
 // Lamps on black, some in front of the focus at 2.35 m and some behind: the shape of the iris.
 void make_triangles(const std::filesystem::path& folder) {
   Document d("lamps");
-  const int warm = d.material("lamp behind", Vec::Zero(), {1.0F, 0.74F, 0.40F}, 9000.0F, 0.01F);
-  const int cool = d.material("lamp in front", Vec::Zero(), {0.45F, 0.70F, 1.0F}, 1500.0F, 0.002F);
-  std::vector<Vec> behind;
-  std::vector<Vec> front;
   for (int i = 0; i < 4; ++i) {
     const float s = static_cast<float>(i);
-    behind.emplace_back((-1.5F + s) * 0.95F, 0.95F, -(9.0F + 2.0F * s));
-    front.emplace_back((-1.5F + s) * 0.17F, -0.085F, -(1.55F - 0.03F * s));
+    const float far = 5.0F + 5.0F * s;
+    const float near = 1.25F + 0.1F * s;
+    // Diameters in proportion to the distance: all appear equally large, and blur alone differs.
+    const int warm = d.material(fmt::format("lamp {} m behind", far), Vec::Zero(),
+                                {1.0F, 0.62F, 0.26F}, 180.0F, 0.001F * far);
+    const int cool = d.material(fmt::format("lamp {} m in front", near), Vec::Zero(),
+                                {0.30F, 0.55F, 1.0F}, 110.0F, 0.001F * near);
+    const Vec behind((-1.5F + s) * 0.1F * far, 0.05F * far, -far);
+    const Vec front((-1.5F + s) * 0.1F * near, -0.05F * near, -near);
+    d.place(fmt::format("lamp behind {}", i + 1), d.lamps("lamp", {behind}, warm), Vec::Zero());
+    d.place(fmt::format("lamp in front {}", i + 1), d.lamps("lamp", {front}, cool), Vec::Zero());
   }
-  d.place("lamps behind", d.lamps("lamps behind", behind, warm), Vec::Zero());
-  d.place("lamps in front", d.lamps("lamps in front", front, cool), Vec::Zero());
   d.camera("taking camera", {0, 0, 0}, 0.0F, 0.0F);
   d.write(folder);
 }

@@ -34,8 +34,8 @@ struct SubjectBlur {
 
 struct Answer {
   VirtualCamera camera{};
-  Length unit{};                                                ///< of the artist's scene
-  Eigen::Isometry3d place = Eigen::Isometry3d::Identity();      ///< camera → world, metres
+  Length unit{};                                            ///< of the artist's scene
+  Eigen::Isometry3d place = Eigen::Isometry3d::Identity();  ///< camera → world, metres
   Length coc_limit{};
   SharpRange sharp{};
   Length hyperfocal{};
@@ -44,7 +44,7 @@ struct Answer {
   std::optional<double> ev100{};
   std::optional<Duration> shutter{};
   std::optional<Angle> shutter_angle{};
-  std::string focus_said{};        ///< "on boat", "at 2.35 m", "mark 2.4 m"
+  std::string focus_said{};  ///< "on boat", "at 2.35 m", "mark 2.4 m"
   std::vector<std::string> notes{};
 };
 

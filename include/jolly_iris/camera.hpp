@@ -32,9 +32,9 @@ enum class SqueezeAt { front, rear };
 /// The lens as marked, and what was screwed to its back.
 struct Lens {
   std::string name{};
-  Length focal{};                        ///< marked focal length f₀ (vertical where squeezed), > 0
-  double adapter = 1.0;                  ///< rear adapter A: reducer < 1, extender > 1
-  double adapter_transmission = 1.0;     ///< share of light the adapter passes, (0, 1]
+  Length focal{};                     ///< marked focal length f₀ (vertical where squeezed), > 0
+  double adapter = 1.0;               ///< rear adapter A: reducer < 1, extender > 1
+  double adapter_transmission = 1.0;  ///< share of light the adapter passes, (0, 1]
   std::optional<double> transmission{};  ///< share of light the lens passes, (0, 1]; unknown: 1
   double squeeze = 1.0;                  ///< anamorphic squeeze S ≥ 1
   SqueezeAt squeeze_at = SqueezeAt::front;
@@ -74,8 +74,8 @@ struct Take {
 /// focused real one. `focal` and `f_number` are a pair, `lens_focal` and `lens_f_number` another;
 /// never mix them.
 struct VirtualCamera {
-  Length focal{};              ///< pinhole focal length v = A f₀ s / (s − f₀): includes breathing
-  double f_number = 0.0;       ///< v / D, so that the aperture radius is D / 2
+  Length focal{};         ///< pinhole focal length v = A f₀ s / (s − f₀): includes breathing
+  double f_number = 0.0;  ///< v / D, so that the aperture radius is D / 2
   Length aperture_radius{};    ///< D / 2 (vertical)
   Extent gate{};               ///< desqueezed: width × S
   PixelSize pixels{};          ///< delivered picture

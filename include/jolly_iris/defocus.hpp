@@ -6,8 +6,8 @@
 //
 //   - What a layer covers, nothing behind it can cover again: a sharp foreground is not smeared by
 //     the background, a blurred one covers it softly.
-//   - What no layer covers was hidden in the sharp picture. It is filled with the farthest surface
-//     nearby, which is what usually is there.
+//   - What no layer covers was hidden in the sharp picture. It is filled with what is seen nearby
+//     behind the thing that hid it.
 //   - Light of lamps (pixels far brighter than all around them) is added, not averaged, so that no
 //     filling ever multiplies it.
 #pragma once

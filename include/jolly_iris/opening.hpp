@@ -10,6 +10,7 @@
 // This header needs only the standard library, so that a renderer can take it as it is.
 #pragma once
 
+#include <array>
 #include <vector>
 
 #include "jolly_iris/iris.hpp"
@@ -44,23 +45,24 @@ class Opening {
   std::vector<Point2> outline(double tolerance = 1e-3) const;
 
   bool is_round() const { return blades_ == 0; }
-  /// Distance of the corners from the centre, in opening radii: nothing of the outline is farther out.
+  /// Distance of the corners from the centre, in opening radii: nothing of the outline is farther
+  /// out.
   double corner_radius() const { return corner_radius_; }
   /// Area in squared opening radii: π when sized by area.
   double area() const;
 
  private:
-  Point2 edge_point(double blade, double t) const;
+  Point2 edge_point(int blade, double t) const;
   double swept(double t) const;
 
   int blades_ = 0;
-  double rotation_ = 0.0;       // radians
-  double corner_radius_ = 1.0;  // opening radii
-  double half_sector_ = 0.0;    // π / blades
-  double bend_ = 0.0;           // +1 outward arc, −1 inward arc, 0 straight
-  double arc_radius_ = 0.0;     // of the edge, opening radii
-  double arc_centre_ = 0.0;     // along the blade's middle axis
-  double arc_half_ = 0.0;       // half the arc's own angle; half the edge's length if straight
+  std::array<Point2, 32> axes_{};  // direction of each blade's middle
+  double corner_radius_ = 1.0;     // opening radii
+  double half_sector_ = 0.0;       // π / blades
+  double bend_ = 0.0;              // +1 outward arc, −1 inward arc, 0 straight
+  double arc_radius_ = 0.0;        // of the edge, opening radii
+  double arc_centre_ = 0.0;        // along the blade's middle axis
+  double arc_half_ = 0.0;          // half the arc's own angle; half the edge's length if straight
 };
 
 }  // namespace jolly_iris

@@ -23,8 +23,8 @@ Frame read_picture(const std::filesystem::path& path,
                    std::optional<Transfer> transfer = std::nullopt);
 
 /// Writes a frame by the name's ending: .exr (linear; half floats, but floats where a value would
-/// not fit; depth as float Z), .png, .tif (16 bits), .jpg (8 bits), encoded as sRGB and clipped to
-/// 0 … 1, which is said nowhere but here, because such files are for looking at.
+/// not fit; depth as float Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are
+/// encoded as sRGB, clipped to 0 … 1 and shown over black, without alpha.
 /// @param attributes text to keep in the file, where the format can
 /// @throws UsageError for another ending, FileError if it cannot be written; then there is no file
 void write_picture(const std::filesystem::path& path, const Frame& frame,

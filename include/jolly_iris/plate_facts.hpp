@@ -12,17 +12,17 @@ namespace jolly_iris {
 
 struct PlateFacts {
   PixelSize pixels{};
-  std::optional<std::string> camera{};      ///< maker and model as written
-  std::optional<std::string> lens{};        ///< lens model as written
-  std::optional<Length> focal{};            ///< focal length
-  std::optional<double> equivalent_mm{};    ///< focal length equivalent on a 36 × 24 mm gate
+  std::optional<std::string> camera{};    ///< maker and model as written
+  std::optional<std::string> lens{};      ///< lens model as written
+  std::optional<Length> focal{};          ///< focal length
+  std::optional<double> equivalent_mm{};  ///< focal length equivalent on a 36 × 24 mm gate
   std::optional<double> f_number{};
   std::optional<double> iso{};
   std::optional<Duration> exposure_time{};
   std::optional<double> fps{};
-  std::optional<Length> distance{};         ///< to the subject; may be infinite
-  std::optional<Transfer> transfer{};       ///< linear for EXR, else as the file says
-  std::vector<std::string> doubts{};        ///< what was written but cannot be believed
+  std::optional<Length> distance{};    ///< to the subject; may be infinite
+  std::optional<Transfer> transfer{};  ///< linear for EXR, else as the file says
+  std::vector<std::string> doubts{};   ///< what was written but cannot be believed
 };
 
 /// The gate that a focal length and its 36 × 24 mm equivalent imply for a picture of this shape:

@@ -42,6 +42,7 @@ struct Light {
   enum class Kind { directional, point };
   Kind kind = Kind::point;
   Eigen::Vector3f intensity = Eigen::Vector3f::Zero();  ///< lx (directional) or cd (point)
+  double range_m = 0.0;                                 ///< of a point light; 0: no end
 };
 
 /// A camera as the scene file has it. Only its place is used: the lens comes from the shot.

@@ -1,6 +1,6 @@
 // The reference tracer: a scene seen through the thin lens with its iris, or through a pinhole with
-// depth. It is a truth for blur, not a beauty renderer: diffuse surfaces, light of their own, a sky,
-// direct light with hard shadows.
+// depth. It is a truth for blur, not a beauty renderer: diffuse surfaces, light of their own, a
+// sky, direct light with hard shadows.
 //
 // Every pixel's rays start at points spread evenly over the iris's area. Lamps (glTF points) and
 // very small glowing triangles are not waited for: each is connected to points of the pupil and put
@@ -20,12 +20,12 @@
 namespace jolly_iris {
 
 struct TraceSettings {
-  int samples = 64;                 ///< rays a pixel, ≥ 1
-  std::uint32_t seed = 1;           ///< other seeds give other noise
-  bool pinhole = false;             ///< no blur; depth is written
-  std::optional<PixelSize> size{};  ///< of the whole picture; none: the camera's
-  std::optional<Box> box{};         ///< only this part of it
-  int threads = 0;                  ///< 0: all cores
+  int samples = 64;                        ///< rays a pixel, ≥ 1
+  std::uint32_t seed = 1;                  ///< other seeds give other noise
+  bool pinhole = false;                    ///< no blur; depth is written
+  std::optional<PixelSize> size{};         ///< of the whole picture; none: the camera's
+  std::optional<Box> box{};                ///< only this part of it
+  int threads = 0;                         ///< 0: all cores
   std::function<void(double)> progress{};  ///< told the share done, 0 … 1, from any thread
 };
 

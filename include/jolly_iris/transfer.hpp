@@ -15,7 +15,5 @@ float encode(float linear, Transfer transfer);
 /// Decodes colour in place; alpha stays. Pixels are taken as *not* premultiplied and come out
 /// premultiplied, since that is what linear light wants and encoded files do not have.
 void decode_straight(Picture& picture, Transfer transfer);
-/// The other way: premultiplied linear in, straight encoded out.
-void encode_straight(Picture& picture, Transfer transfer);
 
 }  // namespace jolly_iris

@@ -16,8 +16,8 @@ void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::
   const std::string gltf = (folder / (stem + ".camera.gltf")).string();
   const std::string json = (folder / (stem + ".camera.json")).string();
   const bool named = loaded.shot.scene && loaded.shot.scene->camera;
-  write_whole_file(gltf, camera_gltf(loaded.answer,
-                                     named ? *loaded.shot.scene->camera : stem + " camera"));
+  write_whole_file(
+      gltf, camera_gltf(loaded.answer, named ? *loaded.shot.scene->camera : stem + " camera"));
   write_whole_file(json, answer_json(loaded.answer));
   if (options.shot.json) {
     io.out << written_json({gltf, json}, {});

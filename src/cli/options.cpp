@@ -41,8 +41,9 @@ void add_threads(CLI::App& verb, int& threads) {
 }
 
 void add_out(CLI::App& verb, std::vector<std::string>& out, const char* otherwise) {
-  verb.add_option("-o,--out", out,
-                  fmt::format("picture to write, .exr .png .tif or .jpg (repeatable) [{}]", otherwise))
+  verb.add_option(
+          "-o,--out", out,
+          fmt::format("picture to write, .exr .png .tif or .jpg (repeatable) [{}]", otherwise))
       ->type_name("FILE")
       ->take_all()
       ->expected(1);
@@ -105,7 +106,8 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
                 "how PICTURE's numbers stand for light [linear for EXR, else sRGB]")
       ->type_name("linear|sRGB|Rec.709");
   add_threads(*v, o.threads);
-  add_example(*v, fmt::format("defocus {} demo/regatta/pinhole.exr -o out/hero.defocus.png", regatta));
+  add_example(*v,
+              fmt::format("defocus {} demo/regatta/pinhole.exr -o out/hero.defocus.png", regatta));
   return v;
 }
 
@@ -167,8 +169,9 @@ Parsed parse(const std::vector<std::string>& args) {
   CLI::App app{"Jolly Iris: the virtual camera equal to the real one.", "jolly-iris"};
   app.require_subcommand(1);
   app.set_version_flag("--version", version);
-  app.footer("Start with: jolly-iris report demo/regatta/hero.shot.toml\n"
-             "Each verb has its own --help.");
+  app.footer(
+      "Start with: jolly-iris report demo/regatta/hero.shot.toml\n"
+      "Each verb has its own --help.");
   StartOptions start;
   ReportOptions report;
   TraceOptions trace;

@@ -58,7 +58,8 @@ struct HandoffOptions {
   std::string folder{"."};
 };
 
-using Verb = std::variant<StartOptions, ReportOptions, TraceOptions, DefocusOptions, HandoffOptions>;
+using Verb =
+    std::variant<StartOptions, ReportOptions, TraceOptions, DefocusOptions, HandoffOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

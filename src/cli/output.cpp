@@ -49,8 +49,8 @@ std::string written_json(const std::vector<std::string>& names,
   return j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
-void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
-                    bool json, const Streams& io) {
+void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded, bool json,
+                    const Streams& io) {
   for (const std::string& name : what.names) {
     write_picture(name, frame, attributes_of(loaded));
   }

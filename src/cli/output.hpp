@@ -19,8 +19,8 @@ struct WrittenPicture {
   std::string words{};
   double seconds = 0.0;
 };
-void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
-                    bool json, const Streams& io);
+void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded, bool json,
+                    const Streams& io);
 
 /// "tried: take.stop = f/4" for every value that --set gave, or nothing.
 std::string tried_line(const Shot& shot);

@@ -11,8 +11,8 @@ namespace jolly_iris::cli {
 
 namespace {
 using Clock = std::chrono::steady_clock;
-constexpr double patience = 1.0;   // seconds before the bar appears
-constexpr double between = 0.1;    // seconds between two drawings
+constexpr double patience = 1.0;  // seconds before the bar appears
+constexpr double between = 0.1;   // seconds between two drawings
 constexpr int bar_width = 30;
 }  // namespace
 
@@ -44,8 +44,7 @@ struct Progress::State {
   }
 };
 
-Progress::Progress(std::ostream& err, std::string what)
-    : state_(new State{err, std::move(what)}) {
+Progress::Progress(std::ostream& err, std::string what) : state_(new State{err, std::move(what)}) {
   state_->visible = &err == &std::cerr && ::isatty(STDERR_FILENO) == 1;
 }
 

@@ -26,8 +26,9 @@ std::string stop_text(const Stop& stop) {
 
 // Length of a text on the screen: bytes that go on a UTF-8 letter do not count.
 std::size_t width_of(const std::string& text) {
-  return static_cast<std::size_t>(std::count_if(
-      text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
+  return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) {
+    return (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+  }));
 }
 
 std::string padded(const std::string& text, std::size_t width) {
@@ -86,7 +87,8 @@ std::string camera_table(const Loaded& l) {
   row("f-number", fmt::format("f/{:.4f}", c.f_number),
       fmt::format("f/{:.4g}  T{:.4g}", c.lens_f_number, c.lens_t_number));
   row("focus distance", metres(c.focus),
-      fmt::format("{} units of {:g} mm, along the view axis", in_units(c.focus, a.unit), a.unit.mm()));
+      fmt::format("{} units of {:g} mm, along the view axis", in_units(c.focus, a.unit),
+                  a.unit.mm()));
   row("gate", fmt::format("{:.3f} x {:.3f} mm", c.gate.width.mm(), c.gate.height.mm()),
       fmt::format("{} x {} px", c.pixels.width, c.pixels.height));
   row("field of view",
@@ -118,10 +120,10 @@ std::string camera_table(const Loaded& l) {
 }
 
 std::string subject_table(const Answer& a) {
-  std::string out = fmt::format(
-      "\nWHO IS SHARP: {} to {} (blur up to {:.2f} px = {:.5f} mm); hyperfocal {}\n",
-      metres(a.sharp.near), metres(a.sharp.far),
-      a.coc_limit / a.camera.pixel_pitch(), a.coc_limit.mm(), metres(a.hyperfocal));
+  std::string out =
+      fmt::format("\nWHO IS SHARP: {} to {} (blur up to {:.2f} px = {:.5f} mm); hyperfocal {}\n",
+                  metres(a.sharp.near), metres(a.sharp.far), a.coc_limit / a.camera.pixel_pitch(),
+                  a.coc_limit.mm(), metres(a.hyperfocal));
   std::size_t width = 8;
   bool sizes = false;
   for (const SubjectBlur& s : a.subjects) {
@@ -132,10 +134,13 @@ std::string subject_table(const Answer& a) {
   out += fmt::format("  {}{:>12}{:>12}{:>11}{:>10}{}\n", padded("subject", width), "axial",
                      "radial", "blur mm", "blur px", sizes ? "   size px" : "");
   const auto row = [&](const SubjectBlur& s) {
-    const std::string size = !sizes ? "" : fmt::format("{:>10}", s.size_px ? fmt::format("{:.0f}", *s.size_px) : "");
+    const std::string size =
+        !sizes ? "" : fmt::format("{:>10}", s.size_px ? fmt::format("{:.0f}", *s.size_px) : "");
     out += fmt::format("  {}{:>12}{:>12}{:>+11.4f}{:>+10.1f}{}  {}\n", padded(s.name, width),
                        metres(s.axial), metres(s.radial), s.coc.mm(), s.coc_px, size,
-                       s.sharp ? "sharp" : s.coc.mm() > 0.0 ? "behind" : "in front");
+                       s.sharp            ? "sharp"
+                       : s.coc.mm() > 0.0 ? "behind"
+                                          : "in front");
   };
   for (const SubjectBlur& s : a.subjects) row(s);
   row(a.infinity);
@@ -147,7 +152,8 @@ std::string exposure_line(const Answer& a) {
   out += a.ev100 ? fmt::format("EV100 {:.2f}", *a.ev100) : std::string("EV100 not known");
   if (a.shutter) {
     const double t = a.shutter->seconds();
-    out += t < 0.5 ? fmt::format(", shutter 1/{:.4g} s", 1.0 / t) : fmt::format(", shutter {:.3g} s", t);
+    out += t < 0.5 ? fmt::format(", shutter 1/{:.4g} s", 1.0 / t)
+                   : fmt::format(", shutter {:.3g} s", t);
   }
   if (a.shutter_angle) out += fmt::format(" = {:.4g} deg", a.shutter_angle->degrees());
   return out + '\n';

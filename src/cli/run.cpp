@@ -36,8 +36,10 @@ int guarded(const Streams& io, const std::function<void()>& work) {
 bool watched(const Verb& verb) {
   return std::visit(
       [](const auto& o) {
-        if constexpr (requires { o.shot.watch; }) return o.shot.watch;
-        else return false;
+        if constexpr (requires { o.shot.watch; })
+          return o.shot.watch;
+        else
+          return false;
       },
       verb);
 }

@@ -28,8 +28,7 @@ std::size_t count(const std::string& text, const std::string& part) {
 
 void start(const StartOptions& options, const Streams& io) {
   const PlateFacts facts = read_plate_facts(options.plate);
-  const std::string out =
-      options.out.empty() ? stem_of(options.plate) + ".shot.toml" : options.out;
+  const std::string out = options.out.empty() ? stem_of(options.plate) + ".shot.toml" : options.out;
   if (std::filesystem::exists(out) && !options.replace) {
     throw UsageError(fmt::format(
         "{}: is there already; give another name with -o, or --replace to replace it", out));
@@ -49,8 +48,9 @@ void start(const StartOptions& options, const Streams& io) {
   io.out << '\n';
   io.out << (blanks == 0
                  ? fmt::format("Nothing is missing. Next: jolly-iris report {}\n", out)
-                 : fmt::format("{} blanks are marked ???; fill them in, then: jolly-iris report {}\n",
-                               blanks, out));
+                 : fmt::format(
+                       "{} blanks are marked ???; fill them in, then: jolly-iris report {}\n",
+                       blanks, out));
   for (const std::string& doubt : facts.doubts) {
     io.err << "warning: the picture says " << doubt << ", which is not believed\n";
   }

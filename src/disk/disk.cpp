@@ -57,7 +57,7 @@ std::string read_whole_file(const std::filesystem::path& path) {
   const Descriptor in(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
   if (in.get() < 0) fail(path, "read it");
   std::string bytes;
-  struct stat status{};
+  struct stat status {};
   if (::fstat(in.get(), &status) == 0 && S_ISREG(status.st_mode)) {
     bytes.reserve(static_cast<std::size_t>(status.st_size));
   }

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "gltf_model.hpp"
@@ -25,8 +26,8 @@ double number(const CheckedModel& m, const tinygltf::Value& object, const char* 
   const tinygltf::Value& v = object.Get(key);
   const double value = v.IsNumber() ? v.GetNumberAsDouble() : std::nan("");
   if (!std::isfinite(value) || value < least) {
-    throw FileError(fmt::format("{}: {} has a {} that is not a number of {:g} or more", m.file, what,
-                                key, least));
+    throw FileError(fmt::format("{}: {} has a {} that is not a number of {:g} or more", m.file,
+                                what, key, least));
   }
   return value;
 }
@@ -40,8 +41,8 @@ Eigen::Vector3f extras_colour(const CheckedModel& m, const tinygltf::Value& extr
     const bool good = v.IsArray() && v.Size() == 3 && v.Get(i).IsNumber();
     const double value = good ? v.Get(i).GetNumberAsDouble() : std::nan("");
     if (!(value >= 0.0)) {
-      throw FileError(fmt::format("{}: the scene's extras.{} should be three numbers ≥ 0", m.file,
-                                  key));
+      throw FileError(
+          fmt::format("{}: the scene's extras.{} should be three numbers ≥ 0", m.file, key));
     }
     c[i] = static_cast<float>(value);
   }
@@ -58,8 +59,7 @@ Material read_material(const CheckedModel& m, const tinygltf::Material& from) {
       e != from.extensions.end()) {
     strength = number(m, e->second, "emissiveStrength", 1.0, 0.0, what);
   }
-  material.emission =
-      colour(from.emissiveFactor, material.emission) * static_cast<float>(strength);
+  material.emission = colour(from.emissiveFactor, material.emission) * static_cast<float>(strength);
   material.lamp_diameter_m =
       number(m, from.extras, "lamp_diameter_m", material.lamp_diameter_m, 1e-6, what);
   const bool good = material.base.allFinite() && material.emission.allFinite() &&
@@ -97,8 +97,8 @@ std::vector<std::uint32_t> indices_of(const CheckedModel& m, const tinygltf::Pri
   index = gltf::read_indices(m, from.indices);
   for (const std::uint32_t i : index) {
     if (i >= vertices) {
-      throw FileError(fmt::format("{}: {} uses vertex {}, but there are {}", m.file, what, i,
-                                  vertices));
+      throw FileError(
+          fmt::format("{}: {} uses vertex {}, but there are {}", m.file, what, i, vertices));
     }
   }
   return index;
@@ -137,8 +137,8 @@ Mesh read_mesh(const CheckedModel& m, const tinygltf::Mesh& from) {
   Mesh mesh;
   mesh.name = from.name;
   for (std::size_t i = 0; i < from.primitives.size(); ++i) {
-    auto p = read_primitive(m, from.primitives[i],
-                            fmt::format("mesh '{}' primitive {}", from.name, i));
+    auto p =
+        read_primitive(m, from.primitives[i], fmt::format("mesh '{}' primitive {}", from.name, i));
     if (!p) continue;
     for (const Eigen::Vector3f& v : p->positions) mesh.bounds.extend(v.cast<double>());
     mesh.primitives.push_back(std::move(*p));
@@ -187,16 +187,17 @@ Scene to_scene(const CheckedModel& m) {
   for (const auto& from : m.model.meshes) scene.meshes.push_back(read_mesh(m, from));
   for (const auto& from : m.model.lights) {
     const bool sun = from.type == "directional";
-    scene.lights.push_back({sun ? Light::Kind::directional : Light::Kind::point,
-                            colour(from.color, Eigen::Vector3f::Ones()) *
-                                static_cast<float>(from.intensity)});
+    scene.lights.push_back(
+        {sun ? Light::Kind::directional : Light::Kind::point,
+         colour(from.color, Eigen::Vector3f::Ones()) * static_cast<float>(from.intensity),
+         std::isfinite(from.range) ? std::max(0.0, from.range) : 0.0});
   }
   for (const auto& from : m.model.cameras) {
     const bool flat = from.type == "orthographic";
-    scene.cameras.push_back({from.name,
-                             flat ? SceneCamera::Projection::orthographic
-                                  : SceneCamera::Projection::perspective,
-                             flat ? 0.0 : from.perspective.yfov});
+    scene.cameras.push_back(
+        {from.name,
+         flat ? SceneCamera::Projection::orthographic : SceneCamera::Projection::perspective,
+         flat ? 0.0 : from.perspective.yfov});
   }
   std::vector<std::optional<std::size_t>> place(m.model.nodes.size());  // glTF node → ours
   for (const int index : m.order) {

@@ -110,9 +110,9 @@ void check_buffers(const CheckedModel& m) {
     }
     const auto step = static_cast<std::size_t>(stride);
     const auto last = static_cast<std::size_t>(component * components);
-    const bool fits = a.count == 0 || (a.byteOffset <= view.byteLength &&
-                                       last <= view.byteLength - a.byteOffset &&
-                                       (a.count - 1) <= (view.byteLength - a.byteOffset - last) / step);
+    const bool fits = a.count == 0 ||
+                      (a.byteOffset <= view.byteLength && last <= view.byteLength - a.byteOffset &&
+                       (a.count - 1) <= (view.byteLength - a.byteOffset - last) / step);
     if (!fits) {
       refuse(m.file, "accessor {} reads {} elements, beyond the {} bytes of its buffer view {}", i,
              a.count, view.byteLength, a.bufferView);
@@ -211,8 +211,8 @@ void order_nodes(CheckedModel& m) {
   if (m.order.size() == g.nodes.size()) return;
   std::vector<bool> reached(g.nodes.size(), false);
   for (const int node : m.order) reached[static_cast<std::size_t>(node)] = true;
-  const auto lost = static_cast<std::size_t>(
-      std::find(reached.begin(), reached.end(), false) - reached.begin());
+  const auto lost =
+      static_cast<std::size_t>(std::find(reached.begin(), reached.end(), false) - reached.begin());
   refuse(m.file, "node {} ('{}') is its own ancestor: a cycle; glTF nodes form a tree", lost,
          g.nodes[lost].name);
 }
@@ -304,8 +304,8 @@ std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor) {
       tinygltf::GetComponentSizeInBytes(static_cast<uint32_t>(a.componentType)));
   for (std::size_t i = 0; i < a.count; ++i) {
     for (std::size_t k = 0; k < 3; ++k) {
-      const double v = component(view.data + i * view.stride + k * size, a.componentType,
-                                 a.normalized);
+      const double v =
+          component(view.data + i * view.stride + k * size, a.componentType, a.normalized);
       if (!std::isfinite(v)) {
         refuse(m.file, "accessor {} element {} is not a number", accessor, i);
       }

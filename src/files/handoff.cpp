@@ -15,9 +15,12 @@ using Json = nlohmann::ordered_json;
 Json finite(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
 
 Json subject_json(const SubjectBlur& s) {
-  Json j{{"name", s.name},           {"axial_m", finite(s.axial.m())},
-         {"radial_m", finite(s.radial.m())}, {"coc_mm", s.coc.mm()},
-         {"coc_px", s.coc_px},       {"sharp", s.sharp}};
+  Json j{{"name", s.name},
+         {"axial_m", finite(s.axial.m())},
+         {"radial_m", finite(s.radial.m())},
+         {"coc_mm", s.coc.mm()},
+         {"coc_px", s.coc_px},
+         {"sharp", s.sharp}};
   if (s.size_px) j["size_px"] = *s.size_px;
   return j;
 }
@@ -68,10 +71,10 @@ Json to_json(const Answer& a) {
   j["subjects"] = Json::array();
   for (const SubjectBlur& s : a.subjects) j["subjects"].push_back(subject_json(s));
   j["subjects"].push_back(subject_json(a.infinity));
-  j["exposure"] = {{"ev100", a.ev100 ? Json(*a.ev100) : Json(nullptr)},
-                   {"shutter_s", a.shutter ? Json(a.shutter->seconds()) : Json(nullptr)},
-                   {"shutter_deg", a.shutter_angle ? Json(a.shutter_angle->degrees())
-                                                   : Json(nullptr)}};
+  j["exposure"] = {
+      {"ev100", a.ev100 ? Json(*a.ev100) : Json(nullptr)},
+      {"shutter_s", a.shutter ? Json(a.shutter->seconds()) : Json(nullptr)},
+      {"shutter_deg", a.shutter_angle ? Json(a.shutter_angle->degrees()) : Json(nullptr)}};
   j["notes"] = a.notes;
   Json matrix = Json::array();
   for (int column = 0; column < 4; ++column) {
@@ -92,8 +95,8 @@ const Json* child(const Json& at, const std::string& part) {
   for (const Json& item : at) {
     if (item.is_object() && item.value("name", "") == part) return &item;
   }
-  const bool digits = !part.empty() && part.size() < 6 &&
-                      part.find_first_not_of("0123456789") == std::string::npos;
+  const bool digits =
+      !part.empty() && part.size() < 6 && part.find_first_not_of("0123456789") == std::string::npos;
   if (!digits || std::stoul(part) >= at.size()) return nullptr;
   return &at.at(std::stoul(part));
 }
@@ -151,19 +154,17 @@ std::string camera_gltf(const Answer& answer, const std::string& name) {
   for (int column = 0; column < 4; ++column) {
     for (int row = 0; row < 4; ++row) matrix.push_back(answer.place.matrix()(row, column));
   }
-  const Json gltf{
-      {"asset", {{"version", "2.0"}, {"generator", "Jolly Iris"}}},
-      {"scene", 0},
-      {"scenes", Json::array({{{"nodes", {0}}}})},
-      {"nodes", Json::array({{{"name", name}, {"camera", 0}, {"matrix", matrix}}})},
-      {"cameras",
-       Json::array({{{"name", name},
-                     {"type", "perspective"},
-                     {"perspective",
-                      {{"yfov", c.field_of_view_high().radians()},
-                       {"aspectRatio", c.gate.width / c.gate.height},
-                       {"znear", 0.01}}},
-                     {"extras", extras}}})}};
+  const Json gltf{{"asset", {{"version", "2.0"}, {"generator", "Jolly Iris"}}},
+                  {"scene", 0},
+                  {"scenes", Json::array({{{"nodes", {0}}}})},
+                  {"nodes", Json::array({{{"name", name}, {"camera", 0}, {"matrix", matrix}}})},
+                  {"cameras", Json::array({{{"name", name},
+                                            {"type", "perspective"},
+                                            {"perspective",
+                                             {{"yfov", c.field_of_view_high().radians()},
+                                              {"aspectRatio", c.gate.width / c.gate.height},
+                                              {"znear", 0.01}}},
+                                            {"extras", extras}}})}};
   return dumped(gltf);
 }
 

@@ -118,8 +118,8 @@ void read_iris(ShotReader& in, Iris& iris) {
   if (const auto v = in.quantity<BladeRadius>("lens.iris.blade_radius", parse_blade_radius)) {
     iris.blade_radius = *v;
   }
-  if (const auto v = in.choice<SizeBy>("lens.iris.size_by", {{"area", SizeBy::area},
-                                                             {"corners", SizeBy::corners}})) {
+  if (const auto v = in.choice<SizeBy>("lens.iris.size_by",
+                                       {{"area", SizeBy::area}, {"corners", SizeBy::corners}})) {
     iris.size_by = *v;
   }
 }
@@ -218,12 +218,14 @@ void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects) {
 void read_files(ShotReader& in, const std::string& file, Shot& shot) {
   const auto scene = in.text("scene.file");
   const auto camera = in.text("scene.camera");
-  if (scene) shot.scene = SceneEntry{beside(file, *scene), camera};
-  else if (camera) in.mistake("scene.camera", "names a camera, but scene.file is missing");
+  if (scene)
+    shot.scene = SceneEntry{beside(file, *scene), camera};
+  else if (camera)
+    in.mistake("scene.camera", "names a camera, but scene.file is missing");
   const auto plate = in.text("plate.file");
-  const auto transfer = in.choice<Transfer>("plate.transfer", {{"linear", Transfer::linear},
-                                                               {"sRGB", Transfer::srgb},
-                                                               {"Rec.709", Transfer::rec709}});
+  const auto transfer = in.choice<Transfer>(
+      "plate.transfer",
+      {{"linear", Transfer::linear}, {"sRGB", Transfer::srgb}, {"Rec.709", Transfer::rec709}});
   if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer};
 }
 

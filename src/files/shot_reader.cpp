@@ -81,9 +81,9 @@ std::optional<std::array<double, 3>> ShotReader::place(const std::string& key) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
   const auto* numbers = std::get_if<std::vector<double>>(&value->data);
-  const bool good = numbers != nullptr && !value->odd && numbers->size() == 3 &&
-                    std::all_of(numbers->begin(), numbers->end(),
-                                [](double v) { return std::isfinite(v); });
+  const bool good =
+      numbers != nullptr && !value->odd && numbers->size() == 3 &&
+      std::all_of(numbers->begin(), numbers->end(), [](double v) { return std::isfinite(v); });
   if (!good) {
     mistake(key, fmt::format("{} is not a place; write three numbers in your scene's units, e.g. "
                              "[0.4, 0.1, -2.35]",

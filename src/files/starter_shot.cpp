@@ -9,7 +9,8 @@ namespace jolly_iris {
 namespace {
 
 // A line of the starter file: known values are written with where they came from, unknown ones are
-// left blank in a comment, so that the file reads without mistakes as soon as the needed are filled.
+// left blank in a comment, so that the file reads without mistakes as soon as the needed are
+// filled.
 std::string line(const std::string& key, const std::string& value, const std::string& comment) {
   return fmt::format("{:<34}# {}\n", key + " = " + value, comment);
 }
@@ -64,9 +65,10 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
     return v ? std::optional(fmt::format("{:g}", *v)) : std::nullopt;
   };
   const std::string said = "as the picture file says";
-  std::string out = fmt::format("# The camera of {}. What the picture file knew is filled in;\n"
-                                "# ??? marks what only the camera report can tell.\n",
-                                plate_name);
+  std::string out = fmt::format(
+      "# The camera of {}. What the picture file knew is filled in;\n"
+      "# ??? marks what only the camera report can tell.\n",
+      plate_name);
   for (const std::string& doubt : facts.doubts) out += "# Not believed: " + doubt + "\n";
   out += '\n';
   out += line("unit", "\"m\"", "one unit of your CG scene: mm, cm, m, in, ft …");
@@ -75,33 +77,32 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   if (facts.camera) out += line("name", quoted(*facts.camera), said);
   const auto gate = gate_from_equivalent(facts);
   out += known("gate",
-               gate ? std::optional(quoted(fmt::format("{:.2f} x {:.2f} mm", gate->width.mm(),
-                                                       gate->height.mm())))
+               gate ? std::optional(quoted(
+                          fmt::format("{:.2f} x {:.2f} mm", gate->width.mm(), gate->height.mm())))
                     : std::nullopt,
                "worked out from the 35 mm equivalent: check it against the body's data sheet",
                "recorded width x height on the sensor, e.g. \"24.6 x 13.8 mm\"");
-  out += line("pixels",
-              quoted(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
+  out += line("pixels", quoted(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
               "the plate's size");
 
   out += "\n[lens]\n";
   if (facts.lens) out += line("name", quoted(*facts.lens), said);
-  out += known("focal",
-               facts.focal ? std::optional(quoted(fmt::format("{:g} mm", facts.focal->mm())))
-                           : std::nullopt,
-               said + "; as marked, without any adapter", "as marked on the lens, e.g. \"58 mm\"");
+  out += known(
+      "focal",
+      facts.focal ? std::optional(quoted(fmt::format("{:g} mm", facts.focal->mm()))) : std::nullopt,
+      said + "; as marked, without any adapter", "as marked on the lens, e.g. \"58 mm\"");
   out += optional("adapter", std::nullopt, "a reducer (< 1) or extender (> 1) behind the lens",
                   "0.71");
   out += "[lens.iris]\n";
   out += optional("blades", std::nullopt, "count the corners of a blurred lamp", "8");
-  out += optional("blade_radius", std::nullopt, "straight, round, or how far they bend",
-                  "\"1.6 x\"");
+  out +=
+      optional("blade_radius", std::nullopt, "straight, round, or how far they bend", "\"1.6 x\"");
 
   out += "\n[take]\n";
-  out += known("stop",
-               facts.f_number ? std::optional(quoted(fmt::format("f/{:g}", *facts.f_number)))
-                              : std::nullopt,
-               said, "\"f/2\" or \"T2.1\"");
+  out += known(
+      "stop",
+      facts.f_number ? std::optional(quoted(fmt::format("f/{:g}", *facts.f_number))) : std::nullopt,
+      said, "\"f/2\" or \"T2.1\"");
   out += known("mark", distance_text(facts), said + "; the barrel's mark counts from the sensor",
                "what the barrel said, e.g. \"2.4 m\"; or use [focus] below");
   out += optional("iso", number(facts.iso), facts.iso ? said : "sensitivity", "800");
@@ -109,14 +110,15 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
                   "\"1/48 s\"");
   out += optional("fps", number(facts.fps), facts.fps ? said : "frames a second", "24");
 
-  out += "\n# [focus]                         # what the CG camera focuses on; leads over take.mark\n"
-         "# on = \"boat\"\n"
-         "\n# [[subject]]                     # anything with a name and a place\n"
-         "# name = \"boat\"\n"
-         "# at = \"2.35 m\"                   # along the view axis, from the camera's origin\n"
-         "\n# [scene]\n"
-         "# file = \"set.gltf\"\n"
-         "# camera = \"taking camera\"\n";
+  out +=
+      "\n# [focus]                         # what the CG camera focuses on; leads over take.mark\n"
+      "# on = \"boat\"\n"
+      "\n# [[subject]]                     # anything with a name and a place\n"
+      "# name = \"boat\"\n"
+      "# at = \"2.35 m\"                   # along the view axis, from the camera's origin\n"
+      "\n# [scene]\n"
+      "# file = \"set.gltf\"\n"
+      "# camera = \"taking camera\"\n";
 
   out += "\n[plate]\n" + line("file", quoted(plate_name), "relative to this file");
   if (facts.transfer) {

@@ -2,8 +2,8 @@
 
 #include <fmt/format.h>
 
-#include <sstream>
 #include <toml++/toml.h>
+#include <sstream>
 
 #include "jolly_iris/shot_file.hpp"
 
@@ -57,9 +57,12 @@ void flatten(const std::string& name, const std::string& key, const toml::node& 
   if (const auto* table = node.as_table()) return flatten_table(name, key, *table, tree);
   if (const auto* array = node.as_array()) return flatten_array(name, key, *array, tree);
   TomlValue value{text_of(node), place_of(name, node.source()), text_of(node)};
-  if (const auto* b = node.as_boolean()) value.data = b->get();
-  else if (node.is_number()) value.data = *node.value<double>();
-  else value.odd = !node.is_string();
+  if (const auto* b = node.as_boolean())
+    value.data = b->get();
+  else if (node.is_number())
+    value.data = *node.value<double>();
+  else
+    value.odd = !node.is_string();
   tree[key] = std::move(value);
 }
 

@@ -18,9 +18,9 @@ void require_positive(double value, const char* what, const char* key) {
 
 void require_share(double value, const char* what, const char* key) {
   if (!(value > 0.0 && value <= 1.0)) {
-    throw OpticsError(fmt::format("{} is {:g}; it is a share of the light: more than 0, at most 1",
-                                  what, value),
-                      key);
+    throw OpticsError(
+        fmt::format("{} is {:g}; it is a share of the light: more than 0, at most 1", what, value),
+        key);
   }
 }
 
@@ -133,8 +133,8 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
   VirtualCamera camera;
   camera.lens_focal = lens.adapter * lens.focal;
   camera.lens_f_number = lens.adapter * n0;
-  camera.lens_t_number = marked_t_number(lens, take.stop) * lens.adapter /
-                         std::sqrt(lens.adapter_transmission);
+  camera.lens_t_number =
+      marked_t_number(lens, take.stop) * lens.adapter / std::sqrt(lens.adapter_transmission);
   camera.focus = focus;
   // v = A f₀ s / (s − f₀), written so that an infinite s is no special case
   camera.focal = camera.lens_focal / (1.0 - lens.focal / focus);

@@ -41,9 +41,10 @@ double outline_area(int blades, double corner, double edge) {
 
 [[noreturn]] void refuse_crossing(const Iris& iris, double edge) {
   throw OpticsError(
-      fmt::format("{} blades bent inward with a blade radius of {:.3g} × the opening's radius would "
-                  "cross each other; bend them less (a larger negative radius) or use more blades",
-                  iris.blades, edge),
+      fmt::format(
+          "{} blades bent inward with a blade radius of {:.3g} × the opening's radius would "
+          "cross each other; bend them less (a larger negative radius) or use more blades",
+          iris.blades, edge),
       "lens.iris.blade_radius");
 }
 
@@ -53,8 +54,8 @@ double corner_for_area(const Iris& iris, double edge) {
   double low = 0.0;
   double high = 0.0;
   if (edge > 0.0) {
-    low = 1.0;     // corners inside the unit circle cannot hold its area …
-    high = edge;   // … and with corners at the edge's own radius the outline is that circle
+    low = 1.0;    // corners inside the unit circle cannot hold its area …
+    high = edge;  // … and with corners at the edge's own radius the outline is that circle
   } else if (edge == 0.0) {
     return std::sqrt(pi / outline_area(n, 1.0, 0.0));
   } else {
@@ -63,8 +64,7 @@ double corner_for_area(const Iris& iris, double edge) {
     if (widest <= 0.0) refuse_crossing(iris, edge);
     // The area first grows with the corner radius; past its peak the segments eat it up. The
     // smallest corner radius that holds the area is the opening a real iris would have.
-    const double most =
-        std::abs(edge) * std::sin(std::min(widest, pi / 2.0)) / std::sin(pi / n);
+    const double most = std::abs(edge) * std::sin(std::min(widest, pi / 2.0)) / std::sin(pi / n);
     constexpr int steps = 1024;
     int i = 1;
     while (i <= steps && outline_area(n, most * i / steps, edge) < pi) ++i;
@@ -108,15 +108,18 @@ Opening::Opening(const Iris& iris, Length radius) {
         "lens.iris.blades");
   }
   if (!(radius.mm() > 0.0)) {
-    throw OpticsError(fmt::format("the aperture radius is {:g} mm; it must be greater than zero",
-                                  radius.mm()),
-                      "take.stop");
+    throw OpticsError(
+        fmt::format("the aperture radius is {:g} mm; it must be greater than zero", radius.mm()),
+        "take.stop");
   }
   const double edge = edge_in_radii(iris, radius);
   if (edge > 0.0 && edge <= 1.0) return;  // round by definition
   blades_ = iris.blades;
-  rotation_ = iris.rotation.radians();
   half_sector_ = pi / blades_;
+  for (int i = 0; i < blades_; ++i) {
+    const double axis = pi / 2.0 + iris.rotation.radians() + half_sector_ * (2.0 * i + 1.0);
+    axes_[static_cast<std::size_t>(i)] = {std::cos(axis), std::sin(axis)};
+  }
   corner_radius_ = iris.size_by == SizeBy::area ? corner_for_area(iris, edge) : 1.0;
   if (corner_angle(blades_, corner_radius_, edge) <= smallest_corner) refuse_crossing(iris, edge);
   const double half_chord = corner_radius_ * std::sin(half_sector_);
@@ -138,13 +141,10 @@ double Opening::swept(double t) const {
   return arc_radius_ * (arc_centre_ * std::sin(t) + bend_ * arc_radius_ * t);
 }
 
-Point2 Opening::edge_point(double blade, double t) const {
-  const double along =
-      bend_ == 0.0 ? arc_centre_ : arc_centre_ + bend_ * arc_radius_ * std::cos(t);
+Point2 Opening::edge_point(int blade, double t) const {
+  const double along = bend_ == 0.0 ? arc_centre_ : arc_centre_ + bend_ * arc_radius_ * std::cos(t);
   const double across = bend_ == 0.0 ? t : arc_radius_ * std::sin(t);
-  const double axis = pi / 2.0 + rotation_ + half_sector_ * (2.0 * blade + 1.0);
-  const double c = std::cos(axis);
-  const double s = std::sin(axis);
+  const auto [c, s] = axes_[static_cast<std::size_t>(blade)];
   return {along * c - across * s, along * s + across * c};
 }
 
@@ -160,14 +160,13 @@ Point2 Opening::sample(double u, double v) const {
     return {r * std::cos(phi), r * std::sin(phi)};
   }
   const double scaled = u * blades_;
-  const double blade = std::min(std::floor(scaled), static_cast<double>(blades_ - 1));
+  const int blade = std::min(static_cast<int>(scaled), blades_ - 1);
   const double side = 2.0 * (scaled - blade) - 1.0;  // −1 … 1 along the edge, by area
   const double wanted = std::abs(side) * swept(arc_half_);
   double t = std::abs(side) * arc_half_;
   if (bend_ != 0.0) {
     for (int i = 0; i < 6; ++i) {
-      const double slope =
-          arc_radius_ * (arc_centre_ * std::cos(t) + bend_ * arc_radius_);
+      const double slope = arc_radius_ * (arc_centre_ * std::cos(t) + bend_ * arc_radius_);
       const double step = (swept(t) - wanted) / slope;
       t = std::clamp(t - step, 0.0, arc_half_);
       if (std::abs(step) < 1e-14) break;

@@ -27,9 +27,9 @@ class Cursor {
     std::string_view digits = rest_;
     if (digits.starts_with('+')) digits.remove_prefix(1);
     double value = 0.0;
-    const auto [end, error] =
-        std::from_chars(digits.data(), digits.data() + digits.size(), value);
-    const bool plain = !digits.empty() && (digits[0] == '-' || digits[0] == '.' || digit(digits[0]));
+    const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
+    const bool plain =
+        !digits.empty() && (digits[0] == '-' || digits[0] == '.' || digit(digits[0]));
     if (error != std::errc{} || !plain || !std::isfinite(value)) return std::nullopt;
     rest_.remove_prefix(static_cast<std::size_t>(end - rest_.data()));
     skip();
@@ -167,7 +167,8 @@ Stop parse_stop(std::string_view text) {
   const auto value = in.number();
   if ((!f && !t) || !value || !in.done()) refuse(text, wanted);
   if (!(*value > 0.0)) {
-    throw QuantityError(fmt::format("the stop '{}' is not above zero; write e.g. f/2 or T2.1", text));
+    throw QuantityError(
+        fmt::format("the stop '{}' is not above zero; write e.g. f/2 or T2.1", text));
   }
   return {*value, f ? Stop::Kind::f : Stop::Kind::t};
 }
@@ -259,8 +260,10 @@ double parse_density(std::string_view text) {
   double stops = -1.0;
   if (value && in.word({"stops", "stop"})) stops = *value;
   // 0.3 of density is taken as one stop exactly, as filters are sold
-  else if (value && in.word({"density"})) stops = *value / 0.3;
-  else if (value && times_sign(in) && *value >= 1.0) stops = std::log2(*value);
+  else if (value && in.word({"density"}))
+    stops = *value / 0.3;
+  else if (value && times_sign(in) && *value >= 1.0)
+    stops = std::log2(*value);
   if (!in.done() || stops < 0.0) {
     refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x");
   }

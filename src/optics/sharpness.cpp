@@ -16,9 +16,9 @@ double blur_strength(const VirtualCamera& camera) {
 
 void require_limit(Length limit) {
   if (!(limit.mm() > 0.0)) {
-    throw OpticsError(fmt::format("the sharpness limit is {:g} mm; it must be greater than zero",
-                                  limit.mm()),
-                      "criterion");
+    throw OpticsError(
+        fmt::format("the sharpness limit is {:g} mm; it must be greater than zero", limit.mm()),
+        "criterion");
   }
 }
 }  // namespace

@@ -12,8 +12,9 @@ namespace jolly_iris {
 
 double psnr(const Picture& a, const Picture& b) {
   if (a.size() != b.size() || a.empty()) {
-    throw UsageError(fmt::format("pictures of {} x {} and {} x {} cannot be compared pixel by pixel",
-                                 a.width(), a.height(), b.width(), b.height()));
+    throw UsageError(
+        fmt::format("pictures of {} x {} and {} x {} cannot be compared pixel by pixel", a.width(),
+                    a.height(), b.width(), b.height()));
   }
   double sum = 0.0;
   for (std::size_t i = 0; i < a.pixels().size(); ++i) {

@@ -62,14 +62,13 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSe
     const Opening opening(camera.iris, camera.aperture_radius);
     blur::DiscSet discs(opening, camera.pupil_aspect());
     const std::vector<float> lamps = blur::lamp_share(frame.colour);
-    blur::Spread spread{frame.colour, lamps, {}, {}, 1, discs};
+    blur::Spread spread{frame.colour, lamps, {}, {}, 1, 0, discs};
     const std::size_t pixels = frame.colour.pixels().size();
     spread.step.resize(pixels);
     spread.layer.resize(pixels);
     for (std::size_t i = 0; i < pixels; ++i) {
-      const Length z = settings.distance
-                           ? *settings.distance
-                           : Length::from_m(static_cast<double>(frame.depth[i]));
+      const Length z = settings.distance ? *settings.distance
+                                         : Length::from_m(static_cast<double>(frame.depth[i]));
       const double coc_px = circle_of_confusion(camera, z).mm() * px_a_mm;
       spread.step[i] = blur::DiscSet::step(coc_px);
       spread.layer[i] = blur::layer_of(coc_px);
@@ -77,6 +76,7 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSe
     const auto [front, back] = std::minmax_element(spread.layer.begin(), spread.layer.end());
     spread.layers = *back - *front + 1;
     const int nearest = *front;
+    spread.focus_layer = blur::layer_of(0.0) - nearest;
     for (int& layer : spread.layer) layer -= nearest;
     discs.prepare(spread.step);
     result = blur::fill_open(blur::spread_and_join(spread, settings.progress), discs.reach());

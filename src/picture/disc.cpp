@@ -15,7 +15,8 @@ namespace {
 class AreaRaster {
  public:
   AreaRaster(int width, int height)
-      : width_(width), height_(height),
+      : width_(width),
+        height_(height),
         cells_(static_cast<std::size_t>(width + 2) * static_cast<std::size_t>(height), 0.0) {}
 
   void edge(Point2 a, Point2 b) {
@@ -139,8 +140,8 @@ void DiscSet::prepare(const std::vector<int>& steps) {
   discs_.resize(count);
   tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) {
     if (wanted[i] == 0) return;
-    discs_[i] = std::make_unique<Disc>(
-        make_disc(opening_, coc_of(first_ + static_cast<int>(i)), aspect_));
+    discs_[i] =
+        std::make_unique<Disc>(make_disc(opening_, coc_of(first_ + static_cast<int>(i)), aspect_));
   });
   for (const auto& disc : discs_) {
     if (disc) reach_ = std::max(reach_, disc->bottom());

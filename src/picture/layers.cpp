@@ -16,6 +16,10 @@ constexpr int strip_rows = 32;
 constexpr double layers_an_octave = 3.0;
 // A surface this many layers in front of a lamp can hide it; a nearer one moves with it.
 constexpr int hides_from = 2;
+// Blur of up to about a pixel and a half (four layers) counts as in focus when holes are filled.
+constexpr int focus_depth = 4;
+// What a surface weighs for filling where there is none of the right kind.
+constexpr float last_resort = 1e-7F;
 
 std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
@@ -40,8 +44,12 @@ struct StripLayer {
 class Strip {
  public:
   Strip(const Spread& in, int top, int bottom)
-      : in_(in), width_(in.colour.width()), top_(top), bottom_(bottom),
-        pixels_(to_size(width_) * to_size(bottom - top)), layers_(to_size(in.layers)) {}
+      : in_(in),
+        width_(in.colour.width()),
+        top_(top),
+        bottom_(bottom),
+        pixels_(to_size(width_) * to_size(bottom - top)),
+        layers_(to_size(in.layers)) {}
 
   // Beyond the frame the picture goes on as at its edge, so that blur does not darken there; lamps
   // are not repeated.
@@ -111,10 +119,8 @@ class Strip {
 
   void join_pixel(std::size_t here, std::size_t whole, Joined& out) const {
     Rgba sum{0, 0, 0, 0};
-    Rgba behind{0, 0, 0, 0};
-    float behind_weight = 0.0F;
     float open = 1.0F;
-    std::array<float, hides_from + 1> open_before;  // before this layer, the one in front of it …
+    std::array<float, hides_from> open_before;  // before this layer, before the one in front of it
     open_before.fill(1.0F);
     for (std::size_t k = 0; k < layers_.size(); ++k) {
       std::rotate(open_before.begin(), open_before.end() - 1, open_before.end());
@@ -122,25 +128,32 @@ class Strip {
       if (!layers_[k]) continue;
       const StripLayer& layer = *layers_[k];
       if (layer.has_lamps) {
-        const float passes = open_before[hides_from - 1];
-        for (std::size_t c = 0; c < 3; ++c) sum[c] += passes * layer.lamp[c][here];
+        for (std::size_t c = 0; c < 3; ++c) sum[c] += open_before.back() * layer.lamp[c][here];
       }
       const float coverage = layer.channel[4][here];
       if (coverage <= 0.0F) continue;
       const float taken = std::min(coverage, open);
-      // Each layer farther back weighs twice as much, so that the farthest prevail.
-      const float weight = std::ldexp(1.0F, static_cast<int>(k));
-      for (std::size_t c = 0; c < 4; ++c) {
-        sum[c] += taken / coverage * layer.channel[c][here];
-        behind[c] += weight * layer.channel[c][here];
-      }
-      behind_weight += weight * coverage;
+      for (std::size_t c = 0; c < 4; ++c) sum[c] += taken / coverage * layer.channel[c][here];
       open -= taken;
+      const int behind_focus = static_cast<int>(k) - in_.focus_layer;
+      if (behind_focus < -focus_depth && coverage > 1e-3F) out.beside_front[whole] = 1;
+      offer(layer, here, behind_focus >= -focus_depth, behind_focus, whole, out.from_focus);
+      offer(layer, here, behind_focus > focus_depth, behind_focus, whole, out.from_behind);
     }
     out.covered.pixels()[whole] = sum;
     out.open[whole] = std::max(0.0F, open);
-    out.behind.pixels()[whole] = behind;
-    out.behind_weight[whole] = behind_weight;
+  }
+
+  // Adds a layer to what holes may be filled with; of two that fit, the farther one is likelier.
+  static void offer(const StripLayer& layer, std::size_t here, bool fits, int behind_focus,
+                    std::size_t whole, Weighted& to) {
+    const float weight =
+        (fits ? 1.0F : last_resort) *
+        std::exp2(static_cast<float>(behind_focus) / static_cast<float>(layers_an_octave));
+    for (std::size_t c = 0; c < 4; ++c) {
+      to.colour.pixels()[whole][c] += weight * layer.channel[c][here];
+    }
+    to.weight[whole] += weight * layer.channel[4][here];
   }
 
   const Spread& in_;
@@ -205,8 +218,7 @@ int layer_of(double coc_px) {
 
 Joined spread_and_join(const Spread& spread, const std::function<void(double)>& progress) {
   const PixelSize size = spread.colour.size();
-  const std::size_t pixels = spread.colour.pixels().size();
-  Joined out{Picture(size), std::vector<float>(pixels), Picture(size), std::vector<float>(pixels)};
+  Joined out(size);
   const int strips = (size.height + strip_rows - 1) / strip_rows;
   std::atomic<int> done{0};
   tbb::parallel_for(0, strips, [&](int i) {
@@ -220,29 +232,45 @@ Joined spread_and_join(const Spread& spread, const std::function<void(double)>& 
   return out;
 }
 
-Picture fill_open(const Joined& joined, int reach) {
-  const int w = joined.covered.width();
-  const int h = joined.covered.height();
+namespace {
+
+std::vector<Level> pyramid(const Weighted& from, int reach) {
+  const int w = from.colour.width();
+  const int h = from.colour.height();
   std::vector<Level> levels(1);
-  levels[0] = {w, h, std::vector<std::array<float, 5>>(joined.open.size())};
-  for (std::size_t i = 0; i < joined.open.size(); ++i) {
-    const Rgba& c = joined.behind.pixels()[i];
-    levels[0].cells[i] = {c[0], c[1], c[2], c[3], joined.behind_weight[i]};
+  levels[0] = {w, h, std::vector<std::array<float, 5>>(from.weight.size())};
+  for (std::size_t i = 0; i < from.weight.size(); ++i) {
+    const Rgba& c = from.colour.pixels()[i];
+    levels[0].cells[i] = {c[0], c[1], c[2], c[3], from.weight[i]};
   }
   for (int size = 1; size < reach && levels.size() < 12; size *= 2) {
     levels.push_back(halved(levels.back()));
   }
+  return levels;
+}
+
+// Colour and weight around a pixel; the farther around, the less it says about here.
+std::array<float, 5> around(const std::vector<Level>& levels, int x, int y) {
+  std::array<float, 5> sum{};
+  float trust = 1.0F;
+  for (std::size_t k = 0; k < levels.size(); ++k, trust *= 0.25F) {
+    const auto cell = between(levels[k], x, y, 1 << k);
+    for (std::size_t c = 0; c < 5; ++c) sum[c] += trust * cell[c];
+  }
+  return sum;
+}
+
+}  // namespace
+
+Picture fill_open(const Joined& joined, int reach) {
+  const std::vector<Level> from_focus = pyramid(joined.from_focus, reach);
+  const std::vector<Level> from_behind = pyramid(joined.from_behind, reach);
   Picture out = joined.covered;
-  tbb::parallel_for(0, h, [&](int y) {
-    for (int x = 0; x < w; ++x) {
-      const std::size_t i = to_size(y) * to_size(w) + to_size(x);
+  tbb::parallel_for(0, out.height(), [&](int y) {
+    for (int x = 0; x < out.width(); ++x) {
+      const std::size_t i = to_size(y) * to_size(out.width()) + to_size(x);
       if (joined.open[i] <= 1e-6F) continue;
-      std::array<float, 5> sum{};
-      float trust = 1.0F;  // the farther around, the less it says about here
-      for (std::size_t k = 0; k < levels.size(); ++k, trust *= 0.25F) {
-        const auto cell = between(levels[k], x, y, 1 << k);
-        for (std::size_t c = 0; c < 5; ++c) sum[c] += trust * cell[c];
-      }
+      const auto sum = around(joined.beside_front[i] ? from_focus : from_behind, x, y);
       if (!(sum[4] > 0.0F)) continue;
       for (std::size_t c = 0; c < 4; ++c) {
         out.pixels()[i][c] += joined.open[i] * sum[c] / sum[4];

@@ -16,6 +16,7 @@ struct Spread {
   std::vector<int> step{};   ///< of the DiscSet
   std::vector<int> layer{};  ///< 0 is the front
   int layers = 1;
+  int focus_layer = 0;  ///< the layer of no blur at all (may lie outside 0 … layers − 1)
   const DiscSet& discs;
 };
 
@@ -23,18 +24,35 @@ struct Spread {
 /// within a layer nobody stands clearly in front of another.
 int layer_of(double coc_px);
 
-/// A joined picture with holes: what was covered, and the farthest surfaces for filling the rest.
+/// Colour × weight, and the weights.
+struct Weighted {
+  explicit Weighted(PixelSize size) : colour(size), weight(colour.pixels().size(), 0.0F) {}
+  Picture colour;
+  std::vector<float> weight;
+};
+
+/// A joined picture with holes, and the surfaces they can be filled with. What hides something is
+/// in front of it: holes beside a blurred foreground show what is in focus or farther, holes beside
+/// something in focus show what is blurred behind it.
 struct Joined {
-  Picture covered{};               ///< colour × coverage, lamps included
-  std::vector<float> open{};       ///< 1 − coverage, ≥ 0
-  Picture behind{};                ///< colour × weight of what is farthest here
-  std::vector<float> behind_weight{};
+  explicit Joined(PixelSize size)
+      : covered(size),
+        open(covered.pixels().size(), 0.0F),
+        beside_front(covered.pixels().size(), 0),
+        from_focus(size),
+        from_behind(size) {}
+  Picture covered;                 ///< colour × coverage, lamps included
+  std::vector<float> open;         ///< 1 − coverage, ≥ 0
+  std::vector<char> beside_front;  ///< a blurred foreground covers part of this pixel
+  Weighted from_focus;             ///< surfaces in focus and behind
+  Weighted from_behind;            ///< surfaces blurred behind the focus
 };
 
 /// Spreads and joins in strips of rows, on all cores.
 Joined spread_and_join(const Spread& spread, const std::function<void(double)>& progress);
 
-/// Fills what is open with the farthest surfaces within `reach` pixels.
+/// Fills what is open with surfaces within about `reach` pixels, the nearer in the picture the
+/// more.
 Picture fill_open(const Joined& joined, int reach);
 
 }  // namespace jolly_iris::blur

@@ -8,9 +8,10 @@ namespace jolly_iris {
 
 Picture::Picture(PixelSize size, const Rgba& fill) : size_(size) {
   if (size.width < 1 || size.height < 1) {
-    throw UsageError(fmt::format("a picture of {} x {} pixels has nothing to show; both sides are "
-                                 "at least 1",
-                                 size.width, size.height));
+    throw UsageError(
+        fmt::format("a picture of {} x {} pixels has nothing to show; both sides are "
+                    "at least 1",
+                    size.width, size.height));
   }
   pixels_.assign(static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height),
                  fill);
@@ -29,9 +30,9 @@ Frame crop(const Frame& frame, const Box& box) {
     for (int x = 0; x < box.width; ++x) {
       part.colour.at(x, y) = frame.colour.at(box.x + x, box.y + y);
       if (!frame.has_depth()) continue;
-      part.depth.push_back(frame.depth[static_cast<std::size_t>(box.y + y) *
-                                           static_cast<std::size_t>(whole.width) +
-                                       static_cast<std::size_t>(box.x + x)]);
+      part.depth.push_back(
+          frame.depth[static_cast<std::size_t>(box.y + y) * static_cast<std::size_t>(whole.width) +
+                      static_cast<std::size_t>(box.x + x)]);
     }
   }
   return part;

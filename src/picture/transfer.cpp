@@ -61,11 +61,4 @@ void decode_straight(Picture& picture, Transfer transfer) {
   }
 }
 
-void encode_straight(Picture& picture, Transfer transfer) {
-  for (Rgba& p : picture.pixels()) {
-    const float over = p[3] > 0.0F ? 1.0F / p[3] : 1.0F;
-    for (std::size_t c = 0; c < 3; ++c) p[c] = encode(p[c] * over, transfer);
-  }
-}
-
 }  // namespace jolly_iris

@@ -23,7 +23,8 @@ class Header {
       const OIIO::ParamValue* found = spec_.find_attribute(name);
       if (found == nullptr) continue;
       const bool text = found->type().basetype == OIIO::TypeDesc::STRING;
-      const double value = text ? std::nan("") : static_cast<double>(found->get_float(std::nanf("")));
+      const double value =
+          text ? std::nan("") : static_cast<double>(found->get_float(std::nanf("")));
       if (value >= least && value <= most) return value;
       facts_.doubts.push_back(fmt::format("{} = '{}'", name, printable(found->get_string())));
     }
@@ -55,12 +56,14 @@ class Header {
 void refuse_out_of_scope(const OIIO::ImageSpec& spec, const std::string& path) {
   if (spec.find_attribute("envmap") != nullptr ||
       !spec.get_string_attribute("textureformat").compare("LatLong Environment")) {
-    throw OpticsError(path + ": is a panorama (it has the attribute envmap); blur and framing are "
-                             "computed for one rectilinear lens, so it is out of scope");
+    throw OpticsError(path +
+                      ": is a panorama (it has the attribute envmap); blur and framing are "
+                      "computed for one rectilinear lens, so it is out of scope");
   }
   if (spec.find_attribute("multiView") != nullptr) {
-    throw OpticsError(path + ": is a stereo pair (it has the attribute multiView), which is out of "
-                             "scope; give one eye as a picture of its own");
+    throw OpticsError(path +
+                      ": is a stereo pair (it has the attribute multiView), which is out of "
+                      "scope; give one eye as a picture of its own");
   }
 }
 
@@ -91,15 +94,17 @@ PlateFacts plate_facts(const OIIO::ImageSpec& spec, const std::string& path, boo
   }
   facts.equivalent_mm = header.number({"Exif:FocalLengthIn35mmFilm"}, 1.0, 1e5);
   facts.f_number = header.number({"FNumber", "Exif:FNumber", "aperture"}, 0.3, 256.0);
-  facts.iso = header.number(
-      {"Exif:PhotographicSensitivity", "Exif:ISOSpeedRatings", "isoSpeed"}, 1.0, 1e8);
+  facts.iso =
+      header.number({"Exif:PhotographicSensitivity", "Exif:ISOSpeedRatings", "isoSpeed"}, 1.0, 1e8);
   if (const auto v = header.number({"ExposureTime", "expTime"}, 1e-7, 1e5)) {
     facts.exposure_time = Duration::from_seconds(*v);
   }
   facts.fps = header.number({"FramesPerSecond", "framesPerSecond"}, 0.1, 1e5);
   read_distance(header, facts);
-  if (exr) facts.transfer = Transfer::linear;
-  else facts.transfer = Transfer::srgb;
+  if (exr)
+    facts.transfer = Transfer::linear;
+  else
+    facts.transfer = Transfer::srgb;
   return facts;
 }
 

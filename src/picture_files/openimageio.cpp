@@ -33,8 +33,8 @@ std::unique_ptr<OIIO::ImageInput> open(const std::string& path) {
   config.attribute("oiio:UnassociatedAlpha", 1);  // premultiplying encoded numbers would be wrong
   auto in = OIIO::ImageInput::open(path, &config);
   if (!in) {
-    throw FileError(fmt::format("{}: cannot be read as a picture: {}", path,
-                                trimmed(OIIO::geterror())));
+    throw FileError(
+        fmt::format("{}: cannot be read as a picture: {}", path, trimmed(OIIO::geterror())));
   }
   const OIIO::ImageSpec& spec = in->spec();
   if (spec.width < 1 || spec.height < 1 || spec.full_width < 1 || spec.full_height < 1) {
@@ -81,10 +81,10 @@ Frame to_frame(const std::vector<float>& data, const OIIO::ImageSpec& spec, cons
       const int sx = x + spec.full_x - spec.x;
       const int sy = y + spec.full_y - spec.y;
       if (sx < 0 || sy < 0 || sx >= spec.width || sy >= spec.height) continue;
-      const float* from = data.data() + (static_cast<std::size_t>(sy) *
-                                             static_cast<std::size_t>(spec.width) +
-                                         static_cast<std::size_t>(sx)) *
-                                            channels;
+      const float* from =
+          data.data() + (static_cast<std::size_t>(sy) * static_cast<std::size_t>(spec.width) +
+                         static_cast<std::size_t>(sx)) *
+                            channels;
       const auto value = [&](int index, float otherwise) {
         return index < 0 ? otherwise : from[index];
       };
@@ -139,11 +139,6 @@ bool fits_half(const Picture& picture) {
   });
 }
 
-bool opaque(const Picture& picture) {
-  return std::all_of(picture.pixels().begin(), picture.pixels().end(),
-                     [](const Rgba& p) { return p[3] == 1.0F; });
-}
-
 struct Sheet {
   OIIO::ImageSpec spec;
   std::vector<float> data;
@@ -173,19 +168,18 @@ Sheet exr_sheet(const Frame& frame) {
   return sheet;
 }
 
+// Over black and without alpha: light that nothing covers (a lamp before an empty sky) would be
+// lost by every viewer that multiplies by alpha.
 Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep) {
-  Picture encoded = frame.colour;
-  encode_straight(encoded, Transfer::srgb);
-  const bool alpha = !jpeg && !opaque(frame.colour);
-  Sheet sheet{OIIO::ImageSpec(encoded.width(), encoded.height(), alpha ? 4 : 3,
+  const Picture& picture = frame.colour;
+  Sheet sheet{OIIO::ImageSpec(picture.width(), picture.height(), 3,
                               deep ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8),
               {}};
   sheet.spec.attribute("oiio:ColorSpace", "sRGB");
-  sheet.spec.attribute("oiio:UnassociatedAlpha", 1);
   if (jpeg) sheet.spec.attribute("CompressionQuality", 95);
-  for (const Rgba& p : encoded.pixels()) {
-    for (std::size_t c = 0; c < (alpha ? 4U : 3U); ++c) {
-      sheet.data.push_back(std::clamp(p[c], 0.0F, 1.0F));
+  for (const Rgba& p : picture.pixels()) {
+    for (std::size_t c = 0; c < 3; ++c) {
+      sheet.data.push_back(jolly_iris::encode(std::clamp(p[c], 0.0F, 1.0F), Transfer::srgb));
     }
   }
   return sheet;

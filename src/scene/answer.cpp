@@ -113,9 +113,9 @@ Length focus_of(const Shot& shot, const std::vector<SubjectPlace>& subjects) {
     if (found == subjects.end()) {
       std::vector<std::string> names;
       for (const SubjectPlace& s : subjects) names.push_back(s.name);
-      throw UsageError(fmt::format("{}there is no subject '{}'.{}", shot.where("focus.on"), name,
-                                   names.empty() ? " The shot has no subjects."
-                                                 : did_you_mean(name, names)));
+      throw UsageError(
+          fmt::format("{}there is no subject '{}'.{}", shot.where("focus.on"), name,
+                      names.empty() ? " The shot has no subjects." : did_you_mean(name, names)));
     }
     if (!(found->axial.mm() > 0.0)) {
       throw OpticsError(

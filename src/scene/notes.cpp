@@ -60,10 +60,11 @@ void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
   const double picture =
       static_cast<double>(a.camera.pixels.width) / static_cast<double>(a.camera.pixels.height);
   if (std::abs(gate / picture - 1.0) > 0.005) {
-    notes.push_back(fmt::format(
-        "The gate is {:.4g} : 1 but the picture is {:.4g} : 1; the picture's width is taken to show "
-        "the gate's whole width.",
-        gate, picture));
+    notes.push_back(
+        fmt::format("The gate is {:.4g} : 1 but the picture is {:.4g} : 1; the picture's width is "
+                    "taken to show "
+                    "the gate's whole width.",
+                    gate, picture));
   }
   if (shot.lens.squeeze != 1.0) {
     notes.push_back(fmt::format(
@@ -98,14 +99,15 @@ void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
 
 void say_light(const Shot& shot, const Answer& a, Notes& notes) {
   if (!a.ev100) {
-    notes.push_back(!shot.take.iso        ? "No exposure value: take.iso is not known."
+    notes.push_back(!shot.take.iso       ? "No exposure value: take.iso is not known."
                     : !shot.take.shutter ? "No exposure value: take.shutter is not known."
                                          : "No exposure value: a shutter angle needs take.fps.");
     return;
   }
   if (shot.take.stop.kind == Stop::Kind::f && !shot.lens.transmission) {
-    notes.push_back("The lens's transmission is not known and counts as 1: its T-number is taken "
-                    "to be its f-number.");
+    notes.push_back(
+        "The lens's transmission is not known and counts as 1: its T-number is taken "
+        "to be its f-number.");
   }
 }
 

@@ -16,8 +16,7 @@ Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node) {
     if (here.mesh && !scene.meshes[*here.mesh].bounds.isEmpty()) {
       const Eigen::AlignedBox3d& local = scene.meshes[*here.mesh].bounds;
       for (int corner = 0; corner < 8; ++corner) {
-        box.extend(here.world *
-                   local.corner(static_cast<Eigen::AlignedBox3d::CornerType>(corner)));
+        box.extend(here.world * local.corner(static_cast<Eigen::AlignedBox3d::CornerType>(corner)));
       }
     }
     open.insert(open.end(), here.children.begin(), here.children.end());
@@ -39,9 +38,9 @@ std::size_t find_camera(const Scene& scene, const std::optional<std::string>& na
     nodes.push_back(i);
   }
   if (name) {
-    throw UsageError(fmt::format("{} has no camera '{}'.{}", scene.file, *name,
-                                 names.empty() ? " It has no camera at all."
-                                               : did_you_mean(*name, names)));
+    throw UsageError(
+        fmt::format("{} has no camera '{}'.{}", scene.file, *name,
+                    names.empty() ? " It has no camera at all." : did_you_mean(*name, names)));
   }
   if (nodes.empty()) throw UsageError(fmt::format("{} has no camera", scene.file));
   if (nodes.size() > 1) {

@@ -1,6 +1,6 @@
 // The geometry of the thin lens in camera space (x right, y up, looking along −z, metres): which
-// ray a place in the picture and a point of the pupil stand for, and where a point in space comes to
-// lie in the picture through a point of the pupil.
+// ray a place in the picture and a point of the pupil stand for, and where a point in space comes
+// to lie in the picture through a point of the pupil.
 #pragma once
 
 #include <Eigen/Core>
@@ -28,8 +28,8 @@ class LensView {
     return {p.x * radius_ * aspect_, p.y * radius_, 0.0};
   }
 
-  /// Direction of the ray through a pupil point that shows the picture at (x, y) px. Its z is −1, so
-  /// the ray's parameter is the axial distance.
+  /// Direction of the ray through a pupil point that shows the picture at (x, y) px. Its z is −1,
+  /// so the ray's parameter is the axial distance.
   Eigen::Vector3d direction(double x, double y, const Eigen::Vector3d& pupil) const {
     return Eigen::Vector3d((x - centre_.x()) / focal_px_, (centre_.y() - y) / focal_px_, -1.0) -
            pupil * inverse_focus_;

@@ -31,9 +31,28 @@ constexpr Directions first_dimension() {
   return v;
 }
 
-constexpr std::array<Directions, 4> table{first_dimension(), directions(1, 0, {1, 0, 0}),
-                                          directions(2, 1, {1, 3, 0}),
-                                          directions(3, 1, {1, 3, 1})};
+constexpr std::array<Directions, 4> dimensions{first_dimension(), directions(1, 0, {1, 0, 0}),
+                                               directions(2, 1, {1, 3, 0}),
+                                               directions(3, 1, {1, 3, 1})};
+
+// What each byte of an index contributes to each coordinate, so that a point is four look-ups a
+// dimension instead of up to 32 steps.
+using ByteTable = std::array<std::array<std::uint32_t, 256>, 4>;
+
+constexpr ByteTable byte_table(const Directions& v) {
+  ByteTable table{};
+  for (std::size_t byte = 0; byte < 4; ++byte) {
+    for (std::size_t value = 1; value < 256; ++value) {
+      std::size_t low = 0;
+      while (((value >> low) & 1U) == 0) ++low;
+      table[byte][value] = table[byte][value & (value - 1)] ^ v[8 * byte + low];
+    }
+  }
+  return table;
+}
+
+constexpr std::array<ByteTable, 4> tables{byte_table(dimensions[0]), byte_table(dimensions[1]),
+                                          byte_table(dimensions[2]), byte_table(dimensions[3])};
 
 std::uint32_t reverse(std::uint32_t x) {
   x = ((x >> 1) & 0x55555555U) | ((x & 0x55555555U) << 1);
@@ -59,10 +78,9 @@ std::array<double, 4> sobol4(std::uint32_t index, std::uint32_t seed) {
   const std::uint32_t shuffled = scramble(index, mix(seed, 0x51U));
   std::array<double, 4> point{};
   for (std::size_t d = 0; d < 4; ++d) {
-    std::uint32_t x = 0;
-    for (std::uint32_t bits = shuffled, k = 0; bits != 0; bits >>= 1, ++k) {
-      if (bits & 1U) x ^= table[d][k];
-    }
+    const ByteTable& t = tables[d];
+    std::uint32_t x = t[0][shuffled & 255U] ^ t[1][(shuffled >> 8) & 255U] ^
+                      t[2][(shuffled >> 16) & 255U] ^ t[3][shuffled >> 24];
     x = scramble(x, mix(seed, static_cast<std::uint32_t>(d) + 1U));
     point[d] = x * 0x1p-32;
   }

@@ -16,7 +16,9 @@ constexpr std::uint32_t mix(std::uint32_t x) {
   return x ^ (x >> 16);
 }
 
-constexpr std::uint32_t mix(std::uint32_t a, std::uint32_t b) { return mix(a ^ mix(b + 0x9e3779b9U)); }
+constexpr std::uint32_t mix(std::uint32_t a, std::uint32_t b) {
+  return mix(a ^ mix(b + 0x9e3779b9U));
+}
 
 /// Points number `index` of the set `seed`; each coordinate in [0, 1).
 /// Sources: S. Joe and F. Kuo, "Constructing Sobol sequences with better two-dimensional

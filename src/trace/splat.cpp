@@ -103,9 +103,9 @@ Patch splat_one(const SplatJob& job, std::size_t index) {
   Patch patch = patch_for(job, e, size_px);
   if (patch.empty()) return {};
   patch.depth = z;
-  patch.light.assign(static_cast<std::size_t>(patch.x1 - patch.x0) *
-                         static_cast<std::size_t>(patch.y1 - patch.y0),
-                     Eigen::Vector3f::Zero());
+  patch.light.assign(
+      static_cast<std::size_t>(patch.x1 - patch.x0) * static_cast<std::size_t>(patch.y1 - patch.y0),
+      Eigen::Vector3f::Zero());
   // As many points for a pixel of the disc as a pixel gets rays; a power of two, as Sobol likes.
   const double wanted = job.samples * std::clamp(size_px * size_px, 16.0, 65536.0);
   const auto n = std::bit_ceil(static_cast<std::uint32_t>(std::min(wanted, 4.0e6)));
@@ -141,9 +141,9 @@ Splats splat_emitters(const SplatJob& job) {
       for (int y = patch.y0; y < patch.y1; ++y) {
         for (int x = patch.x0; x < patch.x1; ++x) {
           const Eigen::Vector3f light = patch.at(x, y);
-          const auto at = static_cast<std::size_t>(y - job.box.y) *
-                              static_cast<std::size_t>(job.box.width) +
-                          static_cast<std::size_t>(x - job.box.x);
+          const auto at =
+              static_cast<std::size_t>(y - job.box.y) * static_cast<std::size_t>(job.box.width) +
+              static_cast<std::size_t>(x - job.box.x);
           all.light[at] += light;
           if (light.mean() > all.brightest[at]) {
             all.brightest[at] = light.mean();

@@ -45,6 +45,13 @@ void attach(RTCDevice device, RTCScene scene, const std::vector<Eigen::Vector3f>
   rtcReleaseGeometry(geometry);
 }
 
+// How a light with a range ends: the window that KHR_lights_punctual recommends.
+double reached(const PlacedLight& light, double distance) {
+  if (light.range <= 0.0) return 1.0;
+  const double squared = (distance * distance) / (light.range * light.range);
+  return std::clamp(1.0 - squared * squared, 0.0, 1.0);
+}
+
 Eigen::Vector3f interpolate(const std::vector<Eigen::Vector3f>& values,
                             const std::array<std::uint32_t, 3>& corners, float u, float v) {
   return (1.0F - u - v) * values[corners[0]] + u * values[corners[1]] + v * values[corners[2]];
@@ -72,8 +79,8 @@ Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView&
       const Light& light = scene.lights[*node.light];
       const bool sun = light.kind == Light::Kind::directional;
       const Eigen::Vector3d towards = to_camera.linear().col(2).normalized();
-      lights_.push_back(
-          {light.kind, sun ? towards : Eigen::Vector3d(to_camera.translation()), light.intensity});
+      lights_.push_back({light.kind, sun ? towards : Eigen::Vector3d(to_camera.translation()),
+                         light.intensity, light.range_m});
     }
     if (!node.mesh) continue;
     for (const Primitive& p : scene.meshes[*node.mesh].primitives) {
@@ -190,13 +197,15 @@ Eigen::Vector3f Stage::direct_light(const Eigen::Vector3d& point,
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
   for (const PlacedLight& light : lights_) {
     const bool sun = light.kind == Light::Kind::directional;
-    const Eigen::Vector3d to = sun ? Eigen::Vector3d(light.at * 1e4) : Eigen::Vector3d(light.at - point);
+    const Eigen::Vector3d to =
+        sun ? Eigen::Vector3d(light.at * 1e4) : Eigen::Vector3d(light.at - point);
     const double distance = to.norm();
     const double cosine = normal.dot(to) / std::max(distance, 1e-9);
-    if (cosine <= 0.0) continue;
+    const double reach = reached(light, distance);
+    if (cosine <= 0.0 || reach <= 0.0) continue;
     const Eigen::Vector3d lifted = point + normal * (1e-4 * std::max(1.0, point.norm()));
     if (!clear(lifted, point + to)) continue;
-    const double fall_off = sun ? 1.0 : 1.0 / std::max(distance * distance, 1e-6);
+    const double fall_off = sun ? 1.0 : reach / std::max(distance * distance, 1e-6);
     sum += light.intensity * static_cast<float>(cosine * fall_off);
   }
   return sum;
@@ -221,8 +230,7 @@ Eigen::Vector3f Stage::shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
   const auto above = static_cast<float>(0.5 + 0.5 * normal.dot(up_));
   const Eigen::Vector3f ambient = above * sky_ + (1.0F - above) * ground_;
   const auto inverse_pi = static_cast<float>(std::numbers::inv_pi);
-  Eigen::Vector3f light =
-      base.cwiseProduct(ambient + inverse_pi * direct_light(point, normal));
+  Eigen::Vector3f light = base.cwiseProduct(ambient + inverse_pi * direct_light(point, normal));
   if (!part.splatted[ray.hit.primID]) light += part.material.emission;
   return light;
 }

@@ -21,7 +21,9 @@ struct Emitter {
   Eigen::Vector3d c = Eigen::Vector3d::Zero();
   double radius = 0.0;  ///< of the ball
   Eigen::Vector3f radiance = Eigen::Vector3f::Zero();
-  Eigen::Vector3d middle() const { return kind == Kind::ball ? a : Eigen::Vector3d((a + b + c) / 3.0); }
+  Eigen::Vector3d middle() const {
+    return kind == Kind::ball ? a : Eigen::Vector3d((a + b + c) / 3.0);
+  }
   double reach() const;  ///< radius of a ball that holds it
 };
 
@@ -29,6 +31,7 @@ struct PlacedLight {
   Light::Kind kind;
   Eigen::Vector3d at;  ///< place, or for a directional light the direction *towards* it
   Eigen::Vector3f intensity;
+  double range;  ///< 0: no end
 };
 
 struct Hit {

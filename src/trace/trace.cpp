@@ -39,8 +39,8 @@ struct Job {
 
 Rgba trace_pixel(const Job& job, int x, int y) {
   const int n = job.settings.samples;
-  const std::uint32_t seed = mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)),
-                                 static_cast<std::uint32_t>(y));
+  const std::uint32_t seed =
+      mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)), static_cast<std::uint32_t>(y));
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
   int covered = 0;
   for (int i = 0; i < n; ++i) {
@@ -91,8 +91,8 @@ void add_splats(const Splats& splats, Frame& frame) {
 Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
             const TraceSettings& settings) {
   if (settings.samples < 1) {
-    throw UsageError(fmt::format("{} samples a pixel make no picture; use at least 1",
-                                 settings.samples));
+    throw UsageError(
+        fmt::format("{} samples a pixel make no picture; use at least 1", settings.samples));
   }
   const PixelSize size = settings.size.value_or(camera.pixels);
   const Box box = box_of(settings, size);
