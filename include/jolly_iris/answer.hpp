@@ -3,6 +3,7 @@
 #pragma once
 
 #include <Eigen/Geometry>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -44,7 +45,8 @@ struct Answer {
   std::optional<double> ev100{};
   std::optional<Duration> shutter{};
   std::optional<Angle> shutter_angle{};
-  std::string focus_said{};  ///< "on boat", "at 2.35 m", "mark 2.4 m"
+  std::map<std::string, Origin> origins{};  ///< of the shot's values, by key
+  std::string focus_said{};                 ///< "on boat", "at 2.35 m", "mark 2.4 m"
   std::vector<std::string> notes{};
 };
 

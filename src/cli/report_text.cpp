@@ -87,7 +87,7 @@ std::string camera_table(const Loaded& l) {
   row("f-number", fmt::format("f/{:.4f}", c.f_number),
       fmt::format("f/{:.4g}  T{:.4g}", c.lens_f_number, c.lens_t_number));
   row("focus distance", metres(c.focus),
-      fmt::format("{} units of {:g} mm, along the view axis", in_units(c.focus, a.unit),
+      fmt::format("{} units of {}, along the view axis", in_units(c.focus, a.unit),
                   a.unit.mm()));
   row("gate", fmt::format("{:.3f} x {:.3f} mm", c.gate.width.mm(), c.gate.height.mm()),
       fmt::format("{} x {} px", c.pixels.width, c.pixels.height));

@@ -76,6 +76,11 @@ Json to_json(const Answer& a) {
       {"shutter_s", a.shutter ? Json(a.shutter->seconds()) : Json(nullptr)},
       {"shutter_deg", a.shutter_angle ? Json(a.shutter_angle->degrees()) : Json(nullptr)}};
   j["notes"] = a.notes;
+  j["origins"] = Json::object();
+  for (const auto& [key, origin] : a.origins) {
+    j["origins"][key] = {
+        {"from", to_string(origin.source)}, {"at", origin.place}, {"value", origin.text}};
+  }
   Json matrix = Json::array();
   for (int column = 0; column < 4; ++column) {
     for (int row = 0; row < 4; ++row) matrix.push_back(a.place.matrix()(row, column));

@@ -12,7 +12,7 @@ namespace {
 // left blank in a comment, so that the file reads without mistakes as soon as the needed are
 // filled.
 std::string line(const std::string& key, const std::string& value, const std::string& comment) {
-  return fmt::format("{:<34}# {}\n", key + " = " + value, comment);
+  return fmt::format("{:<33} # {}\n", key + " = " + value, comment);
 }
 
 std::string quoted(const std::string& text) {
@@ -35,7 +35,7 @@ std::string known(const std::string& key, const std::optional<std::string>& valu
 std::string optional(const std::string& key, const std::optional<std::string>& value,
                      const std::string& comment, const std::string& example) {
   if (value) return line(key, *value, comment);
-  return fmt::format("{:<34}# ??? {}\n", "# " + key + " = " + example, comment);
+  return fmt::format("{:<33} # ??? {}\n", "# " + key + " = " + example, comment);
 }
 
 std::optional<std::string> shutter_text(const PlateFacts& facts) {

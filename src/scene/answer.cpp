@@ -174,6 +174,7 @@ Answer answer(const Shot& shot, const Scene* scene) {
   result.ev100 = ev100(shot.lens, shot.take, result.camera);
   result.shutter = shutter_time(shot.take);
   result.shutter_angle = shutter_angle(shot.take);
+  result.origins = shot.origins;
   result.focus_said = said(shot);
   result.notes = notes_for(shot, result, behind);
   return result;

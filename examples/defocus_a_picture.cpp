@@ -1,0 +1,30 @@
+// A sharp picture with depth (EXR with a channel Z) → the picture as the shot's lens saw it.
+//
+//   defocus_a_picture SHOT PICTURE OUT
+#include <iostream>
+
+#include "jolly_iris/answer.hpp"
+#include "jolly_iris/defocus.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/gltf.hpp"
+#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/shot_file.hpp"
+
+int main(int argc, char** argv) {
+  using namespace jolly_iris;
+  if (argc != 4) {
+    std::cerr << "usage: defocus_a_picture SHOT PICTURE OUT\n";
+    return 2;
+  }
+  try {
+    const Shot shot = read_shot(argv[1]);
+    std::optional<Scene> scene;
+    if (shot.scene) scene = read_gltf(shot.scene->file);
+    const Answer a = answer(shot, scene ? &*scene : nullptr);
+    const Frame sharp = read_picture(argv[2]);
+    write_picture(argv[3], Frame{defocus(sharp, a.camera), {}});
+  } catch (const Error& e) {
+    std::cerr << e.what() << '\n';
+    return 1;
+  }
+}

@@ -1,0 +1,17 @@
+// From what the camera report says to what a virtual camera must be given. Needs no file.
+#include <fmt/format.h>
+
+#include "jolly_iris/camera.hpp"
+#include "jolly_iris/sharpness.hpp"
+
+int main() {
+  using namespace jolly_iris;
+
+  const Body body{.gate = {24.6_mm, 13.8_mm}, .pixels = {3840, 2160}};
+  const Lens lens{.focal = 58_mm, .adapter = 0.71};
+  const Take take{.stop = f_number(2.0), .mark = 2.4_m};
+
+  const VirtualCamera camera = resolve(body, lens, take);
+  fmt::print("{:.2f} mm, f/{:.2f}, {:.1f} px at the bridge\n", camera.focal.mm(), camera.f_number,
+             to_pixels(circle_of_confusion(camera, 12_m), camera));
+}

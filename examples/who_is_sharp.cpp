@@ -1,0 +1,32 @@
+// Who is sharp in a shot, before anything is rendered.
+//
+//   who_is_sharp SHOT
+#include <fmt/format.h>
+
+#include <iostream>
+
+#include "jolly_iris/answer.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/gltf.hpp"
+#include "jolly_iris/shot_file.hpp"
+
+int main(int argc, char** argv) {
+  using namespace jolly_iris;
+  if (argc != 2) {
+    std::cerr << "usage: who_is_sharp SHOT\n";
+    return 2;
+  }
+  try {
+    const Shot shot = read_shot(argv[1]);
+    std::optional<Scene> scene;
+    if (shot.scene) scene = read_gltf(shot.scene->file);
+    const Answer a = answer(shot, scene ? &*scene : nullptr);
+    for (const SubjectBlur& s : a.subjects) {
+      fmt::print("{:20} {:8.2f} m  {:+7.1f} px  {}\n", s.name, s.axial.m(), s.coc_px,
+                 s.sharp ? "sharp" : "");
+    }
+  } catch (const Error& e) {
+    std::cerr << e.what() << '\n';
+    return 1;
+  }
+}

@@ -1,0 +1,187 @@
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "cli_support.hpp"
+#include "jolly_iris/gltf.hpp"
+#include "jolly_iris/picture_file.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::demo;
+using testing::holds;
+using testing::plain_shot;
+using testing::Ran;
+using testing::run;
+using testing::slurp;
+using testing::TempFolder;
+using Json = nlohmann::json;
+
+TEST(Report, TellsTheCameraAndWhoIsSharp) {
+  const Ran r = run({"report", demo("hero.shot.toml")});
+  EXPECT_EQ(r.code, 0);
+  EXPECT_EQ(r.err, "");
+  for (const char* part :
+       {"focal length      42.222 mm", "f/1.4559", "235 units of 10 mm", "32.483 x 18.563 deg",
+        "8 blades, blade radius 1.6 x", "WHO IS SHARP", "second boat", "infinity", "EV100",
+        "A smaller number is a wider opening"}) {
+    EXPECT_TRUE(holds(r.out, part));
+  }
+  // It fits a terminal of 100 columns (letters, not bytes).
+  std::istringstream lines(r.out);
+  for (std::string line; std::getline(lines, line);) {
+    const auto letters =
+        std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });
+    if (line.find(".toml") == std::string::npos) {
+      EXPECT_LE(letters, 100) << line;
+    }
+  }
+}
+
+TEST(Report, JsonIsTheWorkedExample) {
+  const TempFolder folder;
+  const Ran r = run({"report", folder.write("a.shot.toml", plain_shot), "--json"});
+  ASSERT_EQ(r.code, 0);
+  const Json j = Json::parse(r.out);
+  EXPECT_NEAR(j["camera"]["focus_m"].get<double>(), 2.340526, 5e-7);
+  EXPECT_NEAR(j["camera"]["focal_mm"].get<double>(), 42.22640, 5e-6);
+  EXPECT_NEAR(j["camera"]["f_number"].get<double>(), 1.456083, 5e-7);
+  EXPECT_NEAR(j["camera"]["fov_deg"][0].get<double>(), 23.15355, 5e-6);
+  EXPECT_NEAR(j["sharpness"]["near_m"].get<double>(), 2.262595, 5e-7);
+  EXPECT_NEAR(j["sharpness"]["far_m"].get<double>(), 2.424018, 5e-7);
+  EXPECT_TRUE(j["exposure"]["ev100"].is_null());
+}
+
+TEST(Report, OnlyOneValue) {
+  EXPECT_EQ(run({"report", demo("hero.shot.toml"), "--only", "camera.aperture_radius_mm"}).out,
+            "14.5\n");
+  const Ran wrong = run({"report", demo("hero.shot.toml"), "--only", "camera.focal_m"});
+  EXPECT_EQ(wrong.code, 2);
+  EXPECT_TRUE(holds(wrong.err, "'camera.focal_mm'"));
+}
+
+TEST(Report, TriedValuesAreSaidAndTheFileIsLeftAlone) {
+  const std::string before = slurp(demo("hero.shot.toml"));
+  const Ran r =
+      run({"report", demo("hero.shot.toml"), "--set", "take.stop=f/4", "--set", "focus.at=3m"});
+  EXPECT_EQ(r.code, 0);
+  EXPECT_TRUE(holds(r.out, "tried, not in the file: focus.at = 3m, take.stop = f/4"));
+  EXPECT_TRUE(holds(r.out, "7.250 mm"));
+  EXPECT_EQ(slurp(demo("hero.shot.toml")), before);
+}
+
+TEST(Help, EachVerbEndsWithAnExampleThatRuns) {
+  const TempFolder folder;
+  for (const char* verb : {"start", "report", "trace", "defocus", "handoff"}) {
+    const Ran r = run({verb, "--help"});
+    EXPECT_EQ(r.code, 0);
+    const auto at = r.out.find("  jolly-iris ");
+    ASSERT_NE(at, std::string::npos) << verb;
+    std::istringstream words(r.out.substr(at));
+    std::vector<std::string> args;
+    for (std::string word; words >> word;) args.push_back(word);
+    EXPECT_EQ(args[0], "jolly-iris");
+    args.erase(args.begin());
+    for (std::string& a : args) {
+      if (a.starts_with("demo/regatta/"))
+        a = demo(a.substr(13));
+      else if (a.starts_with("out"))
+        a = folder / ("." + a.substr(3));
+    }
+    if (args[0] == "trace") args.insert(args.end(), {"--box", "200,200,40,30"});
+    const Ran example = run(args);
+    EXPECT_EQ(example.code, 0) << verb << ": " << example.err;
+  }
+  EXPECT_EQ(run({"--help"}).code, 0);
+  EXPECT_TRUE(holds(run({"--version"}).out, "jolly-iris 0."));
+}
+
+TEST(Usage, MistakesAreSaidWithTheNearestAndCode2) {
+  EXPECT_EQ(run({}).code, 2);
+  const Ran verb = run({"raport", "a"});
+  EXPECT_EQ(verb.code, 2);
+  EXPECT_TRUE(holds(verb.err, "Did you mean 'report'?"));
+  EXPECT_EQ(run({"report"}).code, 2);
+  EXPECT_EQ(run({"report", demo("hero.shot.toml"), "--jsn"}).code, 2);
+  EXPECT_TRUE(holds(run({"report", demo("hero.shot.toml"), "--set", "f/2"}).err, "KEY=VALUE"));
+  EXPECT_TRUE(
+      holds(run({"trace", demo("hero.shot.toml"), "--box", "1,2,3"}).err, "x,y,width,height"));
+  EXPECT_EQ(run({"trace", demo("hero.shot.toml"), "--samples", "0"}).code, 2);
+}
+
+TEST(Chain, TraceDefocusHandoff) {
+  const TempFolder folder;
+  const std::string shot = demo("hero.shot.toml");
+  const std::string small = "body.pixels=192 x 108";
+  const std::string pinhole = folder / "p.exr";
+  Ran r = run({"trace", shot, "--set", small, "--pinhole", "--samples", "4", "-o", pinhole});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "192 x 108, pinhole with depth"));
+  EXPECT_TRUE(read_picture(pinhole).has_depth());
+
+  r = run({"defocus", shot, pinhole, "-o", folder / "d.exr", "-o", folder / "d.png", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(Json::parse(r.out)["written"].size(), 2U);
+  EXPECT_EQ(read_picture(folder / "d.exr").colour.width(), 192);
+
+  r = run({"trace", shot, "--set", small, "--half", "--samples", "2", "-o", folder / "t.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(read_picture(folder / "t.exr").colour.size(), (PixelSize{96, 54}));
+
+  r = run({"trace", shot, "--set", small, "--box", "10,20,30,40", "--samples", "2", "-o",
+           folder / "b.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(read_picture(folder / "b.exr").colour.size(), (PixelSize{30, 40}));
+
+  r = run({"handoff", shot, "--to", folder.path().string()});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_NO_THROW((void)read_gltf(folder / "hero.camera.gltf"));
+  EXPECT_NEAR(Json::parse(slurp(folder / "hero.camera.json"))["camera"]["focus_m"].get<double>(),
+              2.35, 1e-3);
+}
+
+TEST(DefocusVerb, FlatPictureTakesOneDistance) {
+  const TempFolder folder;
+  write_picture(folder / "flat.png", Frame{Picture({64, 36}, {0.2F, 0.2F, 0.2F, 1}), {}});
+  const Ran without =
+      run({"defocus", demo("hero.shot.toml"), folder / "flat.png", "-o", folder / "d.exr"});
+  EXPECT_EQ(without.code, 3);
+  EXPECT_TRUE(holds(without.err, "--distance 12m"));
+  const Ran with = run({"defocus", demo("hero.shot.toml"), folder / "flat.png", "-o",
+                        folder / "d.exr", "--distance", "12 m"});
+  EXPECT_EQ(with.code, 0) << with.err;
+}
+
+TEST(Start, FillsInWhatThePlateKnowsAndMarksTheRest) {
+  const TempFolder folder;
+  const std::string out = folder / "first.shot.toml";
+  Ran r = run({"start", demo("plate.jpg"), "-o", out});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const std::string text = slurp(out);
+  EXPECT_TRUE(holds(text, "focal = \"58 mm\""));
+  EXPECT_TRUE(holds(text, "stop = \"f/2\""));
+  EXPECT_TRUE(holds(text, "iso = 800"));
+  EXPECT_TRUE(holds(text, "shutter = \"1/50 s\""));
+  EXPECT_TRUE(holds(text, "pixels = \"960 x 540\""));
+  EXPECT_EQ(run({"report", out}).code, 0);
+  r = run({"start", demo("plate.jpg"), "-o", out});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "is there already"));
+  EXPECT_EQ(run({"start", demo("plate.jpg"), "-o", out, "--replace"}).code, 0);
+}
+
+TEST(Start, KnowsNothingOfABarePicture) {
+  const TempFolder folder;
+  write_picture(folder / "bare.exr", Frame{Picture({64, 36}), {}});
+  const Ran r = run({"start", folder / "bare.exr", "-o", folder / "a.shot.toml"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "4 blanks"));
+  EXPECT_TRUE(holds(slurp(folder / "a.shot.toml"), "file = \"bare.exr\""));
+  EXPECT_EQ(run({"report", folder / "a.shot.toml"}).code, 2);
+}
+
+}  // namespace
+}  // namespace jolly_iris

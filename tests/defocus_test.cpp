@@ -1,0 +1,263 @@
+#include "jolly_iris/defocus.hpp"
+
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include <cmath>
+#include <limits>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/sharpness.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::holds;
+using testing::message_of;
+
+constexpr float infinity = std::numeric_limits<float>::infinity();
+
+// A camera focused at 2 m whose blur at infinity is about 27 px on a picture of 200 px width.
+VirtualCamera camera(Iris iris = {}, double squeeze = 1.0) {
+  const Body body{.gate = {24_mm / squeeze, 16_mm}, .pixels = {200, 120}};
+  return resolve(body, {.focal = 80_mm, .squeeze = squeeze, .iris = iris}, {.stop = f_number(1.0)},
+                 2_m);
+}
+
+Frame flat(PixelSize size, const Rgba& colour, float depth) {
+  Frame f{Picture(size, colour), {}};
+  f.depth.assign(f.colour.pixels().size(), depth);
+  return f;
+}
+
+double sum(const Picture& p, std::size_t channel = 0) {
+  double total = 0.0;
+  for (const Rgba& v : p.pixels()) total += static_cast<double>(v[channel]);
+  return total;
+}
+
+// Where the light is, and how lopsided it is up and down: third moment about the centre of light.
+struct Shape {
+  double x = 0, y = 0, skew_y = 0, wide = 0, high = 0;
+};
+Shape shape_of(const Picture& p) {
+  Shape s;
+  const double total = sum(p);
+  for (int pass = 0; pass < 2; ++pass) {
+    for (int y = 0; y < p.height(); ++y) {
+      for (int x = 0; x < p.width(); ++x) {
+        const double w = static_cast<double>(p.at(x, y)[0]) / total;
+        if (pass == 0) {
+          s.x += w * (x + 0.5);
+          s.y += w * (y + 0.5);
+        } else {
+          s.skew_y += w * std::pow(y + 0.5 - s.y, 3.0);
+          s.wide += w * std::pow(x + 0.5 - s.x, 2.0);
+          s.high += w * std::pow(y + 0.5 - s.y, 2.0);
+        }
+      }
+    }
+  }
+  return s;
+}
+
+Frame lamp(float depth, float light = 1000.0F) {
+  Frame f = flat({120, 120}, {0, 0, 0, 1}, depth);
+  f.colour.at(60, 60) = {light, light, light, 1};
+  return f;
+}
+
+TEST(Defocus, KeepsTheEnergyOfAPictureOfConstantDepth) {
+  for (const float depth : {0.9F, 1.7F, 2.0F, 2.3F, 6.0F, infinity}) {
+    Frame f = flat({160, 120}, {0, 0, 0, 1}, depth);
+    for (int y = 50; y < 70; ++y) {
+      for (int x = 60; x < 90; ++x)
+        f.colour.at(x, y) = {0.3F, 0.01F * static_cast<float>(x), 0.2F, 1};
+    }
+    f.colour.at(80, 60) = {5000, 4000, 3000, 1};  // a lamp among it
+    f.colour.at(85, 66) = {1e6F, 1e5F, 1e4F, 1};
+    const Picture out = defocus(f, camera({.blades = 7}));
+    for (std::size_t c = 0; c < 3; ++c) {
+      EXPECT_NEAR(sum(out, c) / sum(f.colour, c), 1.0, 1e-4) << depth << " m, channel " << c;
+    }
+  }
+}
+
+TEST(Defocus, UniformPictureStaysUniformAtAnyDepth) {
+  Frame f = flat({90, 60}, {0.2F, 0.4F, 0.6F, 1}, 1.0F);
+  for (std::size_t i = 0; i < f.depth.size(); ++i) {  // a slope from 0.8 m to sky
+    const auto row = static_cast<float>(i / 90);
+    f.depth[i] = row > 50 ? infinity : 0.8F + 0.1F * row;
+  }
+  const Picture out = defocus(f, camera());
+  for (const Rgba& p : out.pixels()) {
+    EXPECT_NEAR(p[0], 0.2F, 2e-4F);
+    EXPECT_NEAR(p[2], 0.6F, 6e-4F);
+    EXPECT_NEAR(p[3], 1.0F, 1e-3F);
+  }
+}
+
+TEST(Defocus, InFocusNothingChanges) {
+  Frame f = flat({40, 30}, {0.1F, 0.2F, 0.3F, 1}, 2.0F);
+  f.colour.at(20, 10) = {0.9F, 0.1F, 0.4F, 1};
+  f.colour.at(21, 10) = {700, 600, 500, 1};
+  const Picture out = defocus(f, camera());
+  for (std::size_t i = 0; i < out.pixels().size(); ++i) {
+    for (std::size_t c = 0; c < 4; ++c) {
+      EXPECT_NEAR(out.pixels()[i][c], f.colour.pixels()[i][c],
+                  1e-5 * f.colour.pixels()[i][c] + 1e-6);
+    }
+  }
+}
+
+TEST(Defocus, DiscHasTheAreaOfThePredictedCircle) {
+  const VirtualCamera c = camera({.blades = 5});
+  const Picture out = defocus(lamp(5.0F), c);
+  const double diameter = circle_of_confusion(c, 5_m).mm() / c.gate.width.mm() * 120;
+  const double area = sum(out) / static_cast<double>(out.at(60, 60)[0]);
+  EXPECT_NEAR(area / (M_PI * diameter * diameter / 4.0), 1.0, 0.01);
+}
+
+// An upright triangle is heavy at its foot: the tail of the light points up (negative y).
+TEST(Defocus, TriangleIsUprightBehindAndTurnedInFront) {
+  const VirtualCamera c = camera({.blades = 3});
+  EXPECT_LT(shape_of(defocus(lamp(6.0F), c)).skew_y, -10.0);
+  EXPECT_GT(shape_of(defocus(lamp(1.2F), c)).skew_y, 10.0);
+}
+
+TEST(Defocus, RotationIsCounterClockwise) {
+  const VirtualCamera c = camera({.blades = 3, .rotation = 20_deg});
+  const Picture out = defocus(lamp(6.0F), c);
+  // The topmost light lies left of the centre of light.
+  const Shape s = shape_of(out);
+  for (int y = 0; y < out.height(); ++y) {
+    for (int x = 0; x < out.width(); ++x) {
+      if (out.at(x, y)[0] <= 0.2F * out.at(60, 60)[0]) continue;
+      EXPECT_LT(x + 0.5, s.x - 2.0);
+      return;
+    }
+  }
+  FAIL() << "no light at all";
+}
+
+TEST(Defocus, FrontSqueezeMakesTallDiscs) {
+  const Shape s = shape_of(defocus(lamp(6.0F), camera({}, 2.0)));
+  EXPECT_NEAR(std::sqrt(s.high / s.wide), 2.0, 0.05);
+}
+
+// Left half: a sharp dark wall. Right half: bright, far behind.
+Frame wall_before_light(float wall_depth) {
+  Frame f = flat({120, 60}, {1, 1, 1, 1}, 30.0F);
+  for (int y = 0; y < 60; ++y) {
+    for (int x = 0; x < 60; ++x) {
+      f.colour.at(x, y) = {0, 0, 0, 1};
+      f.depth[static_cast<std::size_t>(y * 120 + x)] = wall_depth;
+    }
+  }
+  return f;
+}
+
+TEST(Defocus, SharpForegroundIsNotSmearedByTheBackground) {
+  const Picture out = defocus(wall_before_light(2.0F), camera());
+  for (int x = 0; x < 60; ++x) EXPECT_LT(out.at(x, 30)[0], 1e-3F) << x;
+  for (int x = 60; x < 120; ++x) EXPECT_GT(out.at(x, 30)[0], 0.999F) << x;  // nor does it leak out
+}
+
+TEST(Defocus, BlurredForegroundCoversSoftly) {
+  const VirtualCamera c = camera();
+  const Picture out = defocus(wall_before_light(1.3F), c);
+  const double half = -0.5 * circle_of_confusion(c, 1.3_m).mm() / c.gate.width.mm() * 120;
+  ASSERT_GT(half, 4.0);
+  EXPECT_LT(out.at(60 - static_cast<int>(half) - 3, 30)[0], 0.01F);
+  EXPECT_GT(out.at(60 + static_cast<int>(half) + 2, 30)[0], 0.99F);
+  for (int x = 61 - static_cast<int>(half); x < 60 + static_cast<int>(half); ++x) {
+    EXPECT_GT(out.at(x, 30)[0], out.at(x - 1, 30)[0]) << "no step at " << x;
+    EXPECT_LT(out.at(x, 30)[0] - out.at(x - 1, 30)[0], 2.0 / half) << "no jump at " << x;
+  }
+  EXPECT_NEAR(0.5F * (out.at(59, 30)[0] + out.at(60, 30)[0]), 0.5F, 0.05F);
+}
+
+// A lamp far behind a sharp wall must not shine through it.
+TEST(Defocus, LampsDoNotShineThroughWhatIsInFront) {
+  Frame f = wall_before_light(2.0F);
+  f.colour.at(64, 30) = {5000, 5000, 5000, 1};
+  const Picture out = defocus(f, camera());
+  EXPECT_LT(out.at(58, 30)[0], 1e-3F);
+  EXPECT_GT(out.at(64, 30)[0], 5.0F);
+}
+
+TEST(Defocus, AlphaIsBlurredLikeColour) {
+  Frame f = flat({80, 80}, {0, 0, 0, 0}, infinity);
+  for (int y = 20; y < 60; ++y) {
+    for (int x = 20; x < 60; ++x) {
+      f.colour.at(x, y) = {0.5F, 0.5F, 0.5F, 1};
+      f.depth[static_cast<std::size_t>(y * 80 + x)] = 1.3F;
+    }
+  }
+  const Picture out = defocus(f, camera());
+  EXPECT_NEAR(out.at(40, 40)[3], 1.0F, 1e-3F);
+  EXPECT_NEAR(out.at(40, 20)[3], 0.5F, 0.1F);
+  EXPECT_NEAR(out.at(40, 20)[0], 0.5F * out.at(40, 20)[3], 1e-4F);  // stays premultiplied
+}
+
+TEST(Defocus, OneStatedDistanceNeedsNoDepth) {
+  const Frame with_depth = lamp(6.0F);
+  const Frame without{with_depth.colour, {}};
+  EXPECT_EQ(defocus(without, camera(), {.distance = 6_m}).pixels(),
+            defocus(with_depth, camera()).pixels());
+}
+
+TEST(Defocus, SameResultOnAnyNumberOfThreads) {
+  Frame f = wall_before_light(1.3F);
+  f.colour.at(80, 20) = {900, 800, 700, 1};
+  EXPECT_EQ(defocus(f, camera(), {.threads = 1}).pixels(),
+            defocus(f, camera(), {.threads = 2}).pixels());
+}
+
+TEST(Defocus, RefusesDepthAndColourThatAreNone) {
+  Frame f = flat({4, 3}, {1, 1, 1, 1}, 3.0F);
+  const auto refused = [&] {
+    return message_of<PictureError>([&] { (void)defocus(f, camera()); });
+  };
+  f.depth[6] = std::numeric_limits<float>::quiet_NaN();
+  EXPECT_TRUE(holds(refused(), "not a number at pixel 2, 1"));
+  f.depth[6] = 0.0F;
+  EXPECT_TRUE(holds(refused(), "0 m"));
+  f.depth[6] = -1.0F;
+  EXPECT_TRUE(holds(refused(), "not in front of the camera"));
+  f.depth[6] = 3.0F;
+  f.colour.at(3, 2)[1] = infinity;
+  EXPECT_TRUE(holds(refused(), "pixel 3, 2"));
+  f.colour.at(3, 2)[1] = 1.0F;
+  f.depth.clear();
+  EXPECT_TRUE(holds(refused(), "no depth"));
+  f.depth = {1.0F};
+  EXPECT_TRUE(holds(refused(), "another size"));
+  EXPECT_THROW((void)defocus({}, camera()), PictureError);
+  EXPECT_THROW((void)defocus(f, camera(), {.distance = 0_m}), PictureError);
+}
+
+TEST(Defocus, OnePixelIsAPicture) {
+  const Picture out = defocus(flat({1, 1}, {0.5F, 0.5F, 0.5F, 1}, 9.0F), camera());
+  EXPECT_NEAR(out.at(0, 0)[0], 0.5F, 1e-4F);
+}
+
+// Whatever the picture, the result lies within what went in: nothing darkens below or brightens
+// above, nothing becomes NaN.
+RC_GTEST_PROP(DefocusProperty, StaysWithinTheRangeOfItsInput, ()) {
+  Frame f{Picture({24, 16}), {}};
+  for (Rgba& p : f.colour.pixels()) {
+    const float v = 0.01F * static_cast<float>(*rc::gen::inRange(20, 100));
+    p = {v, v, v, 1};
+    f.depth.push_back(0.1F * static_cast<float>(*rc::gen::inRange(8, 300)));
+  }
+  const Picture out = defocus(f, camera({.blades = 6}));
+  for (const Rgba& p : out.pixels()) {
+    RC_ASSERT(p[0] >= 0.19F && p[0] <= 1.01F);
+    RC_ASSERT(p[3] >= 0.999F && p[3] <= 1.001F);
+  }
+}
+
+}  // namespace
+}  // namespace jolly_iris

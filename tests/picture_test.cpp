@@ -1,0 +1,72 @@
+#include "jolly_iris/picture.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "jolly_iris/compare.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/transfer.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::holds;
+using testing::message_of;
+
+TEST(Picture, HasAtLeastOnePixel) {
+  EXPECT_THROW((void)Picture({0, 0}), UsageError);
+  EXPECT_THROW((void)Picture({4, -1}), UsageError);
+  EXPECT_EQ(Picture({3, 2}, {1, 2, 3, 4}).at(2, 1)[3], 4.0F);
+}
+
+TEST(Picture, BoxIsCutOutWithItsDepth) {
+  Frame frame{Picture({4, 3}), std::vector<float>(12, 1.0F)};
+  frame.colour.at(2, 1) = {9, 8, 7, 1};
+  frame.depth[6] = 5.0F;
+  const Frame part = crop(frame, {2, 1, 2, 2});
+  EXPECT_EQ(part.colour.at(0, 0)[0], 9.0F);
+  EXPECT_EQ(part.depth, (std::vector<float>{5, 1, 1, 1}));
+  for (const Box& box : {Box{-1, 0, 2, 2}, Box{3, 0, 2, 1}, Box{0, 0, 0, 1}, Box{0, 2, 1, 2}}) {
+    EXPECT_TRUE(holds(message_of<UsageError>([&] { (void)crop(frame, box); }), "4 x 3"));
+  }
+}
+
+// Published values: sRGB 0.5 is 0.21404 in linear light; 18 % grey is 0.46136 in sRGB and 0.40901
+// in Rec.709.
+TEST(Transfer, KnownValues) {
+  EXPECT_NEAR(decode(0.5F, Transfer::srgb), 0.21404, 1e-5);
+  EXPECT_NEAR(encode(0.18F, Transfer::srgb), 0.46136, 1e-5);
+  EXPECT_NEAR(encode(0.18F, Transfer::rec709), 0.40901, 1e-4);
+  EXPECT_EQ(encode(0.18F, Transfer::linear), 0.18F);
+}
+
+TEST(Transfer, ThereAndBackOverAllEightBitValuesAndBeyond) {
+  for (const Transfer t : {Transfer::srgb, Transfer::rec709}) {
+    for (int i = -64; i <= 512; ++i) {
+      const float v = static_cast<float>(i) / 255.0F;
+      EXPECT_NEAR(encode(decode(v, t), t), v, 2e-6) << i;
+    }
+  }
+}
+
+TEST(Transfer, StraightAlphaComesOutPremultiplied) {
+  Picture p({1, 1}, {0.5F, 0.5F, 0.5F, 0.25F});
+  decode_straight(p, Transfer::srgb);
+  EXPECT_NEAR(p.at(0, 0)[0], 0.21404 * 0.25, 1e-5);
+  EXPECT_EQ(p.at(0, 0)[3], 0.25F);
+}
+
+TEST(Compare, PsnrOfAKnownDifference) {
+  const Picture a({2, 2}, {0, 0, 0, 1});
+  const float step = decode(0.1F, Transfer::srgb);
+  EXPECT_NEAR(psnr(a, Picture({2, 2}, {step, step, step, 1})), 20.0, 1e-3);  // a tenth: 20 dB
+  EXPECT_TRUE(std::isinf(psnr(a, a)));
+  // Above white nobody sees a difference.
+  EXPECT_TRUE(std::isinf(psnr(Picture({1, 1}, {2, 2, 2, 1}), Picture({1, 1}, {9, 9, 9, 1}))));
+  EXPECT_THROW((void)psnr(a, Picture({2, 1})), UsageError);
+}
+
+}  // namespace
+}  // namespace jolly_iris

@@ -1,0 +1,120 @@
+// The tool as a process of its own: exit codes, a full disk, --watch.
+#include <gtest/gtest.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <csignal>
+#include <cstdio>
+#include <thread>
+
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using namespace std::chrono_literals;
+using testing::demo;
+using testing::holds;
+using testing::plain_shot;
+using testing::slurp;
+using testing::TempFolder;
+
+struct Finished {
+  int code = 0;
+  std::string said{};  // out and err together
+};
+
+Finished shell(const std::string& command) {
+  Finished f;
+  FILE* pipe = ::popen((command + " 2>&1").c_str(), "r");
+  char buffer[4096];
+  for (std::size_t n = 0; (n = std::fread(buffer, 1, sizeof buffer, pipe)) > 0;)
+    f.said.append(buffer, n);
+  const int status = ::pclose(pipe);
+  f.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  return f;
+}
+
+const std::string tool = JOLLY_IRIS_TOOL;
+
+TEST(Process, ExitsWithItsCodes) {
+  EXPECT_EQ(shell(tool + " report " + demo("hero.shot.toml")).code, 0);
+  EXPECT_EQ(shell(tool + " report " + demo("hero.shot.toml") +
+                  " --set take.mark=0.1m --set focus.mark=0.1m")
+                .code,
+            1);
+  EXPECT_EQ(shell(tool + " report " + demo("hero.shot.toml") + " --nonsense").code, 2);
+  EXPECT_EQ(shell(tool + " report nowhere").code, 3);
+}
+
+// A limit on file sizes fails a write in the middle just as a full disk does; the shell ignores the
+// signal, so that write() itself reports it.
+TEST(Process, FullDiskLeavesNoFileAndTheOldOneWhole) {
+  const TempFolder folder;
+  const std::string out = folder / "o.exr";
+  folder.write("o.exr", "what was there before");
+  for (const char* name : {"o.exr", "n.png", "n.jpg", "n.tif"}) {
+    const Finished f =
+        shell("bash -c \"trap '' XFSZ; ulimit -f 1; exec " + tool + " defocus " +
+              demo("hero.shot.toml") + " " + demo("pinhole.exr") + " -o " + (folder / name) + "\"");
+    EXPECT_EQ(f.code, 3) << f.said;
+    EXPECT_TRUE(holds(f.said, std::string(name) + ": cannot write it: File too large"));
+  }
+  EXPECT_EQ(slurp(out), "what was there before");
+  EXPECT_EQ(folder.count(), 1U);
+}
+
+// Starts the tool with its output in a file; the test looks at that file until something is there.
+class Watched {
+ public:
+  Watched(const std::string& shot, const std::string& log) : log_(log) {
+    pid_ = ::fork();
+    if (pid_ == 0) {
+      if (std::freopen(log.c_str(), "w", stdout) == nullptr) ::_exit(9);
+      if (std::freopen("/dev/null", "w", stderr) == nullptr) ::_exit(9);
+      ::execl(tool.c_str(), tool.c_str(), "report", shot.c_str(), "--watch", nullptr);
+      ::_exit(9);
+    }
+  }
+  ~Watched() {
+    ::kill(pid_, SIGKILL);
+    ::waitpid(pid_, nullptr, 0);
+  }
+  Watched(const Watched&) = delete;
+  Watched& operator=(const Watched&) = delete;
+
+  bool says(const std::string& part) const {
+    for (int i = 0; i < 300; ++i) {
+      if (slurp(log_).find(part) != std::string::npos) return true;
+      std::this_thread::sleep_for(100ms);
+    }
+    return false;
+  }
+
+ private:
+  std::string log_;
+  pid_t pid_ = -1;
+};
+
+TEST(Process, WatchReportsAgainOnEverySaveAndSurvivesMistakes) {
+  const TempFolder folder;
+  folder.write("show.body.toml", "gate = \"17.3 x 9.73 mm\"\npixels = \"1920 x 1080\"\n");
+  std::string text = plain_shot;
+  const auto body = text.find("gate");
+  text.replace(body, text.find("[lens]") - body, "file = \"show.body.toml\"\n");
+  const std::string shot = folder.write("a.shot.toml", text);
+  const Watched watched(shot, folder / "log");
+  ASSERT_TRUE(watched.says("42.226 mm"));
+  ASSERT_TRUE(watched.says("watching 2 files"));
+  folder.write("a.shot.toml", "this is not a shot file");
+  std::this_thread::sleep_for(500ms);
+  text.replace(text.find("58 mm"), 5, "85 mm");
+  folder.write("a.shot.toml", text);
+  EXPECT_TRUE(watched.says("62.")) << slurp(folder / "log");  // 60.35 mm at infinity, 62.… focused
+  folder.write("show.body.toml", "gate = \"35 x 20 mm\"\npixels = \"1920 x 1080\"\n");
+  EXPECT_TRUE(watched.says("35.000 x 20.000 mm"));
+}
+
+}  // namespace
+}  // namespace jolly_iris

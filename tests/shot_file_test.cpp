@@ -1,0 +1,224 @@
+#include "jolly_iris/shot_file.hpp"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "jolly_iris/errors.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::demo;
+using testing::holds;
+using testing::message_of;
+using testing::plain_shot;
+using testing::TempFolder;
+
+std::string mistakes_in(const std::string& text, const std::vector<Tried>& tried = {}) {
+  const TempFolder folder;
+  const std::string path = folder.write("a.shot.toml", text);
+  return message_of<ShotFileError>([&] { (void)read_shot(path, tried); });
+}
+
+TEST(ShotFile, ReadsTheDemo) {
+  const Shot shot = read_shot(demo("hero.shot.toml"));
+  EXPECT_EQ(shot.body.name, "tansy");
+  EXPECT_EQ(shot.body.gate, (Extent{24.6_mm, 13.8_mm}));
+  EXPECT_DOUBLE_EQ(shot.lens.focal.mm(), 58);
+  EXPECT_DOUBLE_EQ(shot.lens.adapter, 0.71);
+  EXPECT_EQ(shot.lens.iris.blades, 8);
+  EXPECT_DOUBLE_EQ(shot.lens.iris.blade_radius.times, 1.6);
+  EXPECT_DOUBLE_EQ(shot.take.mark->m(), 2.4);
+  EXPECT_EQ(shot.focus.on, "boat");
+  EXPECT_DOUBLE_EQ(shot.unit.mm(), 10);
+  EXPECT_EQ(shot.plate->transfer, Transfer::srgb);
+  EXPECT_EQ(shot.files.size(), 3U);
+}
+
+TEST(ShotFile, EveryValueKnowsWhereItCameFrom) {
+  const Shot shot = read_shot(demo("hero.shot.toml"), {{"take.stop", "f/2.8"}});
+  EXPECT_TRUE(holds(shot.origins.at("lens.focal").place, "linden-58.lens.toml:3:"));
+  EXPECT_TRUE(holds(shot.origins.at("take.mark").place, "hero.shot.toml:13:"));
+  EXPECT_EQ(shot.origins.at("take.mark").source, Origin::Source::noted);
+  EXPECT_EQ(shot.origins.at("take.stop").source, Origin::Source::tried);
+  EXPECT_EQ(shot.origins.at("take.stop").text, "f/2.8");
+  EXPECT_DOUBLE_EQ(shot.take.stop.value, 2.8);
+}
+
+TEST(ShotFile, WhatTheShotSaysLeadsOverTheBodyAndLensFiles) {
+  const TempFolder folder;
+  folder.write("show.body.toml",
+               "gate = \"24 x 14 mm\"\npixels = \"1920 x 1080\"\nname = \"tansy\"\n");
+  folder.write("long.lens.toml", "focal = \"85 mm\"\n[iris]\nblades = 9\n");
+  const Shot shot = read_shot(folder.write("a.shot.toml", R"(
+    body = "show.body.toml"
+    [lens]
+    file = "long.lens.toml"
+    [lens.iris]
+    blades = 5
+    [take]
+    stop = "T2.1"
+  )"));
+  EXPECT_EQ(shot.body.name, "tansy");
+  EXPECT_DOUBLE_EQ(shot.lens.focal.mm(), 85);
+  EXPECT_EQ(shot.lens.iris.blades, 5);
+}
+
+TEST(ShotFile, TellsAllMistakesInOneGo) {
+  const std::string text = mistakes_in(R"(
+[body]
+gate   = "17.3 x 9.73"
+pixels = "1920 x 1080"
+colour = "black"
+
+[lens]
+focal  = 58
+adaptor = 0.71
+[lens.iris]
+blades = 2
+
+[take]
+stop = "f/-2"
+mark = "0 m"
+iso  = "fast"
+)");
+  EXPECT_TRUE(holds(text, "a.shot.toml:3:10: body.gate: '17.3 x 9.73'"));
+  EXPECT_TRUE(holds(text, ":5:10: body.colour: is not a key"));
+  EXPECT_TRUE(holds(text, ":8:10: lens.focal: 58 is a bare number"));
+  EXPECT_TRUE(
+      holds(text, "lens.adaptor: is not a key of a shot file. Did you mean 'lens.adapter'?"));
+  EXPECT_TRUE(holds(text, "lens.iris.blades: '2' is not a number of blades"));
+  EXPECT_TRUE(holds(text, ":14:8: take.stop: the stop 'f/-2' is not above zero"));
+  EXPECT_TRUE(holds(text, ":15:8: take.mark: '0 m' is not above zero"));
+  EXPECT_TRUE(holds(text, "take.iso: 'fast'"));
+  EXPECT_EQ(std::count(text.begin(), text.end(), '\n'), 7);
+}
+
+TEST(ShotFile, KeyInTheWrongSectionIsSentToTheRightOne) {
+  EXPECT_TRUE(holds(mistakes_in(std::string(plain_shot) + "[focus]\niso = 800\n"), "'take.iso'"));
+}
+
+TEST(ShotFile, MissingKeysAreNamedWithAnExample) {
+  const std::string text = mistakes_in("[body]\n");
+  for (const char* key : {"body.gate: is missing", "body.pixels: is missing",
+                          "lens.focal: is missing", "take.stop: is missing"}) {
+    EXPECT_TRUE(holds(text, key));
+  }
+}
+
+TEST(ShotFile, SyntaxErrorHasItsPlace) {
+  EXPECT_TRUE(holds(mistakes_in("[body\ngate = 3"), "a.shot.toml:1:"));
+}
+
+TEST(ShotFile, BlanksOfAStarterFileAreTold) {
+  std::string text = plain_shot;
+  text.replace(text.find("58 mm"), 5, "");
+  EXPECT_TRUE(holds(mistakes_in(text), "lens.focal: is still blank"));
+}
+
+TEST(ShotFile, OddKindsAreRefused) {
+  for (const char* line : {"iso = nan", "iso = inf", "iso = true", "iso = 2024-01-01", "fps = [24]",
+                           "shutter = { a = 1 }", "mark = 1979-05-27"}) {
+    EXPECT_FALSE(mistakes_in(std::string(plain_shot) + line + "\n").empty()) << line;
+  }
+}
+
+TEST(ShotFile, FocusIsOneThing) {
+  EXPECT_TRUE(holds(mistakes_in(std::string(plain_shot) + "[focus]\non = \"a\"\nat = \"2 m\"\n"),
+                    "focus.on and focus.at are both given"));
+}
+
+TEST(ShotFile, SubjectsNeedANameAndAPlace) {
+  const std::string head = plain_shot;
+  EXPECT_TRUE(holds(mistakes_in(head + "[[subject]]\nat = \"2 m\"\n"), "has no name"));
+  EXPECT_TRUE(holds(mistakes_in(head + "[[subject]]\nname = \"a\"\n"), "is nowhere"));
+  EXPECT_TRUE(
+      holds(mistakes_in(head + "[[subject]]\nname = \"a\"\nat = \"2 m\"\nplace = [0, 0, 1]\n"),
+            "both at and place"));
+  EXPECT_TRUE(
+      holds(mistakes_in(head + "[[subject]]\nname = \"a\"\nplace = [0, 1]\n"), "three numbers"));
+  EXPECT_TRUE(
+      holds(mistakes_in(head + "[[subject]]\nname = \"a\"\nat = \"-1 m\"\n"), "not above zero"));
+}
+
+TEST(ShotFile, TriedValuesReplaceNotedOnesAndAreCheckedAlike) {
+  const TempFolder folder;
+  const std::string path = folder.write(
+      "a.shot.toml", std::string(plain_shot) +
+                         "[focus]\non = \"boat\"\n[[subject]]\nname = \"boat\"\nat = \"2 m\"\n");
+  EXPECT_DOUBLE_EQ(read_shot(path, {{"take.iso", "400"}}).take.iso.value(), 400);
+  EXPECT_DOUBLE_EQ(read_shot(path, {{"subject.boat.at", "3 m"}}).subjects[0].at->m(), 3);
+  const Shot moved = read_shot(path, {{"focus.at", "5 m"}});
+  EXPECT_FALSE(moved.focus.on.has_value());
+  EXPECT_DOUBLE_EQ(moved.focus.at->m(), 5);
+  EXPECT_TRUE(read_shot(path, {{"focus.at", "inf"}}).focus.at->is_infinite());
+  EXPECT_TRUE(holds(message_of<ShotFileError>([&] {
+                      (void)read_shot(path, {{"take.stop", "2"}});
+                    }),
+                    "--set: take.stop"));
+  EXPECT_TRUE(holds(message_of<ShotFileError>([&] {
+                      (void)read_shot(path, {{"take.sotp", "f/2"}});
+                    }),
+                    "take.stop"));
+  EXPECT_TRUE(holds(message_of<UsageError>([&] {
+                      (void)read_shot(path, {{"subject.baot.at", "3 m"}});
+                    }),
+                    "'boat'"));
+}
+
+TEST(ShotFile, OutOfScopeProjectionsAreSaid) {
+  const TempFolder folder;
+  for (const char* kind : {"fisheye", "panorama", "orthographic", "stereo pair"}) {
+    std::string text = plain_shot;
+    text.insert(text.find("adapter"), std::string("projection = \"") + kind + "\"\n");
+    const std::string path = folder.write("a.shot.toml", text);
+    EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)read_shot(path); }), "out of scope"))
+        << kind;
+  }
+}
+
+TEST(ShotFile, MissingFilesAreNamedWithWhoNamedThem) {
+  const TempFolder folder;
+  EXPECT_THROW((void)read_shot(folder / "nowhere.shot.toml"), FileError);
+  const std::string path = folder.write("a.shot.toml", "body = \"nowhere.body.toml\"\n");
+  const auto message = message_of<FileError>([&] { (void)read_shot(path); });
+  EXPECT_TRUE(holds(message, "a.shot.toml:1:"));
+  EXPECT_TRUE(holds(message, "nowhere.body.toml"));
+}
+
+TEST(StarterShot, LeavesMarkedBlanksAndReadsOnceTheyAreFilled) {
+  const TempFolder folder;
+  PlateFacts facts{.pixels = {1920, 1080}};
+  std::string text = starter_shot(facts, "plate.exr");
+  EXPECT_TRUE(holds(text, "???"));
+  const std::string path = folder.write("a.shot.toml", text);
+  const auto message = message_of<ShotFileError>([&] { (void)read_shot(path); });
+  for (const char* key : {"body.gate", "lens.focal", "take.stop", "take.mark"}) {
+    EXPECT_TRUE(holds(message, std::string(key) + ": is still blank"));
+  }
+}
+
+TEST(StarterShot, ReadsAtOnceWhenThePictureKnewEverything) {
+  const TempFolder folder;
+  const PlateFacts facts{.pixels = {3000, 2000},
+                         .camera = "tan\"sy\\",
+                         .focal = 25_mm,
+                         .equivalent_mm = 50.0,
+                         .f_number = 2.8,
+                         .iso = 400.0,
+                         .exposure_time = Duration::from_seconds(1.0 / 50),
+                         .distance = 3_m,
+                         .transfer = Transfer::srgb};
+  const Shot shot = read_shot(folder.write("a.shot.toml", starter_shot(facts, "plate.jpg")));
+  // Half the focal length for the same view: half of 36 × 24 mm.
+  EXPECT_NEAR(shot.body.gate.width.mm(), 18.0, 0.01);
+  EXPECT_NEAR(shot.body.gate.height.mm(), 12.0, 0.01);
+  EXPECT_EQ(shot.body.name, "tan\"sy\\");
+  EXPECT_NEAR(shot.take.shutter->time->seconds(), 0.02, 1e-9);
+  EXPECT_EQ(shot.plate->transfer, Transfer::srgb);
+}
+
+}  // namespace
+}  // namespace jolly_iris

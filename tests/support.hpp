@@ -1,0 +1,93 @@
+// What several tests need: a folder that goes away, the demo's files, the command line in-process.
+#pragma once
+
+#include <gtest/gtest.h>
+#include <unistd.h>
+
+#include <filesystem>
+#include <fstream>
+#include <iterator>
+#include <string>
+
+namespace jolly_iris::testing {
+
+inline std::string demo(const std::string& name) { return std::string(JOLLY_IRIS_DEMO "/") + name; }
+
+/// A fresh folder, removed at the end.
+class TempFolder {
+ public:
+  TempFolder() {
+    const auto* info = ::testing::UnitTest::GetInstance()->current_test_info();
+    std::string name = std::string("jolly_iris_") + info->test_suite_name() + "_" + info->name() +
+                       "_" + std::to_string(::getpid());
+    for (char& c : name) {
+      if (c == '/') c = '_';
+    }
+    path_ = std::filesystem::temp_directory_path() / name;
+    std::filesystem::remove_all(path_);
+    std::filesystem::create_directories(path_);
+  }
+  ~TempFolder() {
+    std::error_code ignored;
+    std::filesystem::remove_all(path_, ignored);
+  }
+  TempFolder(const TempFolder&) = delete;
+  TempFolder& operator=(const TempFolder&) = delete;
+
+  std::string operator/(const std::string& name) const { return (path_ / name).string(); }
+  const std::filesystem::path& path() const { return path_; }
+  std::string write(const std::string& name, const std::string& text) const {
+    std::ofstream(path_ / name, std::ios::binary) << text;
+    return *this / name;
+  }
+  /// Names of everything in the folder.
+  std::size_t count() const {
+    return static_cast<std::size_t>(std::distance(std::filesystem::directory_iterator(path_), {}));
+  }
+
+ private:
+  std::filesystem::path path_;
+};
+
+inline std::string slurp(const std::string& path) {
+  std::ifstream in(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+/// Whether a text holds a part; the failure shows both.
+inline ::testing::AssertionResult holds(const std::string& text, const std::string& part) {
+  if (text.find(part) != std::string::npos) return ::testing::AssertionSuccess();
+  return ::testing::AssertionFailure() << "'" << part << "' is not in:\n" << text;
+}
+
+/// The message of the exception that `work` throws, of this type.
+template <class E, class F>
+std::string message_of(F&& work) {
+  try {
+    work();
+  } catch (const E& e) {
+    return e.what();
+  } catch (const std::exception& e) {
+    ADD_FAILURE() << "another exception: " << e.what();
+    return {};
+  }
+  ADD_FAILURE() << "nothing was thrown";
+  return {};
+}
+
+/// A shot file that needs nothing else.
+inline const char* const plain_shot = R"(
+[body]
+gate   = "17.3 x 9.73 mm"
+pixels = "1920 x 1080"
+
+[lens]
+focal   = "58 mm"
+adapter = 0.71
+
+[take]
+stop = "f/2"
+mark = "2.4 m"
+)";
+
+}  // namespace jolly_iris::testing

@@ -1,0 +1,222 @@
+#include "jolly_iris/trace.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/sharpness.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::holds;
+using testing::message_of;
+
+constexpr double pi = std::numbers::pi;
+
+VirtualCamera camera(Iris iris = {}, double n = 1.0) {
+  const Body body{.gate = {24_mm, 24_mm}, .pixels = {128, 128}};
+  return resolve(body, {.focal = 80_mm, .iris = iris}, {.stop = f_number(n)}, 2_m);
+}
+
+const Eigen::Isometry3d at_origin = Eigen::Isometry3d::Identity();
+
+std::size_t add_node(Scene& scene, Primitive primitive, const Material& material) {
+  primitive.material = scene.materials.size();
+  scene.materials.push_back(material);
+  Mesh mesh;
+  for (const auto& p : primitive.positions) mesh.bounds.extend(p.cast<double>());
+  mesh.primitives.push_back(std::move(primitive));
+  Node node;
+  node.mesh = scene.meshes.size();
+  scene.meshes.push_back(std::move(mesh));
+  scene.nodes.push_back(node);
+  return scene.nodes.size() - 1;
+}
+
+Scene lamp_at(const Eigen::Vector3f& place, double diameter_m = 0.001) {
+  Scene scene;
+  add_node(scene, {.kind = Primitive::Kind::points, .positions = {place}},
+           {.emission = Eigen::Vector3f::Constant(1000.0F), .lamp_diameter_m = diameter_m});
+  return scene;
+}
+
+// A square facing the camera.
+Primitive square(float half, float z, float x = 0.0F) {
+  return {.positions = {{x - half, -half, z},
+                        {x + half, -half, z},
+                        {x + half, half, z},
+                        {x - half, half, z}},
+          .triangles = {{0, 1, 2}, {0, 2, 3}}};
+}
+
+double sum(const Picture& p) {
+  double total = 0.0;
+  for (const Rgba& v : p.pixels()) total += static_cast<double>(v[0]);
+  return total;
+}
+
+double plateau(const Picture& p, int radius) {
+  double total = 0.0;
+  const int c = p.width() / 2;
+  for (int y = c - radius; y < c + radius; ++y) {
+    for (int x = c - radius; x < c + radius; ++x) total += static_cast<double>(p.at(x, y)[0]);
+  }
+  return total / (4.0 * radius * radius);
+}
+
+// The share of light above the lamp's own height: a triangle on its foot has more below.
+double share_above(const Picture& p) {
+  double above = 0.0;
+  for (int y = 0; y < p.height() / 2; ++y) {
+    for (int x = 0; x < p.width(); ++x) above += static_cast<double>(p.at(x, y)[0]);
+  }
+  return above / sum(p);
+}
+
+// Energy over plateau value is the disc's area: that of a circle of the predicted CoC, whatever the
+// blades.
+TEST(Trace, DiscsHaveTheAreaOfThePredictedCircle) {
+  const Scene scene = lamp_at({0, 0, -4.0F});
+  int legal = 0;
+  for (int blades = 3; blades <= 12; ++blades) {
+    for (const double times : {1.0, 1.5, 3.0, 0.0, -3.0}) {
+      Iris iris{.blades = blades};
+      if (times != 0.0) iris.blade_radius = BladeRadius::multiple(times);
+      const VirtualCamera c = camera(iris);
+      try {
+        const Frame f = trace(scene, c, at_origin, {.samples = 64});
+        const double diameter = to_pixels(circle_of_confusion(c, 4_m), c);
+        const double area = sum(f.colour) / plateau(f.colour, static_cast<int>(diameter / 8));
+        EXPECT_NEAR(area / (pi * diameter * diameter / 4.0), 1.0, 0.01)
+            << blades << " blades, " << times;
+        ++legal;
+      } catch (const OpticsError&) {
+        EXPECT_LT(times, 0.0) << "only inward blades can cross";
+      }
+    }
+  }
+  EXPECT_GE(legal, 40 + 6);
+}
+
+TEST(Trace, TriangleIsUprightBehindAndTurnedInFront) {
+  const VirtualCamera c = camera({.blades = 3});
+  EXPECT_LT(share_above(trace(lamp_at({0, 0, -4.0F}), c, at_origin, {}).colour), 0.47);
+  EXPECT_GT(share_above(trace(lamp_at({0, 0, -1.4F}), c, at_origin, {}).colour), 0.53);
+}
+
+TEST(Trace, RotationIsCounterClockwise) {
+  const Picture p =
+      trace(lamp_at({0, 0, -4.0F}), camera({.blades = 3, .rotation = 20_deg}), at_origin, {})
+          .colour;
+  for (int y = 0; y < p.height(); ++y) {
+    for (int x = 0; x < p.width(); ++x) {
+      if (p.at(x, y)[0] <= 0.2F * p.at(64, 64)[0]) continue;
+      EXPECT_LT(x, 62);  // the topmost light lies left of the middle
+      return;
+    }
+  }
+  FAIL() << "no light at all";
+}
+
+TEST(Trace, LampKeepsItsLightThroughTheLens) {
+  const Scene scene = lamp_at({0.05F, 0.08F, -4.0F});
+  const VirtualCamera c = camera();
+  const double through_lens = sum(trace(scene, c, at_origin, {}).colour);
+  const double pinhole = sum(trace(scene, c, at_origin, {.pinhole = true}).colour);
+  EXPECT_NEAR(through_lens / pinhole, 1.0, 2e-3);
+  // Radiance × projected area × (v/z)² in pixels of the gate, by hand.
+  const double px = c.focal.mm() / c.gate.width.mm() * 128.0;
+  EXPECT_NEAR(pinhole / (1000.0 * pi * 0.0005 * 0.0005 * px * px / 16.0), 1.0, 2e-3);
+}
+
+TEST(Trace, LampAndSmallSquareOfTheSameAreaGiveTheSameLight) {
+  Scene scene;
+  const float side = 0.001F * static_cast<float>(std::sqrt(pi / 4.0));
+  add_node(scene, square(0.5F * side, -4.0F),
+           {.base = Eigen::Vector3f::Zero(), .emission = Eigen::Vector3f::Constant(1000.0F)});
+  const VirtualCamera c = camera();
+  EXPECT_NEAR(sum(trace(scene, c, at_origin, {}).colour) /
+                  sum(trace(lamp_at({0, 0, -4.0F}), c, at_origin, {}).colour),
+              1.0, 3e-3);
+}
+
+TEST(Trace, SomethingInBetweenHidesALamp) {
+  Scene scene = lamp_at({0, 0, -4.0F});
+  add_node(scene, square(0.3F, -2.0F), {.base = Eigen::Vector3f::Zero()});
+  EXPECT_EQ(sum(trace(scene, camera(), at_origin, {.samples = 4}).colour), 0.0);
+  // Half the lens covered: half the light, and half a disc.
+  Scene half = lamp_at({0, 0, -4.0F});
+  add_node(half, square(0.5F, -1.0F, 0.5F), {.base = Eigen::Vector3f::Zero()});
+  EXPECT_NEAR(sum(trace(half, camera(), at_origin, {}).colour) /
+                  sum(trace(lamp_at({0, 0, -4.0F}), camera(), at_origin, {}).colour),
+              0.5, 0.01);
+}
+
+TEST(Trace, PinholeDepthIsAxialEverywhere) {
+  Scene scene;
+  add_node(scene, square(5.0F, -3.0F), {});
+  const Frame f = trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true});
+  for (const float z : f.depth) EXPECT_NEAR(z, 3.0F, 1e-5F);
+  EXPECT_FALSE(trace(scene, camera(), at_origin, {.samples = 1}).has_depth());
+}
+
+TEST(Trace, NothingIsTransparentUnlessThereIsASky) {
+  Scene scene;
+  const Frame none = trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true});
+  EXPECT_EQ(none.colour.at(5, 5), (Rgba{0, 0, 0, 0}));
+  EXPECT_TRUE(std::isinf(none.depth[0]));
+  scene.sky = {0.1F, 0.2F, 0.3F};
+  const Rgba sky = trace(scene, camera(), at_origin, {.samples = 1}).colour.at(64, 5);
+  EXPECT_EQ(sky[3], 1.0F);
+  EXPECT_NEAR(sky[2], 0.3F, 1e-5F);
+}
+
+// Lambert: a white wall under a light of E lx straight on shows E/π.
+TEST(Trace, DiffuseWallShowsItsIlluminanceOverPi) {
+  Scene scene;
+  add_node(scene, square(5.0F, -3.0F), {});
+  scene.lights.push_back({Light::Kind::directional, Eigen::Vector3f::Constant(2.0F)});
+  Node sun;
+  sun.light = 0;
+  scene.nodes.push_back(sun);
+  EXPECT_NEAR(trace(scene, camera(), at_origin, {.samples = 1}).colour.at(64, 64)[0], 2.0 / pi,
+              1e-5);
+  add_node(scene, square(0.4F, -1.0F, 5.0F), {});
+  scene.nodes.back().world.translate(Eigen::Vector3d(-5.0, 0, 2.0));  // behind the camera: a shadow
+  EXPECT_NEAR(
+      trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true}).colour.at(64, 64)[0], 0.0,
+      1e-6);
+}
+
+TEST(Trace, OneSeedIsOnePictureOnAnyNumberOfThreads) {
+  Scene scene = lamp_at({0.02F, 0, -4.0F});
+  add_node(scene, square(0.05F, -3.0F, 0.1F), {});
+  scene.sky = {0.1F, 0.2F, 0.3F};
+  const auto run = [&](std::uint32_t seed, int threads) {
+    return trace(scene, camera(), at_origin, {.samples = 8, .seed = seed, .threads = threads})
+        .colour.pixels();
+  };
+  EXPECT_EQ(run(1, 1), run(1, 2));
+  EXPECT_NE(run(1, 1), run(2, 1));
+}
+
+TEST(Trace, BoxIsThatPartOfTheWholePicture) {
+  Scene scene = lamp_at({0.02F, 0, -4.0F});
+  scene.sky = {0.1F, 0.2F, 0.3F};
+  const Frame whole = trace(scene, camera(), at_origin, {.samples = 4});
+  const Box box{40, 50, 30, 20};
+  const Frame part = trace(scene, camera(), at_origin, {.samples = 4, .box = box});
+  EXPECT_EQ(part.colour.pixels(), crop(whole, box).colour.pixels());
+  EXPECT_TRUE(holds(message_of<UsageError>([&] {
+                      (void)trace(scene, camera(), at_origin, {.box = Box{120, 0, 30, 20}});
+                    }),
+                    "128 x 128"));
+  EXPECT_THROW((void)trace(scene, camera(), at_origin, {.samples = 0}), UsageError);
+}
+
+}  // namespace
+}  // namespace jolly_iris
