@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <limits>
+#include <ostream>
 
 #include "cli_support.hpp"
 #include "jolly_iris/picture_file.hpp"
@@ -34,6 +35,7 @@ struct BadShot {
   int code;
   const char* says;
 };
+void PrintTo(const BadShot& bad, std::ostream* out) { *out << bad.name; }
 
 class BadShots : public ::testing::TestWithParam<BadShot> {};
 
@@ -92,7 +94,7 @@ TEST(BadInput, BrokenScenesStopEveryVerbThatNeedsThem) {
       const Ran r = run({verb, shot});
       EXPECT_EQ(r.code, 3) << verb;
       EXPECT_TRUE(holds(r.err, says));
-      EXPECT_TRUE(holds(r.err, "a.shot.toml:15:8: scene.file: "));
+      EXPECT_TRUE(holds(r.err, "a.shot.toml:14:8: scene.file: "));
     }
   };
   auto json = small_gltf();

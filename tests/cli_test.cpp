@@ -25,7 +25,7 @@ TEST(Report, TellsTheCameraAndWhoIsSharp) {
   EXPECT_EQ(r.code, 0);
   EXPECT_EQ(r.err, "");
   for (const char* part :
-       {"focal length      42.222 mm", "f/1.4559", "235 units of 10 mm", "32.483 x 18.563 deg",
+       {"focal length      42.222 mm", "f/1.4559", "235 units of 1 cm", "32.483 x 18.563 deg",
         "8 blades, blade radius 1.6 x", "WHO IS SHARP", "second boat", "infinity", "EV100",
         "A smaller number is a wider opening"}) {
     EXPECT_TRUE(holds(r.out, part));

@@ -15,6 +15,7 @@ namespace jolly_iris {
 ///         an index out of range, a node that is its own ancestor or has two parents, a matrix of
 ///         other than 16 numbers, a required extension that is not known, positions that are not
 ///         numbers
+/// @throws OpticsError for cameras of kinds beyond glTF's (panorama, fisheye …): out of scope
 Scene read_gltf(const std::filesystem::path& path);
 
 }  // namespace jolly_iris

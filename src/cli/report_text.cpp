@@ -20,6 +20,12 @@ std::string in_units(Length l, Length unit) {
   return fmt::format("{:.6g}", l / unit);
 }
 
+std::string unit_text(Length unit) {
+  return unit.m() >= 1.0     ? fmt::format("{:g} m", unit.m())
+         : unit.mm() >= 10.0 ? fmt::format("{:g} cm", unit.mm() / 10.0)
+                             : fmt::format("{:g} mm", unit.mm());
+}
+
 std::string stop_text(const Stop& stop) {
   return fmt::format("{}{:g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
 }
@@ -88,7 +94,7 @@ std::string camera_table(const Loaded& l) {
       fmt::format("f/{:.4g}  T{:.4g}", c.lens_f_number, c.lens_t_number));
   row("focus distance", metres(c.focus),
       fmt::format("{} units of {}, along the view axis", in_units(c.focus, a.unit),
-                  a.unit.mm()));
+                  unit_text(a.unit)));
   row("gate", fmt::format("{:.3f} x {:.3f} mm", c.gate.width.mm(), c.gate.height.mm()),
       fmt::format("{} x {} px", c.pixels.width, c.pixels.height));
   row("field of view",

@@ -35,10 +35,40 @@ std::string trimmed(std::string text) {
   return text;
 }
 
-// Textures play no part here, and a missing picture file shall not keep a scene from being read.
-std::string without_pictures(const std::string& file, const std::string& text) {
-  nlohmann::json json = nlohmann::json::parse(text, nullptr, false);
+// The JSON part of a .gltf (all of it) or a .glb (its first chunk, behind 20 bytes of headers).
+std::string_view json_part(std::string_view bytes) {
+  constexpr std::size_t headers = 20;
+  if (!bytes.starts_with("glTF")) return bytes;
+  std::uint32_t length = 0;
+  if (bytes.size() >= headers) std::memcpy(&length, bytes.data() + 12, sizeof length);
+  return bytes.size() < headers ? std::string_view{} : bytes.substr(headers, length);
+}
+
+nlohmann::json parse_json(const std::string& file, const std::string& bytes) {
+  nlohmann::json json = nlohmann::json::parse(json_part(bytes), nullptr, false);
   if (json.is_discarded() || !json.is_object()) refuse(file, "is not a glTF file (no valid JSON)");
+  return json;
+}
+
+// Cameras of kinds that glTF does not know are a question of optics, not of a broken file.
+void check_projections(const std::string& file, const nlohmann::json& json) {
+  const auto cameras = json.find("cameras");
+  if (cameras == json.end() || !cameras->is_array()) return;
+  for (const auto& camera : *cameras) {
+    const auto type = camera.is_object() ? camera.find("type") : camera.end();
+    if (!camera.is_object() || type == camera.end() || !type->is_string()) continue;
+    const auto name = type->get<std::string>();
+    if (name == "perspective" || name == "orthographic") continue;
+    throw OpticsError(
+        fmt::format("{}: has a camera of type '{}', which is out of scope: blur and framing are "
+                    "computed for one rectilinear lens (perspective)",
+                    file, name),
+        "scene.camera");
+  }
+}
+
+// Textures play no part here, and a missing picture file shall not keep a scene from being read.
+std::string without_pictures(const std::string& file, nlohmann::json json) {
   for (const char* key : {"images", "textures", "samplers"}) json.erase(key);
   for (auto& material : json.value("materials", nlohmann::json::array())) {
     if (!material.is_object()) refuse(file, "has a material that is not an object");
@@ -54,6 +84,8 @@ bool ignore_image(tinygltf::Image*, const int, std::string*, std::string*, int, 
 void load(CheckedModel& m) {
   const std::string bytes = read_whole_file(m.file);
   const std::string folder = std::filesystem::path(m.file).parent_path().string();
+  const nlohmann::json json = parse_json(m.file, bytes);
+  check_projections(m.file, json);
   tinygltf::TinyGLTF loader;
   loader.SetImageLoader(ignore_image, nullptr);
   std::string error;
@@ -64,7 +96,7 @@ void load(CheckedModel& m) {
                                        reinterpret_cast<const unsigned char*>(bytes.data()),
                                        static_cast<unsigned>(bytes.size()), folder);
   } else {
-    const std::string text = without_pictures(m.file, bytes);
+    const std::string text = without_pictures(m.file, json);
     good = loader.LoadASCIIFromString(&m.model, &error, &warning, text.data(),
                                       static_cast<unsigned>(text.size()), folder);
   }
@@ -168,10 +200,6 @@ void check_cameras(const CheckedModel& m) {
   for (std::size_t i = 0; i < m.model.cameras.size(); ++i) {
     const tinygltf::Camera& c = m.model.cameras[i];
     if (c.type == "orthographic") continue;
-    if (c.type != "perspective") {
-      refuse(m.file, "camera {} ('{}') is of type '{}'; only perspective cameras are in scope", i,
-             c.name, c.type);
-    }
     if (!(c.perspective.yfov > 0.0 && c.perspective.yfov < 3.1415)) {
       refuse(m.file, "camera {} ('{}') has a yfov of {:g}; it must lie between 0 and pi", i, c.name,
              c.perspective.yfov);

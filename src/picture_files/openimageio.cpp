@@ -175,7 +175,8 @@ Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep) {
   Sheet sheet{OIIO::ImageSpec(picture.width(), picture.height(), 3,
                               deep ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8),
               {}};
-  sheet.spec.attribute("oiio:ColorSpace", "sRGB");
+  // In a TIFF this would become an Exif directory, which the library then fails to write.
+  if (!deep) sheet.spec.attribute("oiio:ColorSpace", "sRGB");
   if (jpeg) sheet.spec.attribute("CompressionQuality", 95);
   for (const Rgba& p : picture.pixels()) {
     for (std::size_t c = 0; c < 3; ++c) {
