@@ -64,6 +64,16 @@ TEST(Answer, SubjectIsTheMiddleOfItsBoundsSeenFromTheCamera) {
   EXPECT_NEAR(named(a, "flag").radial.m(), std::sqrt(25.0 + 1.0 + 4.0), 1e-9);
 }
 
+TEST(Answer, SubjectsOutsideThePictureAreNamedAsSuch) {
+  const Shot shot = read_shot(demo("hero.shot.toml"));
+  const Scene scene = read_gltf(shot.scene->file);
+  const Answer a = answer(shot, &scene);
+  EXPECT_TRUE(named(a, "boat").in_picture);
+  EXPECT_TRUE(named(a, "water").in_picture);  // its middle is below the frame, its bounds are not
+  EXPECT_FALSE(named(a, "reeds").in_picture);
+  EXPECT_TRUE(notes_hold(a, "Outside the picture: reeds"));
+}
+
 TEST(Answer, PlacesAreInTheArtistsUnits) {
   const TempFolder folder;
   const std::string text =
@@ -100,7 +110,7 @@ TEST(Answer, SubjectBehindTheCameraIsRefusedAsFocusAndToldElsewhere) {
   EXPECT_TRUE(holds(message, "2 m behind the camera"));
   EXPECT_TRUE(holds(message, "a.shot.toml:"));
   const Answer a = answer(shot_with(post, folder), nullptr);
-  EXPECT_TRUE(notes_hold(a, "Behind the camera, so not in the table: post"));
+  EXPECT_TRUE(notes_hold(a, "Behind the camera: post"));
 }
 
 TEST(Answer, MarkTooCloseHasItsPlaceInTheFile) {

@@ -4,8 +4,8 @@
 
 #include <cmath>
 #include <limits>
-#include <ostream>
 #include <numbers>
+#include <ostream>
 
 #include "jolly_iris/errors.hpp"
 #include "small_gltf.hpp"

@@ -94,6 +94,8 @@ iso  = "fast"
   EXPECT_TRUE(holds(text, ":15:8: take.mark: '0 m' is not above zero"));
   EXPECT_TRUE(holds(text, "take.iso: 'fast'"));
   EXPECT_EQ(std::count(text.begin(), text.end(), '\n'), 7);
+  EXPECT_LT(text.find("body.colour"), text.find("lens.adaptor"));  // from top to bottom
+  EXPECT_LT(text.find("lens.adaptor"), text.find("take.stop"));
 }
 
 TEST(ShotFile, KeyInTheWrongSectionIsSentToTheRightOne) {

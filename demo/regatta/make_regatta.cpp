@@ -121,7 +121,8 @@ class Document {
   }
 
   void place(const std::string& name, int mesh, const Vec& at, float turn_deg = 0.0F) {
-    Json n{{"name", name}, {"mesh", mesh}};
+    Json n{{"mesh", mesh}};
+    if (!name.empty()) n["name"] = name;
     put(n, at, Eigen::Quaternionf(Eigen::AngleAxisf(turn_deg * pi / 180.0F, Vec::UnitY())));
     root(std::move(n));
   }
@@ -435,7 +436,9 @@ void make_buoys(Document& d) {
       const float z = depths[i] * (side == 0 ? 1.0F : 1.13F);
       const float x =
           (side == 0 ? 1.0F : -1.0F) * (0.62F + 0.118F * z) + 0.25F * std::sin(2.4F * z);
-      d.place(fmt::format("buoy {}", side * 9 + i + 1), mesh, {x, 0.0F, -z});
+      // One row has names, the other only looks: a set has both kinds of things.
+      const std::string name = side == 0 ? fmt::format("buoy {}", i + 1) : std::string();
+      d.place(name, mesh, {x, 0.0F, -z});
       lamps.emplace_back(x, 0.158F, -z);
     }
   }

@@ -20,6 +20,9 @@ struct SubjectPlace {
   std::string name{};
   Length axial{};   ///< along the view axis; ≤ 0 is behind the camera
   Length radial{};  ///< along the ray
+  /// Corners of its bounds in camera space, metres; or its one point; empty if only its distance is
+  /// known.
+  std::vector<Eigen::Vector3d> extent{};
 };
 
 /// How blurred a subject is.
@@ -30,6 +33,7 @@ struct SubjectBlur {
   Length coc{};         ///< signed, on the gate, vertical
   double coc_px = 0.0;  ///< the same in pixels of the picture
   bool sharp = false;
+  bool in_picture = true;           ///< whether its bounds reach into the frame
   std::optional<double> size_px{};  ///< how large it appears, where its real size is known
 };
 

@@ -148,7 +148,9 @@ std::string subject_table(const Answer& a) {
                        : s.coc.mm() > 0.0 ? "behind"
                                           : "in front");
   };
-  for (const SubjectBlur& s : a.subjects) row(s);
+  for (const SubjectBlur& s : a.subjects) {
+    if (s.in_picture) row(s);  // the others are named in a note
+  }
   row(a.infinity);
   return out;
 }

@@ -20,7 +20,8 @@ Json subject_json(const SubjectBlur& s) {
          {"radial_m", finite(s.radial.m())},
          {"coc_mm", s.coc.mm()},
          {"coc_px", s.coc_px},
-         {"sharp", s.sharp}};
+         {"sharp", s.sharp},
+         {"in_picture", s.in_picture}};
   if (s.size_px) j["size_px"] = *s.size_px;
   return j;
 }

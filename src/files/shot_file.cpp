@@ -2,8 +2,11 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <limits>
+#include <tuple>
 
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/nearest.hpp"
@@ -229,6 +232,22 @@ void read_files(ShotReader& in, const std::string& file, Shot& shot) {
   if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer};
 }
 
+// By file, then from top to bottom, as a person goes through them.
+bool in_reading_order(const Mistake& a, const Mistake& b) {
+  const auto split = [](const std::string& place) {
+    int line = 0;
+    int column = 0;
+    const auto second = place.rfind(':');
+    const auto first =
+        second == std::string::npos || second == 0 ? second : place.rfind(':', second - 1);
+    if (first == std::string::npos || first == second) return std::tuple(place, line, column);
+    std::from_chars(place.data() + first + 1, place.data() + second, line);
+    std::from_chars(place.data() + second + 1, place.data() + place.size(), column);
+    return std::tuple(place.substr(0, first), line, column);
+  };
+  return split(a.place) < split(b.place);
+}
+
 Length parse_unit(std::string_view text) {
   // "cm" is how people say it; "0.353 mm" is for scenes that count in something odd.
   try {
@@ -262,6 +281,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
     for (Mistake& m : mistakes) {
       if (m.place.empty()) m.place = shot.file;
     }
+    std::stable_sort(mistakes.begin(), mistakes.end(), in_reading_order);
     throw ShotFileError(std::move(mistakes));
   }
   shot.origins = in.origins();

@@ -28,7 +28,31 @@ Eigen::Isometry3d place_of_camera(const Shot& shot, const Scene* scene) {
 SubjectPlace seen_from(const Eigen::Isometry3d& camera, std::string name,
                        const Eigen::Vector3d& world) {
   const Eigen::Vector3d p = camera.inverse() * world;
-  return {std::move(name), Length::from_m(-p.z()), Length::from_m(p.norm())};
+  return {std::move(name), Length::from_m(-p.z()), Length::from_m(p.norm()), {p}};
+}
+
+std::vector<Eigen::Vector3d> corners_of(const Eigen::AlignedBox3d& box,
+                                        const Eigen::Isometry3d& camera) {
+  std::vector<Eigen::Vector3d> corners;
+  for (int i = 0; i < 8; ++i) {
+    corners.emplace_back(camera.inverse() *
+                         box.corner(static_cast<Eigen::AlignedBox3d::CornerType>(i)));
+  }
+  return corners;
+}
+
+// Bounds reach into the frame unless all their corners lie beyond one of its four sides, or behind.
+bool reaches_into_frame(const std::vector<Eigen::Vector3d>& extent, const VirtualCamera& camera) {
+  if (extent.empty()) return true;
+  const double wide = camera.gate.width / (2.0 * camera.focal);
+  const double high = camera.gate.height / (2.0 * camera.focal);
+  const auto all = [&](auto&& beyond) { return std::all_of(extent.begin(), extent.end(), beyond); };
+  using V = const Eigen::Vector3d&;
+  return !all([&](V p) { return p.z() >= 0.0; }) &&
+         !all([&](V p) { return p.x() < wide * p.z(); }) &&
+         !all([&](V p) { return p.x() > -wide * p.z(); }) &&
+         !all([&](V p) { return p.y() < high * p.z(); }) &&
+         !all([&](V p) { return p.y() > -high * p.z(); });
 }
 
 bool is_camera(const Scene& scene, std::size_t node, const Eigen::Isometry3d& place) {
@@ -44,6 +68,7 @@ SubjectBlur blur_of(const SubjectPlace& place, const VirtualCamera& camera, Leng
           coc,
           to_pixels(coc, camera),
           std::abs(coc.mm()) <= limit.mm(),
+          reaches_into_frame(place.extent, camera),
           std::nullopt};
 }
 
@@ -86,7 +111,7 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene) {
     if (!entry.at && !entry.place) continue;  // describes a node of the scene
     if (!names.insert(entry.name).second) continue;
     if (entry.at) {
-      subjects.push_back({entry.name, *entry.at, *entry.at});
+      subjects.push_back({entry.name, *entry.at, *entry.at, {}});
     } else {
       const Eigen::Vector3d world = Eigen::Vector3d(entry.place->data()) * shot.unit.m();
       subjects.push_back(seen_from(camera, entry.name, world));
@@ -101,6 +126,7 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene) {
     const Eigen::Vector3d middle =
         box.isEmpty() ? Eigen::Vector3d(node.world.translation()) : box.center();
     subjects.push_back(seen_from(camera, node.name, middle));
+    if (!box.isEmpty()) subjects.back().extent = corners_of(box, camera);
   }
   return subjects;
 }
@@ -169,7 +195,7 @@ Answer answer(const Shot& shot, const Scene* scene) {
   }
   std::stable_sort(result.subjects.begin(), result.subjects.end(),
                    [](const SubjectBlur& a, const SubjectBlur& b) { return a.axial < b.axial; });
-  result.infinity = blur_of({"infinity", Length::infinity(), Length::infinity()}, result.camera,
+  result.infinity = blur_of({"infinity", Length::infinity(), Length::infinity(), {}}, result.camera,
                             result.coc_limit);
   result.ev100 = ev100(shot.lens, shot.take, result.camera);
   result.shutter = shutter_time(shot.take);

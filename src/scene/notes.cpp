@@ -83,10 +83,15 @@ void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
   if (!any_blurred) {
     notes.push_back("Everything is sharp: turning depth of field on will change nothing.");
   }
+  std::string outside;
+  for (const SubjectBlur& s : a.subjects) {
+    if (!s.in_picture) outside += (outside.empty() ? "" : ", ") + s.name;
+  }
+  if (!outside.empty()) notes.push_back("Outside the picture: " + outside + ".");
   if (!behind.empty()) {
     std::string list;
     for (const std::string& name : behind) list += (list.empty() ? "" : ", ") + name;
-    notes.push_back("Behind the camera, so not in the table: " + list + ".");
+    notes.push_back("Behind the camera: " + list + ".");
   }
   const Length airy = airy_diameter(a.camera);
   if (airy > a.coc_limit) {

@@ -1,0 +1,37 @@
+#!/usr/bin/env bash
+# From a fresh Debian 12 to pictures in out/: installs what is missing, builds, and runs the demo
+# shot through report, trace, defocus and handoff.
+set -euo pipefail
+cd "$(dirname "$0")"
+source scripts/install_packages.sh
+
+echo "Building (some minutes the first time) ..."
+mkdir -p build
+{ cmake --preset release && cmake --build --preset release --target jolly-iris; } \
+  > build/demo.log 2>&1 || { tail -40 build/demo.log; exit 1; }
+
+tool=build/release/bin/jolly-iris
+shot=demo/regatta/hero.shot.toml
+mkdir -p out
+run() {
+  echo
+  echo "\$ jolly-iris $*"
+  "$tool" "$@"
+}
+run start demo/regatta/plate.jpg -o out/first.shot.toml --replace
+run report "$shot"
+run trace "$shot" --half --samples 64 -o out/hero.trace.png
+run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
+run handoff "$shot" --to out
+
+cat <<'EOT'
+
+Look at:
+  out/hero.trace.png          the truth: the scene ray-traced through the lens
+  out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
+  out/hero.camera.gltf        the camera in its place, for any glTF reader
+  out/hero.camera.json        all numbers of the report
+  out/first.shot.toml         a shot file begun from the plate's own header
+Then change something:
+  build/release/bin/jolly-iris report demo/regatta/hero.shot.toml --set take.stop=f/5.6
+EOT

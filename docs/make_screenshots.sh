@@ -1,0 +1,47 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots/ anew from the demo data (some minutes). Beyond the build's packages it
+# needs: xvfb xterm imagemagick fonts-dejavu-core.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+tool=$PWD/build/release/bin
+shots=docs/screenshots
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+
+# A command as it looks in a terminal of 1280 × 800.
+terminal() {
+  local name=$1
+  shift
+  printf '#!/bin/bash\nexport PATH=%q:$PATH\nclear\necho "\$ %s"\n%s 2>&1\nsleep 30\n' \
+    "$tool" "$*" "$*" > "$scratch/run.sh"
+  xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
+    xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 141x46+0+0 -bg '#1d2024' -fg '#dcdcd4' \
+      -b 10 -e bash '$scratch/run.sh' & sleep 3; import -window root '$shots/$name.png'; kill %1" || true
+}
+
+terminal report jolly-iris report demo/regatta/reeds.shot.toml
+terminal start "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace; cat out/first.shot.toml"
+terminal handoff "jolly-iris handoff demo/regatta/hero.shot.toml --to out; head -40 out/hero.camera.gltf"
+terminal mistakes "cat docs/wrong.shot.toml; echo; jolly-iris report docs/wrong.shot.toml"
+
+oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8 -o "$scratch/pinhole.png"
+"$tool/jolly-iris" trace demo/regatta/hero.shot.toml --half --samples 256 -o "$shots/trace.png"
+"$tool/jolly-iris" defocus demo/regatta/hero.shot.toml demo/regatta/pinhole.exr -o "$shots/defocus.png"
+
+for turn in 0 20; do
+  set_turn=(--set "lens.iris.rotation=$turn deg")
+  lamps=demo/regatta/triangles.shot.toml
+  "$tool/jolly-iris" trace "$lamps" "${set_turn[@]}" --half --samples 128 -o "$scratch/t$turn.png"
+  "$tool/jolly-iris" trace "$lamps" "${set_turn[@]}" --half --pinhole --samples 256 -o "$scratch/p.exr"
+  "$tool/jolly-iris" defocus "$lamps" "${set_turn[@]}" "$scratch/p.exr" -o "$scratch/d$turn.png"
+done
+label() { # FILE TEXT
+  convert "$1" -resize 640x -font DejaVu-Sans -pointsize 17 -fill '#dcdcd4' -gravity NorthWest \
+    -annotate +12+8 "$2" "$1"
+}
+label "$scratch/t0.png" "trace, rotation 0: warm lamps behind focus, blue in front"
+label "$scratch/t20.png" "trace, rotation 20 deg"
+label "$scratch/d0.png" "defocus, rotation 0"
+label "$scratch/d20.png" "defocus, rotation 20 deg"
+convert \( "$scratch/t0.png" "$scratch/t20.png" +append \) \( "$scratch/d0.png" "$scratch/d20.png" +append \) \
+  -append "$shots/triangles.png"

@@ -1,0 +1,25 @@
+# Installs what is missing of Debian's packages. Sourced by demo.sh and test.sh, from the project's
+# folder; a second run finds everything there and touches nothing.
+
+jolly_iris_packages=(
+  g++ cmake ninja-build ccache
+  libeigen3-dev libfmt-dev libtbb-dev libembree-dev
+  libopenimageio-dev openimageio-tools
+  libtomlplusplus-dev nlohmann-json3-dev libtinygltf-dev libcli11-dev
+  libgtest-dev librapidcheck-dev libbenchmark-dev
+)
+
+jolly_iris_missing=()
+for package in "${jolly_iris_packages[@]}"; do
+  dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'install ok installed' ||
+    jolly_iris_missing+=("$package")
+done
+
+if [ ${#jolly_iris_missing[@]} -gt 0 ]; then
+  echo "Installing ${#jolly_iris_missing[@]} packages: ${jolly_iris_missing[*]}"
+  as_root=()
+  [ "$(id -u)" -eq 0 ] || as_root=(sudo)
+  "${as_root[@]}" apt-get update -qq
+  DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends \
+    "${jolly_iris_missing[@]}" > /dev/null
+fi

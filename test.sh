@@ -1,0 +1,22 @@
+#!/usr/bin/env bash
+# All tests: an optimised build with warnings as errors, then the same under AddressSanitizer and
+# UndefinedBehaviorSanitizer. Installs what is missing first.
+#
+#   ./test.sh           both
+#   ./test.sh quick     the optimised build alone
+set -euo pipefail
+cd "$(dirname "$0")"
+source scripts/install_packages.sh
+
+jobs=$(nproc)
+presets=(ci sanitize)
+[ "${1:-}" != quick ] || presets=(ci)
+
+mkdir -p build
+for preset in "${presets[@]}"; do
+  echo "== $preset: building"
+  cmake --preset "$preset" > "build/$preset.log" 2>&1 || { cat "build/$preset.log"; exit 1; }
+  cmake --build --preset "$preset" > "build/$preset.log" 2>&1 || { tail -60 "build/$preset.log"; exit 1; }
+  echo "== $preset: testing"
+  ctest --test-dir "build/$preset" -j "$jobs" --output-on-failure --no-tests=error
+done
