@@ -15,7 +15,7 @@ terminal() {
   printf '#!/bin/bash\nexport PATH=%q:$PATH\nclear\necho "\$ %s"\n%s 2>&1\nsleep 30\n' \
     "$tool" "$*" "$*" > "$scratch/run.sh"
   xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
-    xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 141x46+0+0 -bg '#1d2024' -fg '#dcdcd4' \
+    xterm -fa 'DejaVu Sans Mono' -fs 10 -geometry 157x50+0+0 -bg '#1d2024' -fg '#dcdcd4' \
       -b 10 -e bash '$scratch/run.sh' & sleep 3; import -window root '$shots/$name.png'; kill %1" || true
 }
 

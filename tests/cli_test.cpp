@@ -73,6 +73,15 @@ TEST(Report, TriedValuesAreSaidAndTheFileIsLeftAlone) {
   EXPECT_EQ(slurp(demo("hero.shot.toml")), before);
 }
 
+// An option takes one value; what comes behind it is a file again.
+TEST(Usage, OptionsMayStandBetweenFiles) {
+  const TempFolder folder;
+  const Ran r = run({"defocus", "--set", "take.stop=f/4", demo("hero.shot.toml"), "-o",
+                     folder / "a.png", demo("pinhole.exr"), "--out", folder / "b.png"});
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(folder.count(), 2U);
+}
+
 TEST(Help, EachVerbEndsWithAnExampleThatRuns) {
   const TempFolder folder;
   for (const char* verb : {"start", "report", "trace", "defocus", "handoff"}) {

@@ -29,7 +29,7 @@ void add_shot(CLI::App& verb, ShotOptions& o, Typed& typed) {
   verb.add_option("--set", typed.set, "try a value without touching the file (repeatable)")
       ->type_name("KEY=VALUE")
       ->take_all()
-      ->expected(1);
+      ->allow_extra_args(false);
   verb.add_flag("--watch", o.watch, "run again on every save of a file it read; Ctrl-C ends");
   verb.add_flag("--json", o.json, "numbers for programs instead of text");
 }
@@ -46,7 +46,7 @@ void add_out(CLI::App& verb, std::vector<std::string>& out, const char* otherwis
           fmt::format("picture to write, .exr .png .tif or .jpg (repeatable) [{}]", otherwise))
       ->type_name("FILE")
       ->take_all()
-      ->expected(1);
+      ->allow_extra_args(false);
 }
 
 void add_example(CLI::App& verb, const std::string& example) {
@@ -58,7 +58,7 @@ CLI::App* add_start(CLI::App& app, StartOptions& o) {
   v->add_option("PLATE", o.plate, "the plate: a picture as it came from the camera")
       ->required()
       ->type_name("FILE");
-  v->add_option("-o,--out", o.out, "shot file to write [PLATE's name .shot.toml, in this folder]")
+  v->add_option("-o,--out", o.out, "shot file to write [PLATE's name .shot.toml, here]")
       ->type_name("FILE");
   v->add_flag("--replace", o.replace, "replace a shot file that is there already");
   v->add_flag("--json", o.json, "what was found, for programs");
@@ -78,7 +78,7 @@ CLI::App* add_report(CLI::App& app, ReportOptions& o, Typed& typed) {
 CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("trace", "the shot's scene, ray-traced through its lens");
   add_shot(*v, o.shot, typed);
-  add_out(*v, o.out, "SHOT's name .trace.exr or .pinhole.exr, in this folder");
+  add_out(*v, o.out, "SHOT's name .trace.exr or .pinhole.exr, here");
   v->add_flag("--pinhole", o.pinhole, "everything sharp, with depth Z: the input of defocus");
   v->add_option("--samples", o.samples, "rays a pixel [64]")
       ->type_name("N")
@@ -98,12 +98,12 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   v->add_option("PICTURE", o.picture, "a sharp picture; an EXR with depth Z (axial metres)")
       ->required()
       ->type_name("FILE");
-  add_out(*v, o.out, "PICTURE's name .defocus.exr, in this folder");
+  add_out(*v, o.out, "PICTURE's name .defocus.exr, here");
   v->add_option("--distance", typed.distance,
                 "without a depth picture: everything is this far, e.g. 12m")
       ->type_name("LENGTH");
   v->add_option("--transfer", typed.transfer,
-                "how PICTURE's numbers stand for light [linear for EXR, else sRGB]")
+                "how PICTURE's numbers stand for light\n[linear for EXR, else sRGB]")
       ->type_name("linear|sRGB|Rec.709");
   add_threads(*v, o.threads);
   add_example(*v,
