@@ -43,7 +43,7 @@ void add_threads(CLI::App& verb, int& threads) {
 void add_out(CLI::App& verb, std::vector<std::string>& out, const char* otherwise) {
   verb.add_option(
           "-o,--out", out,
-          fmt::format("picture to write, .exr .png .tif or .jpg (repeatable) [{}]", otherwise))
+          fmt::format("picture to write: .exr .png .tif .jpg; repeatable\n[{}]", otherwise))
       ->type_name("FILE")
       ->take_all()
       ->allow_extra_args(false);
@@ -193,7 +193,7 @@ Parsed parse(const std::vector<std::string>& args) {
     return {std::nullopt, std::string(version) + "\n", 0};
   } catch (const CLI::Success&) {
     const auto chosen = app.get_subcommands();
-    return {std::nullopt, chosen.empty() ? app.help() : chosen.front()->help(), 0};
+    return {std::nullopt, chosen.empty() ? app.help() : chosen.front()->help("jolly-iris"), 0};
   } catch (const CLI::ParseError& e) {
     const auto chosen = app.get_subcommands();
     const std::string verb = chosen.empty() ? "" : " " + chosen.front()->get_name();
