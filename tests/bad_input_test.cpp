@@ -176,6 +176,11 @@ TEST(BadInput, OutputThatCannotBeWritten) {
   const Ran ending =
       run({"defocus", demo("hero.shot.toml"), demo("pinhole.exr"), "-o", folder / "a.bmp"});
   EXPECT_EQ(ending.code, 2);
+  // Told before the work, not after it: this trace would take hours.
+  const Ran late = run(
+      {"trace", demo("hero.shot.toml"), "--samples", "1000000", "-o", folder / "not/there.exr"});
+  EXPECT_EQ(late.code, 3);
+  EXPECT_TRUE(holds(late.err, "there is no folder"));
   const Ran nowhere = run({"handoff", demo("hero.shot.toml"), "--to", folder / "not/there"});
   EXPECT_EQ(nowhere.code, 3);
   EXPECT_TRUE(holds(nowhere.err, "No such file"));

@@ -66,6 +66,18 @@ TEST(ShotFile, WhatTheShotSaysLeadsOverTheBodyAndLensFiles) {
   EXPECT_EQ(shot.lens.iris.blades, 5);
 }
 
+TEST(ShotFile, AnotherLensFileCanBeTried) {
+  const TempFolder folder;
+  folder.write("a.lens.toml", "focal = \"35 mm\"\n");
+  folder.write("b.lens.toml", "focal = \"85 mm\"\n");
+  std::string text = plain_shot;
+  text.replace(text.find("focal   = \"58 mm\""), 17, "file = \"a.lens.toml\"");
+  const std::string path = folder.write("a.shot.toml", text);
+  EXPECT_DOUBLE_EQ(read_shot(path).lens.focal.mm(), 35);
+  EXPECT_DOUBLE_EQ(read_shot(path, {{"lens.file", "b.lens.toml"}}).lens.focal.mm(), 85);
+  EXPECT_DOUBLE_EQ(read_shot(path, {{"lens.focal", "40 mm"}}).lens.focal.mm(), 40);
+}
+
 TEST(ShotFile, TellsAllMistakesInOneGo) {
   const std::string text = mistakes_in(R"(
 [body]

@@ -179,7 +179,8 @@ TEST(Trace, NothingIsTransparentUnlessThereIsASky) {
 TEST(Trace, DiffuseWallShowsItsIlluminanceOverPi) {
   Scene scene;
   add_node(scene, square(5.0F, -3.0F), {});
-  scene.lights.push_back({Light::Kind::directional, Eigen::Vector3f::Constant(2.0F)});
+  scene.lights.push_back(
+      {.kind = Light::Kind::directional, .intensity = Eigen::Vector3f::Constant(2.0F)});
   Node sun;
   sun.light = 0;
   scene.nodes.push_back(sun);
@@ -190,6 +191,25 @@ TEST(Trace, DiffuseWallShowsItsIlluminanceOverPi) {
   EXPECT_NEAR(
       trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true}).colour.at(64, 64)[0], 0.0,
       1e-6);
+}
+
+// A spot straight on: I cos θ / (π d²) within its cone, nothing outside it.
+TEST(Trace, SpotLightsItsConeAndNothingElse) {
+  Scene scene;
+  add_node(scene, square(5.0F, -3.0F), {});
+  scene.lights.push_back({.kind = Light::Kind::spot,
+                          .intensity = Eigen::Vector3f::Constant(90.0F),
+                          .inner_cone = 0.04,
+                          .outer_cone = 0.08});
+  Node node;
+  node.light = 0;
+  scene.nodes.push_back(node);
+  const Picture p = trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true}).colour;
+  EXPECT_NEAR(p.at(64, 64)[0], 90.0 / 9.0 / pi, 1e-3);
+  EXPECT_EQ(p.at(5, 64)[0], 0.0F);
+  scene.lights[0].range_m = 2.0;
+  EXPECT_EQ(trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true}).colour.at(64, 64)[0],
+            0.0F);
 }
 
 TEST(Trace, OneSeedIsOnePictureOnAnyNumberOfThreads) {

@@ -1,8 +1,8 @@
 // Reading glTF 2.0 (.gltf and .glb) into a Scene.
 //
-// Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual (directional and point),
-// and three `extras` of our own: `lamp_diameter_m` on a material (for points), `sky` and `ground`
-// (linear colours) on the scene. Textures, skins, morphs and animation are left alone.
+// Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual, and three `extras` of our
+// own: `lamp_diameter_m` on a material (for points), `sky` and `ground` (linear colours) on the
+// scene. Textures, skins, morphs and animation are left alone.
 #pragma once
 
 #include <filesystem>

@@ -54,6 +54,9 @@ struct Box {
   int height = 0;
 };
 
+/// @throws UsageError unless the box has pixels and lies within a picture of this size
+void require_within(const Box& box, PixelSize whole);
+
 /// The part of a frame. @throws UsageError if it does not lie within
 Frame crop(const Frame& frame, const Box& box);
 

@@ -22,6 +22,10 @@ namespace jolly_iris {
 Frame read_picture(const std::filesystem::path& path,
                    std::optional<Transfer> transfer = std::nullopt);
 
+/// Whether a picture could be written under this name, to ask before long work.
+/// @throws UsageError for an ending of no known kind, FileError for a folder that is not there
+void check_picture_name(const std::filesystem::path& path);
+
 /// Writes a frame by the name's ending: .exr (linear; half floats, but floats where a value would
 /// not fit; depth as float Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are
 /// encoded as sRGB, clipped to 0 … 1 and shown over black, without alpha.

@@ -37,12 +37,14 @@ struct Mesh {
   Eigen::AlignedBox3d bounds{};  ///< in the mesh's own space; empty without positions
 };
 
-/// A light that is not seen itself (KHR_lights_punctual).
+/// A light that is not seen itself (KHR_lights_punctual); it shines along its node's −Z.
 struct Light {
-  enum class Kind { directional, point };
+  enum class Kind { directional, point, spot };
   Kind kind = Kind::point;
-  Eigen::Vector3f intensity = Eigen::Vector3f::Zero();  ///< lx (directional) or cd (point)
-  double range_m = 0.0;                                 ///< of a point light; 0: no end
+  Eigen::Vector3f intensity = Eigen::Vector3f::Zero();  ///< lx (directional) or cd
+  double range_m = 0.0;                                 ///< of points and spots; 0: no end
+  double inner_cone = 0.0;  ///< of a spot: half angle of full light, radians
+  double outer_cone = 0.0;  ///< of a spot: half angle where it ends, radians
 };
 
 /// A camera as the scene file has it. Only its place is used: the lens comes from the shot.

@@ -10,6 +10,8 @@ namespace jolly_iris::cli {
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files) {
   const Loaded loaded = load(options.shot, files);
   files.push_back(options.picture);
+  WrittenPicture what;
+  what.names = picture_names(options.out, stem_of(options.picture) + ".defocus.exr");
   const Frame sharp = read_picture(options.picture, options.transfer);
   DefocusSettings settings;
   settings.distance = options.distance;
@@ -23,9 +25,6 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
     throw PictureError(options.picture + ": " + e.what() +
                        (sharp.has_depth() || options.distance ? "" : ", e.g. --distance 12m"));
   }
-  WrittenPicture what;
-  what.names = options.out;
-  if (what.names.empty()) what.names = {stem_of(options.picture) + ".defocus.exr"};
   what.words = "defocused";
   what.seconds = progress.seconds();
   write_pictures(what, blurred, loaded, options.shot.json, io);

@@ -41,9 +41,8 @@ void add_threads(CLI::App& verb, int& threads) {
 }
 
 void add_out(CLI::App& verb, std::vector<std::string>& out, const char* otherwise) {
-  verb.add_option(
-          "-o,--out", out,
-          fmt::format("picture to write: .exr .png .tif .jpg; repeatable\n[{}]", otherwise))
+  verb.add_option("-o,--out", out,
+                  fmt::format("picture to write: .exr .png .tif .jpg; repeatable\n[{}]", otherwise))
       ->type_name("FILE")
       ->take_all()
       ->allow_extra_args(false);

@@ -32,6 +32,13 @@ std::string stem_of(const std::string& file) {
   return name;
 }
 
+std::vector<std::string> picture_names(const std::vector<std::string>& given,
+                                       const std::string& usual) {
+  const std::vector<std::string> names = given.empty() ? std::vector{usual} : given;
+  for (const std::string& name : names) check_picture_name(name);
+  return names;
+}
+
 std::string tried_line(const Shot& shot) {
   std::string list;
   for (const auto& [key, origin] : shot.origins) {

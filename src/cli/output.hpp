@@ -13,6 +13,11 @@ namespace jolly_iris::cli {
 /// "out/hero.shot.toml" → "hero": the name that outputs are called after.
 std::string stem_of(const std::string& file);
 
+/// The names a picture shall be written under: those given, or the usual one. Checked, so that long
+/// work does not end in nothing.
+std::vector<std::string> picture_names(const std::vector<std::string>& given,
+                                       const std::string& usual);
+
 /// Writes a frame under each name and says so. `words` says what it is, `seconds` what it took.
 struct WrittenPicture {
   std::vector<std::string> names{};

@@ -26,8 +26,10 @@ int guarded(const Streams& io, const std::function<void()>& work) {
     return 0;
   } catch (const ShotFileError& e) {
     const std::size_t n = e.mistakes().size();
-    if (n == 1) io.err << "jolly-iris: " << e.what() << '\n';
-    else io.err << "jolly-iris: " << n << " mistakes:\n" << e.what() << '\n';
+    if (n == 1)
+      io.err << "jolly-iris: " << e.what() << '\n';
+    else
+      io.err << "jolly-iris: " << n << " mistakes:\n" << e.what() << '\n';
     return code_of(e);
   } catch (const std::bad_alloc&) {
     io.err << "jolly-iris: there is not enough memory for that\n";

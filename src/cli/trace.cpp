@@ -14,6 +14,9 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
     throw UsageError(loaded.shot.file +
                      ": has no scene to trace; write [scene] file = \"set.gltf\"");
   }
+  WrittenPicture what;
+  what.names = picture_names(
+      options.out, stem_of(loaded.shot.file) + (options.pinhole ? ".pinhole.exr" : ".trace.exr"));
   TraceSettings settings;
   settings.samples = options.samples;
   settings.seed = static_cast<std::uint32_t>(options.seed);
@@ -28,11 +31,6 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
   settings.progress = progress.callback();
   const Frame frame =
       jolly_iris::trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
-  WrittenPicture what;
-  what.names = options.out;
-  if (what.names.empty()) {
-    what.names = {stem_of(loaded.shot.file) + (options.pinhole ? ".pinhole.exr" : ".trace.exr")};
-  }
   what.words = fmt::format("{}, {} rays a pixel", options.pinhole ? "pinhole with depth" : "traced",
                            options.samples);
   what.seconds = progress.seconds();

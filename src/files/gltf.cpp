@@ -174,6 +174,25 @@ std::optional<std::size_t> light_of(const CheckedModel& m, const tinygltf::Node&
   return static_cast<std::size_t>(index);
 }
 
+Light read_light(const CheckedModel& m, const tinygltf::Light& from) {
+  Light light;
+  light.kind = from.type == "directional" ? Light::Kind::directional
+               : from.type == "spot"      ? Light::Kind::spot
+                                          : Light::Kind::point;
+  light.intensity =
+      colour(from.color, Eigen::Vector3f::Ones()) * static_cast<float>(from.intensity);
+  light.range_m = std::isfinite(from.range) ? std::max(0.0, from.range) : 0.0;
+  light.inner_cone = from.spot.innerConeAngle;
+  light.outer_cone = from.spot.outerConeAngle;
+  const bool good = light.intensity.allFinite() && (light.intensity.array() >= 0.0F).all() &&
+                    light.inner_cone >= 0.0 && light.outer_cone >= light.inner_cone;
+  if (!good) {
+    throw FileError(
+        fmt::format("{}: light '{}' has an intensity or a cone that cannot be", m.file, from.name));
+  }
+  return light;
+}
+
 Scene to_scene(const CheckedModel& m) {
   Scene scene;
   scene.file = m.file;
@@ -185,13 +204,7 @@ Scene to_scene(const CheckedModel& m) {
   }
   for (const auto& from : m.model.materials) scene.materials.push_back(read_material(m, from));
   for (const auto& from : m.model.meshes) scene.meshes.push_back(read_mesh(m, from));
-  for (const auto& from : m.model.lights) {
-    const bool sun = from.type == "directional";
-    scene.lights.push_back(
-        {sun ? Light::Kind::directional : Light::Kind::point,
-         colour(from.color, Eigen::Vector3f::Ones()) * static_cast<float>(from.intensity),
-         std::isfinite(from.range) ? std::max(0.0, from.range) : 0.0});
-  }
+  for (const auto& from : m.model.lights) scene.lights.push_back(read_light(m, from));
   for (const auto& from : m.model.cameras) {
     const bool flat = from.type == "orthographic";
     scene.cameras.push_back(

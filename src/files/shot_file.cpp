@@ -264,8 +264,8 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
   shot.file = path.string();
   shot.files.push_back(shot.file);
   TomlTree tree = parse_toml(read_whole_file(path), shot.file);
+  apply_tried(tried, tree);  // first, so that another body or lens file can be tried too
   for (const char* section : {"body", "lens"}) merge_part(section, shot.file, tree, shot.files);
-  apply_tried(tried, tree);
   ShotReader in(std::move(tree));
   if (const auto v = in.quantity<Length>("unit", parse_unit, positive)) shot.unit = *v;
   if (const auto v = in.quantity<Criterion>("criterion", parse_criterion)) shot.criterion = *v;

@@ -17,14 +17,17 @@ Picture::Picture(PixelSize size, const Rgba& fill) : size_(size) {
                  fill);
 }
 
-Frame crop(const Frame& frame, const Box& box) {
-  const PixelSize whole = frame.colour.size();
+void require_within(const Box& box, PixelSize whole) {
   const bool within = box.x >= 0 && box.y >= 0 && box.width > 0 && box.height > 0 &&
                       box.width <= whole.width - box.x && box.height <= whole.height - box.y;
-  if (!within) {
-    throw UsageError(fmt::format("the box {},{},{},{} does not lie within the picture of {} x {}",
-                                 box.x, box.y, box.width, box.height, whole.width, whole.height));
-  }
+  if (within) return;
+  throw UsageError(fmt::format("the box {},{},{},{} does not lie within the picture of {} x {}",
+                               box.x, box.y, box.width, box.height, whole.width, whole.height));
+}
+
+Frame crop(const Frame& frame, const Box& box) {
+  const PixelSize whole = frame.colour.size();
+  require_within(box, whole);
   Frame part{Picture({box.width, box.height}), {}};
   for (int y = 0; y < box.height; ++y) {
     for (int x = 0; x < box.width; ++x) {

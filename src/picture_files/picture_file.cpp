@@ -65,13 +65,21 @@ Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> tr
   return backend().read(path.string(), transfer);
 }
 
-void write_picture(const std::filesystem::path& path, const Frame& frame,
-                   const std::map<std::string, std::string>& attributes) {
+void check_picture_name(const std::filesystem::path& path) {
   constexpr std::array known{".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"};
   if (std::find(known.begin(), known.end(), ending(path)) == known.end()) {
     throw UsageError(path.string() +
                      ": a picture's name ends in .exr, .png, .tif or .jpg; this one does not");
   }
+  const std::filesystem::path folder = path.has_parent_path() ? path.parent_path() : ".";
+  if (!std::filesystem::is_directory(folder)) {
+    throw FileError(path.string() + ": cannot write it: there is no folder " + folder.string());
+  }
+}
+
+void write_picture(const std::filesystem::path& path, const Frame& frame,
+                   const std::map<std::string, std::string>& attributes) {
+  check_picture_name(path);
   write_whole_file(path, backend().encode(path.string(), frame, attributes));
 }
 

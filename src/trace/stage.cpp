@@ -5,6 +5,7 @@
 #include <cstring>
 #include <limits>
 #include <numbers>
+#include <stdexcept>
 
 namespace jolly_iris::tracing {
 
@@ -45,11 +46,22 @@ void attach(RTCDevice device, RTCScene scene, const std::vector<Eigen::Vector3f>
   rtcReleaseGeometry(geometry);
 }
 
-// How a light with a range ends: the window that KHR_lights_punctual recommends.
-double reached(const PlacedLight& light, double distance) {
-  if (light.range <= 0.0) return 1.0;
-  const double squared = (distance * distance) / (light.range * light.range);
-  return std::clamp(1.0 - squared * squared, 0.0, 1.0);
+// How a light with a range ends, and how a spot's cone does: the windows of KHR_lights_punctual.
+double window(const PlacedLight& placed, const Eigen::Vector3d& to) {
+  const Light& light = placed.light;
+  double share = 1.0;
+  if (light.range_m > 0.0) {
+    const double squared = to.squaredNorm() / (light.range_m * light.range_m);
+    share = std::clamp(1.0 - squared * squared, 0.0, 1.0);
+  }
+  if (light.kind == Light::Kind::spot) {
+    const double inner = std::cos(light.inner_cone);
+    const double outer = std::cos(light.outer_cone);
+    const double cosine = to.normalized().dot(placed.towards);
+    const double cone = std::clamp((cosine - outer) / std::max(inner - outer, 1e-3), 0.0, 1.0);
+    share *= cone * cone;
+  }
+  return share;
 }
 
 Eigen::Vector3f interpolate(const std::vector<Eigen::Vector3f>& values,
@@ -67,6 +79,9 @@ double Emitter::reach() const {
 
 Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view)
     : device_(rtcNewDevice(nullptr)), scene_(rtcNewScene(device_)) {
+  if (device_ == nullptr || scene_ == nullptr) {
+    throw std::runtime_error("the ray tracer's library cannot start on this machine");
+  }
   rtcSetSceneFlags(scene_, RTC_SCENE_FLAG_ROBUST);
   const Eigen::Isometry3d world_to_camera = place.inverse();
   up_ = world_to_camera.linear() * Eigen::Vector3d::UnitY();
@@ -76,15 +91,12 @@ Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView&
   for (const Node& node : scene.nodes) {
     const Eigen::Affine3d to_camera = world_to_camera * node.world;
     if (node.light) {
-      const Light& light = scene.lights[*node.light];
-      const bool sun = light.kind == Light::Kind::directional;
-      const Eigen::Vector3d towards = to_camera.linear().col(2).normalized();
-      lights_.push_back({light.kind, sun ? towards : Eigen::Vector3d(to_camera.translation()),
-                         light.intensity, light.range_m});
+      lights_.push_back({scene.lights[*node.light], to_camera.translation(),
+                         to_camera.linear().col(2).normalized()});
     }
     if (!node.mesh) continue;
     for (const Primitive& p : scene.meshes[*node.mesh].primitives) {
-      add(scene, node, p, to_camera, view);
+      add(scene, p, to_camera, view);
     }
   }
   rtcCommitScene(scene_);
@@ -95,8 +107,8 @@ Stage::~Stage() {
   rtcReleaseDevice(device_);
 }
 
-void Stage::add(const Scene& scene, const Node&, const Primitive& primitive,
-                const Eigen::Affine3d& to_camera, const LensView& view) {
+void Stage::add(const Scene& scene, const Primitive& primitive, const Eigen::Affine3d& to_camera,
+                const LensView& view) {
   const Material material = primitive.material ? scene.materials[*primitive.material] : Material{};
   if (primitive.kind == Primitive::Kind::points) {
     add_lamps(primitive, material, to_camera);
@@ -195,18 +207,16 @@ Eigen::Vector3f Stage::sky(const Eigen::Vector3d& direction) const {
 Eigen::Vector3f Stage::direct_light(const Eigen::Vector3d& point,
                                     const Eigen::Vector3d& normal) const {
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
-  for (const PlacedLight& light : lights_) {
-    const bool sun = light.kind == Light::Kind::directional;
+  for (const PlacedLight& placed : lights_) {
+    const bool sun = placed.light.kind == Light::Kind::directional;
     const Eigen::Vector3d to =
-        sun ? Eigen::Vector3d(light.at * 1e4) : Eigen::Vector3d(light.at - point);
-    const double distance = to.norm();
-    const double cosine = normal.dot(to) / std::max(distance, 1e-9);
-    const double reach = reached(light, distance);
-    if (cosine <= 0.0 || reach <= 0.0) continue;
+        sun ? Eigen::Vector3d(placed.towards * 1e4) : Eigen::Vector3d(placed.at - point);
+    const double cosine = normal.dot(to) / std::max(to.norm(), 1e-9);
+    const double share = sun ? 1.0 : window(placed, to) / std::max(to.squaredNorm(), 1e-6);
+    if (cosine <= 0.0 || share <= 0.0) continue;
     const Eigen::Vector3d lifted = point + normal * (1e-4 * std::max(1.0, point.norm()));
     if (!clear(lifted, point + to)) continue;
-    const double fall_off = sun ? 1.0 : reach / std::max(distance * distance, 1e-6);
-    sum += light.intensity * static_cast<float>(cosine * fall_off);
+    sum += placed.light.intensity * static_cast<float>(cosine * share);
   }
   return sum;
 }

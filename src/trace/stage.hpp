@@ -28,10 +28,9 @@ struct Emitter {
 };
 
 struct PlacedLight {
-  Light::Kind kind;
-  Eigen::Vector3d at;  ///< place, or for a directional light the direction *towards* it
-  Eigen::Vector3f intensity;
-  double range;  ///< 0: no end
+  Light light;
+  Eigen::Vector3d at;       ///< its place
+  Eigen::Vector3d towards;  ///< the direction *against* which it shines: towards the light
 };
 
 struct Hit {
@@ -64,8 +63,8 @@ class Stage {
     std::vector<std::array<std::uint32_t, 3>> triangles;
     std::vector<bool> splatted;  // triangles whose own light the emitters bring
   };
-  void add(const Scene& scene, const Node& node, const Primitive& primitive,
-           const Eigen::Affine3d& to_camera, const LensView& view);
+  void add(const Scene& scene, const Primitive& primitive, const Eigen::Affine3d& to_camera,
+           const LensView& view);
   void add_lamps(const Primitive& primitive, const Material& material,
                  const Eigen::Affine3d& to_camera);
   void split_emission(Part& part, const LensView& view);

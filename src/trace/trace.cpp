@@ -19,17 +19,6 @@ namespace {
 
 using namespace tracing;
 
-Box box_of(const TraceSettings& settings, PixelSize size) {
-  const Box box = settings.box.value_or(Box{0, 0, size.width, size.height});
-  const bool within = box.x >= 0 && box.y >= 0 && box.width > 0 && box.height > 0 &&
-                      box.width <= size.width - box.x && box.height <= size.height - box.y;
-  if (!within) {
-    throw UsageError(fmt::format("the box {},{},{},{} does not lie within the picture of {} x {}",
-                                 box.x, box.y, box.width, box.height, size.width, size.height));
-  }
-  return box;
-}
-
 struct Job {
   const Stage& stage;
   const LensView& view;
@@ -95,7 +84,8 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isomet
         fmt::format("{} samples a pixel make no picture; use at least 1", settings.samples));
   }
   const PixelSize size = settings.size.value_or(camera.pixels);
-  const Box box = box_of(settings, size);
+  const Box box = settings.box.value_or(Box{0, 0, size.width, size.height});
+  require_within(box, size);
   const LensView view(camera, size, settings.pinhole);
   const Stage stage(scene, place, view);
   Frame frame{Picture({box.width, box.height}), {}};
