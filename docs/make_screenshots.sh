@@ -9,20 +9,20 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 
 # A command as it looks in a terminal of 1280 × 800.
-terminal() {
-  local name=$1
-  shift
+terminal() { # NAME LETTER-SIZE COMMAND
+  local name=$1 size=$2
+  shift 2
   printf '#!/bin/bash\nexport PATH=%q:$PATH\nclear\necho "\$ %s"\n%s 2>&1\nsleep 30\n' \
     "$tool" "$*" "$*" > "$scratch/run.sh"
   xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
-    xterm -fa 'DejaVu Sans Mono' -fs 10 -geometry 157x50+0+0 -bg '#1d2024' -fg '#dcdcd4' \
+    xterm -fa 'DejaVu Sans Mono' -fs $size -geometry 200x70+0+0 -bg '#1d2024' -fg '#dcdcd4' \
       -b 10 -e bash '$scratch/run.sh' & sleep 3; import -window root '$shots/$name.png'; kill %1" || true
 }
 
-terminal report jolly-iris report demo/regatta/reeds.shot.toml
-terminal start "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace; cat out/first.shot.toml"
-terminal handoff "jolly-iris handoff demo/regatta/hero.shot.toml --to out; head -40 out/hero.camera.gltf"
-terminal mistakes "cat docs/wrong.shot.toml; echo; jolly-iris report docs/wrong.shot.toml"
+terminal report 9 jolly-iris report demo/regatta/reeds.shot.toml
+terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace; cat out/first.shot.toml"
+terminal handoff 10 "jolly-iris handoff demo/regatta/hero.shot.toml --to out; tail -43 out/hero.camera.gltf"
+terminal mistakes 11 "cat docs/wrong.shot.toml; echo; jolly-iris report docs/wrong.shot.toml"
 
 oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8 -o "$scratch/pinhole.png"
 "$tool/jolly-iris" trace demo/regatta/hero.shot.toml --half --samples 256 -o "$shots/trace.png"

@@ -227,6 +227,9 @@ TEST(Defocus, RefusesDepthAndColourThatAreNone) {
   f.depth[6] = -1.0F;
   EXPECT_TRUE(holds(refused(), "not in front of the camera"));
   f.depth[6] = 3.0F;
+  f.depth[6] = 0.002F;
+  EXPECT_TRUE(holds(refused(), "is the depth in metres?"));
+  f.depth[6] = 3.0F;
   f.colour.at(3, 2)[1] = infinity;
   EXPECT_TRUE(holds(refused(), "pixel 3, 2"));
   f.colour.at(3, 2)[1] = 1.0F;

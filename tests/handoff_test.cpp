@@ -90,7 +90,7 @@ TEST(Handoff, OneValueByItsKey) {
   }
 }
 
-// Read back by our own reader: the same place, and the vertical field of view of the answer.
+// Read back by our own reader: the same place, and the field of view of the answer.
 TEST(Handoff, GltfCameraReadsBackInItsPlace) {
   const TempFolder folder;
   const Shot shot = read_shot(demo("reeds.shot.toml"));
@@ -99,8 +99,12 @@ TEST(Handoff, GltfCameraReadsBackInItsPlace) {
   const Scene back = read_gltf(folder.write("c.gltf", camera_gltf(a, "reeds camera")));
   const Eigen::Isometry3d place = camera_place(back, "reeds camera");
   EXPECT_TRUE(place.isApprox(camera_place(scene, "reeds camera"), 1e-9));
-  EXPECT_NEAR(back.cameras[0].yfov, a.camera.field_of_view_high().radians(), 1e-12);
   const Json j = Json::parse(camera_gltf(a, "reeds camera"));
+  // Whatever the picture's shape, its width shows the gate's whole width.
+  const double aspect = j["cameras"][0]["perspective"]["aspectRatio"].get<double>();
+  EXPECT_NEAR(aspect, 16.0 / 9.0, 1e-12);
+  EXPECT_NEAR(std::tan(back.cameras[0].yfov / 2.0) * aspect,
+              std::tan(a.camera.field_of_view_wide().radians() / 2.0), 1e-12);
   EXPECT_NEAR(j["cameras"][0]["extras"]["f_number"].get<double>(), a.camera.f_number, 1e-12);
 }
 

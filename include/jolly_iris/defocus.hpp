@@ -29,7 +29,8 @@ struct DefocusSettings {
 /// @param frame colour (linear, premultiplied) and axial depth in metres; infinity is sky. Any
 ///        size: blur is computed for the camera's gate across the picture's width.
 /// @throws PictureError for depth that is missing, not a number or not in front of the camera, and
-///         for colour that is not finite; it names the pixel
+///         for colour that is not finite, and for depth so near that its disc would be twice the
+///         picture's width (it is in another unit then); it names the pixel
 Picture defocus(const Frame& frame, const VirtualCamera& camera,
                 const DefocusSettings& settings = {});
 

@@ -16,8 +16,9 @@ std::string answer_json(const Answer& answer);
 /// @throws UsageError for a key that is not there, naming the nearest
 std::string answer_value(const Answer& answer, const std::string& key);
 
-/// A glTF 2.0 file with the camera in its place: yfov and aspect ratio for any reader, and
-/// everything that core glTF has no word for (focus, f-number, blades …) in the camera's extras.
+/// A glTF 2.0 file with the camera in its place: yfov and aspect ratio of the delivered picture
+/// (its width shows the gate's whole width) for any reader, and everything that core glTF has no
+/// word for (focus, f-number, blades …) in the camera's extras.
 std::string camera_gltf(const Answer& answer, const std::string& name);
 
 }  // namespace jolly_iris

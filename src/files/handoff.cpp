@@ -153,6 +153,10 @@ std::string answer_value(const Answer& answer, const std::string& key) {
 
 std::string camera_gltf(const Answer& answer, const std::string& name) {
   const VirtualCamera& c = answer.camera;
+  // The picture shows the gate's whole width; its height follows from its own shape, which need not
+  // be quite the gate's.
+  const double aspect = static_cast<double>(c.pixels.width) / c.pixels.height;
+  const double yfov = 2.0 * std::atan(c.gate.width / (2.0 * c.focal) / aspect);
   Json extras = camera_json(answer);
   extras["lens_focal_mm"] = c.lens_focal.mm();
   extras["lens_f_number"] = c.lens_f_number;
@@ -160,17 +164,16 @@ std::string camera_gltf(const Answer& answer, const std::string& name) {
   for (int column = 0; column < 4; ++column) {
     for (int row = 0; row < 4; ++row) matrix.push_back(answer.place.matrix()(row, column));
   }
-  const Json gltf{{"asset", {{"version", "2.0"}, {"generator", "Jolly Iris"}}},
-                  {"scene", 0},
-                  {"scenes", Json::array({{{"nodes", {0}}}})},
-                  {"nodes", Json::array({{{"name", name}, {"camera", 0}, {"matrix", matrix}}})},
-                  {"cameras", Json::array({{{"name", name},
-                                            {"type", "perspective"},
-                                            {"perspective",
-                                             {{"yfov", c.field_of_view_high().radians()},
-                                              {"aspectRatio", c.gate.width / c.gate.height},
-                                              {"znear", 0.01}}},
-                                            {"extras", extras}}})}};
+  const Json gltf{
+      {"asset", {{"version", "2.0"}, {"generator", "Jolly Iris"}}},
+      {"scene", 0},
+      {"scenes", Json::array({{{"nodes", {0}}}})},
+      {"nodes", Json::array({{{"name", name}, {"camera", 0}, {"matrix", matrix}}})},
+      {"cameras",
+       Json::array({{{"name", name},
+                     {"type", "perspective"},
+                     {"perspective", {{"yfov", yfov}, {"aspectRatio", aspect}, {"znear", 0.01}}},
+                     {"extras", extras}}})}};
   return dumped(gltf);
 }
 

@@ -51,6 +51,18 @@ void check(const Frame& frame, const DefocusSettings& settings) {
   }
 }
 
+// A disc of many frames' size says that the depth is in another unit, not that the blur is large.
+void require_sane(double coc_px, Length z, std::size_t pixel, PixelSize size) {
+  constexpr double frames = 2.0;
+  if (std::abs(coc_px) <= frames * std::max(size.width, 32)) return;
+  const auto width = static_cast<std::size_t>(size.width);
+  throw PictureError(
+      fmt::format("at pixel {}, {} the depth is {:.4g} m, which would be blurred over {:.0f} px, "
+                  "more than {:g} "
+                  "times the picture's width; is the depth in metres?",
+                  pixel % width, pixel / width, z.m(), std::abs(coc_px), frames));
+}
+
 }  // namespace
 
 Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
@@ -70,6 +82,7 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSe
       const Length z = settings.distance ? *settings.distance
                                          : Length::from_m(static_cast<double>(frame.depth[i]));
       const double coc_px = circle_of_confusion(camera, z).mm() * px_a_mm;
+      require_sane(coc_px, z, i, frame.colour.size());
       spread.step[i] = blur::DiscSet::step(coc_px);
       spread.layer[i] = blur::layer_of(coc_px);
     }

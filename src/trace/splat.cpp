@@ -130,13 +130,14 @@ Splats splat_emitters(const SplatJob& job) {
              std::vector<float>(pixels, 0.0F), std::vector<float>(pixels, 0.0F)};
   // In batches: computed on all cores, added up in order, so that the sum never depends on who was
   // quicker.
-  constexpr std::size_t batch = 256;
+  constexpr std::size_t batch = 64;
   const std::size_t count = job.stage.emitters().size();
   for (std::size_t first = 0; first < count; first += batch) {
     const std::size_t n = std::min(batch, count - first);
     std::vector<Patch> patches(n);
     tbb::parallel_for(std::size_t{0}, n,
                       [&](std::size_t i) { patches[i] = splat_one(job, first + i); });
+    if (job.progress) job.progress(static_cast<double>(first + n) / static_cast<double>(count));
     for (Patch& patch : patches) {
       for (int y = patch.y0; y < patch.y1; ++y) {
         for (int x = patch.x0; x < patch.x1; ++x) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <vector>
 
 #include "jolly_iris/picture.hpp"
@@ -22,6 +23,7 @@ struct SplatJob {
   Box box{};  ///< the wanted part of the picture
   int samples = 64;
   std::uint32_t seed = 1;
+  std::function<void(double)> progress{};  ///< told the share done, 0 … 1
 };
 
 Splats splat_emitters(const SplatJob& job);

@@ -24,6 +24,7 @@ struct Job {
   const LensView& view;
   const TraceSettings& settings;
   Box box;
+  double row_share = 1.0;  // of the work, for the progress
 };
 
 Rgba trace_pixel(const Job& job, int x, int y) {
@@ -58,7 +59,7 @@ void trace_rows(const Job& job, Frame& frame) {
     }
     const int rows = done.fetch_add(1) + 1;
     if (job.settings.progress) {
-      job.settings.progress(static_cast<double>(rows) / job.box.height);
+      job.settings.progress(job.row_share * rows / job.box.height);
     }
   });
 }
@@ -94,8 +95,16 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isomet
   }
   tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
   arena.execute([&] {
-    trace_rows({stage, view, settings, box}, frame);
-    add_splats(splat_emitters({stage, view, box, settings.samples, settings.seed}), frame);
+    // Emitters are a small part of the work in most scenes; the bar need not know it better.
+    const double row_share = stage.emitters().empty() ? 1.0 : 0.8;
+    trace_rows({stage, view, settings, box, row_share}, frame);
+    SplatJob splats{stage, view, box, settings.samples, settings.seed, {}};
+    if (settings.progress) {
+      splats.progress = [&](double share) {
+        settings.progress(row_share + (1.0 - row_share) * share);
+      };
+    }
+    add_splats(splat_emitters(splats), frame);
   });
   return frame;
 }
