@@ -119,6 +119,12 @@ TEST(Usage, MistakesAreSaidWithTheNearestAndCode2) {
   EXPECT_TRUE(
       holds(run({"trace", demo("hero.shot.toml"), "--box", "1,2,3"}).err, "x,y,width,height"));
   EXPECT_EQ(run({"trace", demo("hero.shot.toml"), "--samples", "0"}).code, 2);
+  EXPECT_TRUE(
+      holds(run({"defocus", demo("hero.shot.toml"), demo("plate.jpg"), "--distance", "12"}).err,
+            "--distance: '12' is not a length"));
+  const Ran picture = run({"report", demo("plate.jpg")});
+  EXPECT_EQ(picture.code, 3);
+  EXPECT_TRUE(holds(picture.err, "jolly-iris start"));
 }
 
 TEST(Chain, TraceDefocusHandoff) {
@@ -134,6 +140,7 @@ TEST(Chain, TraceDefocusHandoff) {
   r = run({"defocus", shot, pinhole, "-o", folder / "d.exr", "-o", folder / "d.png", "--json"});
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_EQ(Json::parse(r.out)["written"].size(), 2U);
+  EXPECT_EQ(Json::parse(r.out)["width"], 192);
   EXPECT_EQ(read_picture(folder / "d.exr").colour.width(), 192);
 
   r = run({"trace", shot, "--set", small, "--half", "--samples", "2", "-o", folder / "t.exr"});
@@ -148,6 +155,8 @@ TEST(Chain, TraceDefocusHandoff) {
   r = run({"handoff", shot, "--to", folder.path().string()});
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_NO_THROW((void)read_gltf(folder / "hero.camera.gltf"));
+  EXPECT_EQ(run({"handoff", shot, "--to", folder.path().string(), "--only", "written.0"}).out,
+            folder / "hero.camera.gltf" + std::string("\n"));
   EXPECT_NEAR(Json::parse(slurp(folder / "hero.camera.json"))["camera"]["focus_m"].get<double>(),
               2.35, 1e-3);
 }
@@ -179,7 +188,8 @@ TEST(Start, FillsInWhatThePlateKnowsAndMarksTheRest) {
   r = run({"start", demo("plate.jpg"), "-o", out});
   EXPECT_EQ(r.code, 2);
   EXPECT_TRUE(holds(r.err, "is there already"));
-  EXPECT_EQ(run({"start", demo("plate.jpg"), "-o", out, "--replace"}).code, 0);
+  EXPECT_EQ(run({"start", demo("plate.jpg"), "-o", out, "--replace", "--only", "iso"}).out,
+            "800.0\n");
 }
 
 TEST(Start, KnowsNothingOfABarePicture) {

@@ -16,6 +16,9 @@ std::string answer_json(const Answer& answer);
 /// @throws UsageError for a key that is not there, naming the nearest
 std::string answer_value(const Answer& answer, const std::string& key);
 
+/// The same for any JSON text that our verbs print.
+std::string json_value(const std::string& json, const std::string& key);
+
 /// A glTF 2.0 file with the camera in its place: yfov and aspect ratio of the delivered picture
 /// (its width shows the gate's whole width) for any reader, and everything that core glTF has no
 /// word for (focus, f-number, blades …) in the camera's extras.

@@ -27,7 +27,7 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
   }
   what.words = "defocused";
   what.seconds = progress.seconds();
-  write_pictures(what, blurred, loaded, options.shot.json, io);
+  write_pictures(what, blurred, loaded, options.shot.form, io);
 }
 
 }  // namespace jolly_iris::cli

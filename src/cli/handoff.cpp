@@ -1,7 +1,6 @@
 #include "jolly_iris/handoff.hpp"
 
 #include <filesystem>
-#include <ostream>
 
 #include "jolly_iris/disk.hpp"
 #include "output.hpp"
@@ -19,13 +18,9 @@ void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::
   write_whole_file(
       gltf, camera_gltf(loaded.answer, named ? *loaded.shot.scene->camera : stem + " camera"));
   write_whole_file(json, answer_json(loaded.answer));
-  if (options.shot.json) {
-    io.out << written_json({gltf, json}, {});
-    return;
-  }
-  if (const std::string tried = tried_line(loaded.shot); !tried.empty()) io.out << tried << '\n';
-  io.out << gltf << "  the camera in its place, for any glTF reader\n"
-         << json << "  all numbers; its keys are those of report --json\n";
+  say(options.shot.form, io, written_json({gltf, json}, {}, &loaded.shot),
+      tried_line(loaded.shot) + gltf + "  the camera in its place, for any glTF reader\n" + json +
+          "  all numbers; its keys are those of report --json\n");
 }
 
 }  // namespace jolly_iris::cli

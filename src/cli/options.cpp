@@ -24,14 +24,20 @@ struct Typed {
   std::string transfer{};
 };
 
-void add_shot(CLI::App& verb, ShotOptions& o, Typed& typed) {
+void add_form(CLI::App& verb, Form& o, const char* key) {
+  verb.add_flag("--json", o.json, "values for programs instead of text");
+  verb.add_option("--only", o.only, fmt::format("one bare value by its --json key, e.g. {}", key))
+      ->type_name("KEY");
+}
+
+void add_shot(CLI::App& verb, ShotOptions& o, Typed& typed, const char* key) {
   verb.add_option("SHOT", o.shot, "the shot file")->required()->type_name("FILE");
   verb.add_option("--set", typed.set, "try a value without touching the file (repeatable)")
       ->type_name("KEY=VALUE")
       ->take_all()
       ->allow_extra_args(false);
   verb.add_flag("--watch", o.watch, "run again on every save of a file it read; Ctrl-C ends");
-  verb.add_flag("--json", o.json, "numbers for programs instead of text");
+  add_form(verb, o.form, key);
 }
 
 void add_threads(CLI::App& verb, int& threads) {
@@ -60,23 +66,21 @@ CLI::App* add_start(CLI::App& app, StartOptions& o) {
   v->add_option("-o,--out", o.out, "shot file to write [PLATE's name .shot.toml, here]")
       ->type_name("FILE");
   v->add_flag("--replace", o.replace, "replace a shot file that is there already");
-  v->add_flag("--json", o.json, "what was found, for programs");
+  add_form(*v, o.form, "focal_mm");
   add_example(*v, "start demo/regatta/plate.jpg -o out/first.shot.toml");
   return v;
 }
 
 CLI::App* add_report(CLI::App& app, ReportOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("report", "the virtual camera to type in, and who is sharp");
-  add_shot(*v, o.shot, typed);
-  v->add_option("--only", o.shot.only, "one bare value by its --json key, e.g. camera.focal_mm")
-      ->type_name("KEY");
+  add_shot(*v, o.shot, typed, "camera.focal_mm");
   add_example(*v, fmt::format("report {} --set take.stop=f/4", regatta));
   return v;
 }
 
 CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("trace", "the shot's scene, ray-traced through its lens");
-  add_shot(*v, o.shot, typed);
+  add_shot(*v, o.shot, typed, "written.0");
   add_out(*v, o.out, "SHOT's name .trace.exr or .pinhole.exr, here");
   v->add_flag("--pinhole", o.pinhole, "everything sharp, with depth Z: the input of defocus");
   v->add_option("--samples", o.samples, "rays a pixel [64]")
@@ -93,7 +97,7 @@ CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
 
 CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("defocus", "picture + depth -> picture as the lens saw it");
-  add_shot(*v, o.shot, typed);
+  add_shot(*v, o.shot, typed, "written.0");
   v->add_option("PICTURE", o.picture, "a sharp picture; an EXR with depth Z (axial metres)")
       ->required()
       ->type_name("FILE");
@@ -112,7 +116,7 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
 
 CLI::App* add_handoff(CLI::App& app, HandoffOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("handoff", "the camera for other programs: glTF and JSON");
-  add_shot(*v, o.shot, typed);
+  add_shot(*v, o.shot, typed, "written.0");
   v->add_option("--to", o.folder, "folder to write to [this one]")->type_name("FOLDER");
   add_example(*v, fmt::format("handoff {} --to out", regatta));
   return v;
@@ -141,6 +145,15 @@ std::optional<Box> box_of(const std::string& text) {
     at = next + (last ? 0 : 1);
   }
   return Box{v[0], v[1], v[2], v[3]};
+}
+
+std::optional<Length> distance_of(const std::string& text) {
+  if (text.empty()) return std::nullopt;
+  try {
+    return parse_distance(text);
+  } catch (const QuantityError& e) {
+    throw UsageError(fmt::format("--distance: {}", e.what()));
+  }
 }
 
 std::optional<Transfer> transfer_of(const std::string& text) {
@@ -211,7 +224,7 @@ Parsed parse(const std::vector<std::string>& args) {
     return with(trace);
   }
   if (defocus_verb->parsed()) {
-    if (!typed.distance.empty()) defocus.distance = parse_distance(typed.distance);
+    defocus.distance = distance_of(typed.distance);
     defocus.transfer = transfer_of(typed.transfer);
     return with(defocus);
   }

@@ -13,12 +13,17 @@
 
 namespace jolly_iris::cli {
 
+/// In which form a verb says what it found or wrote: text for people, JSON, or one value of it.
+struct Form {
+  bool json = false;
+  std::string only{};
+};
+
 /// What every verb that reads a shot takes.
 struct ShotOptions {
   std::string shot{};
   std::vector<Tried> tried{};
-  bool json = false;
-  std::string only{};
+  Form form{};
   bool watch = false;
 };
 
@@ -26,7 +31,7 @@ struct StartOptions {
   std::string plate{};
   std::string out{};
   bool replace = false;
-  bool json = false;
+  Form form{};
 };
 
 struct ReportOptions {

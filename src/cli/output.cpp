@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <ostream>
 
+#include "jolly_iris/handoff.hpp"
 #include "jolly_iris/picture_file.hpp"
 
 namespace jolly_iris::cli {
@@ -39,6 +40,13 @@ std::vector<std::string> picture_names(const std::vector<std::string>& given,
   return names;
 }
 
+void say(const Form& form, const Streams& io, const std::string& json, const std::string& text) {
+  if (!form.only.empty())
+    io.out << json_value(json, form.only) << '\n';
+  else
+    io.out << (form.json ? json : text);
+}
+
 std::string tried_line(const Shot& shot) {
   std::string list;
   for (const auto& [key, origin] : shot.origins) {
@@ -46,32 +54,32 @@ std::string tried_line(const Shot& shot) {
     list += fmt::format("{}{} = {}", list.empty() ? "tried, not in the file: " : ", ", key,
                         origin.text);
   }
-  return list;
+  return list.empty() ? list : list + '\n';
 }
 
 std::string written_json(const std::vector<std::string>& names,
-                         const std::map<std::string, double>& numbers) {
+                         const std::map<std::string, double>& numbers, const Shot* shot) {
   nlohmann::ordered_json j{{"written", names}};
   for (const auto& [key, value] : numbers) j[key] = value;
+  for (const auto& [key, origin] :
+       shot == nullptr ? std::map<std::string, Origin>{} : shot->origins) {
+    if (origin.source == Origin::Source::tried) j["tried"][key] = origin.text;
+  }
   return j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
-void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded, bool json,
-                    const Streams& io) {
+void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
+                    const Form& form, const Streams& io) {
+  const PixelSize size = frame.colour.size();
+  std::string text = tried_line(loaded.shot);
   for (const std::string& name : what.names) {
     write_picture(name, frame, attributes_of(loaded));
+    text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
+                        what.seconds);
   }
-  if (json) {
-    io.out << written_json(what.names, {{"seconds", what.seconds},
-                                        {"width", frame.colour.width()},
-                                        {"height", frame.colour.height()}});
-    return;
-  }
-  if (const std::string tried = tried_line(loaded.shot); !tried.empty()) io.out << tried << '\n';
-  for (const std::string& name : what.names) {
-    io.out << fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, frame.colour.width(),
-                          frame.colour.height(), what.words, what.seconds);
-  }
+  const std::map<std::string, double> numbers{
+      {"seconds", what.seconds}, {"width", size.width}, {"height", size.height}};
+  say(form, io, written_json(what.names, numbers, &loaded.shot), text);
 }
 
 }  // namespace jolly_iris::cli

@@ -18,20 +18,24 @@ std::string stem_of(const std::string& file);
 std::vector<std::string> picture_names(const std::vector<std::string>& given,
                                        const std::string& usual);
 
+/// Says what a verb found or wrote, in the form that was asked for.
+/// @throws UsageError for an `only` that is no key of the JSON
+void say(const Form& form, const Streams& io, const std::string& json, const std::string& text);
+
 /// Writes a frame under each name and says so. `words` says what it is, `seconds` what it took.
 struct WrittenPicture {
   std::vector<std::string> names{};
   std::string words{};
   double seconds = 0.0;
 };
-void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded, bool json,
-                    const Streams& io);
+void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
+                    const Form& form, const Streams& io);
 
-/// "tried: take.stop = f/4" for every value that --set gave, or nothing.
+/// "tried, not in the file: take.stop = f/4" and a line's end for what --set gave, or nothing.
 std::string tried_line(const Shot& shot);
 
-/// {"written": […], …} as one JSON text.
+/// {"written": […], numbers …, "tried": {…}} as one JSON text.
 std::string written_json(const std::vector<std::string>& names,
-                         const std::map<std::string, double>& numbers);
+                         const std::map<std::string, double>& numbers, const Shot* shot);
 
 }  // namespace jolly_iris::cli

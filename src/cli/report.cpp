@@ -1,7 +1,6 @@
-#include <ostream>
-
 #include "jolly_iris/gltf.hpp"
 #include "jolly_iris/handoff.hpp"
+#include "output.hpp"
 #include "verbs.hpp"
 
 namespace jolly_iris::cli {
@@ -25,13 +24,7 @@ Loaded load(const ShotOptions& options, std::vector<std::string>& files) {
 
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files) {
   const Loaded loaded = load(options.shot, files);
-  if (!options.shot.only.empty()) {
-    io.out << answer_value(loaded.answer, options.shot.only) << '\n';
-  } else if (options.shot.json) {
-    io.out << answer_json(loaded.answer);
-  } else {
-    io.out << report_text(loaded);
-  }
+  say(options.shot.form, io, answer_json(loaded.answer), report_text(loaded));
 }
 
 }  // namespace jolly_iris::cli

@@ -76,8 +76,7 @@ std::string head(const Loaded& l) {
   add(stop_text(s.take.stop));
   add("focus " + l.answer.focus_said);
   line += '\n';
-  if (const std::string tried = tried_line(s); !tried.empty()) line += tried + '\n';
-  return line;
+  return line + tried_line(s);
 }
 
 std::string camera_table(const Loaded& l) {

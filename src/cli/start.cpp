@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <map>
 #include <ostream>
 
 #include "jolly_iris/disk.hpp"
@@ -24,6 +25,30 @@ std::size_t count(const std::string& text, const std::string& part) {
   return n;
 }
 
+std::map<std::string, double> numbers_of(const PlateFacts& facts, std::size_t blanks) {
+  std::map<std::string, double> numbers{{"blanks", static_cast<double>(blanks)},
+                                        {"width", facts.pixels.width},
+                                        {"height", facts.pixels.height}};
+  if (facts.focal) numbers["focal_mm"] = facts.focal->mm();
+  if (facts.f_number) numbers["f_number"] = *facts.f_number;
+  if (facts.iso) numbers["iso"] = *facts.iso;
+  if (facts.exposure_time) numbers["exposure_s"] = facts.exposure_time->seconds();
+  if (facts.distance && facts.distance->is_finite()) numbers["distance_m"] = facts.distance->m();
+  return numbers;
+}
+
+std::string summary(const PlateFacts& facts, const std::string& out, std::size_t blanks) {
+  std::string text = fmt::format("{}: {} x {} px", out, facts.pixels.width, facts.pixels.height);
+  if (facts.focal) text += fmt::format(", {:g} mm", facts.focal->mm());
+  if (facts.f_number) text += fmt::format(", f/{:g}", *facts.f_number);
+  if (blanks == 0) {
+    return text + fmt::format("\nNothing is missing. Next: jolly-iris report {}\n", out);
+  }
+  return text +
+         fmt::format("\n{} blanks are marked ???; fill them in, then: jolly-iris report {}\n",
+                     blanks, out);
+}
+
 }  // namespace
 
 void start(const StartOptions& options, const Streams& io) {
@@ -36,21 +61,8 @@ void start(const StartOptions& options, const Streams& io) {
   const std::string text = starter_shot(facts, plate_from(out, options.plate));
   write_whole_file(out, text);
   const std::size_t blanks = count(text, "\"\"");
-  if (options.json) {
-    io.out << written_json({out}, {{"blanks", static_cast<double>(blanks)},
-                                   {"width", facts.pixels.width},
-                                   {"height", facts.pixels.height}});
-    return;
-  }
-  io.out << fmt::format("{}: {} x {} px", out, facts.pixels.width, facts.pixels.height);
-  if (facts.focal) io.out << fmt::format(", {:g} mm", facts.focal->mm());
-  if (facts.f_number) io.out << fmt::format(", f/{:g}", *facts.f_number);
-  io.out << '\n';
-  io.out << (blanks == 0
-                 ? fmt::format("Nothing is missing. Next: jolly-iris report {}\n", out)
-                 : fmt::format(
-                       "{} blanks are marked ???; fill them in, then: jolly-iris report {}\n",
-                       blanks, out));
+  say(options.form, io, written_json({out}, numbers_of(facts, blanks), nullptr),
+      summary(facts, out, blanks));
   for (const std::string& doubt : facts.doubts) {
     io.err << "warning: the picture says " << doubt << ", which is not believed\n";
   }

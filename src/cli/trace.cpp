@@ -34,7 +34,7 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
   what.words = fmt::format("{}, {} rays a pixel", options.pinhole ? "pinhole with depth" : "traced",
                            options.samples);
   what.seconds = progress.seconds();
-  write_pictures(what, frame, loaded, options.shot.json, io);
+  write_pictures(what, frame, loaded, options.shot.form, io);
 }
 
 }  // namespace jolly_iris::cli

@@ -121,7 +121,11 @@ std::vector<std::string> children(const Json& at, const std::string& prefix) {
 std::string answer_json(const Answer& answer) { return dumped(to_json(answer)); }
 
 std::string answer_value(const Answer& answer, const std::string& key) {
-  const Json all = to_json(answer);
+  return json_value(answer_json(answer), key);
+}
+
+std::string json_value(const std::string& json, const std::string& key) {
+  const Json all = Json::parse(json);
   const Json* at = &all;
   std::string walked;
   std::size_t from = 0;

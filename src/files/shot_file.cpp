@@ -263,7 +263,13 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
   Shot shot;
   shot.file = path.string();
   shot.files.push_back(shot.file);
-  TomlTree tree = parse_toml(read_whole_file(path), shot.file);
+  const std::string text = read_whole_file(path);
+  if (text.find('\0') != std::string::npos) {
+    throw FileError(shot.file +
+                    ": is not text, so it is no shot file. To begin one from a plate: "
+                    "jolly-iris start PLATE");
+  }
+  TomlTree tree = parse_toml(text, shot.file);
   apply_tried(tried, tree);  // first, so that another body or lens file can be tried too
   for (const char* section : {"body", "lens"}) merge_part(section, shot.file, tree, shot.files);
   ShotReader in(std::move(tree));
