@@ -55,6 +55,15 @@ TEST(Report, JsonIsTheWorkedExample) {
   EXPECT_TRUE(j["exposure"]["ev100"].is_null());
 }
 
+TEST(Report, WarnsOfAPlateThatIsNotThere) {
+  const TempFolder folder;
+  const Ran r = run({"report", folder.write("a.shot.toml", std::string(plain_shot) +
+                                                               "[plate]\nfile = \"gone.exr\"\n")});
+  EXPECT_EQ(r.code, 0);
+  EXPECT_TRUE(holds(r.err, "warning: "));
+  EXPECT_TRUE(holds(r.err, "gone.exr is not there"));
+}
+
 TEST(Report, OnlyOneValue) {
   EXPECT_EQ(run({"report", demo("hero.shot.toml"), "--only", "camera.aperture_radius_mm"}).out,
             "14.5\n");

@@ -1,3 +1,6 @@
+#include <filesystem>
+#include <ostream>
+
 #include "jolly_iris/gltf.hpp"
 #include "jolly_iris/handoff.hpp"
 #include "output.hpp"
@@ -24,6 +27,10 @@ Loaded load(const ShotOptions& options, std::vector<std::string>& files) {
 
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files) {
   const Loaded loaded = load(options.shot, files);
+  const std::optional<PlateEntry>& plate = loaded.shot.plate;
+  if (plate && !std::filesystem::exists(plate->file)) {
+    io.err << "warning: " << loaded.shot.where("plate.file") << plate->file << " is not there\n";
+  }
   say(options.shot.form, io, answer_json(loaded.answer), report_text(loaded));
 }
 
