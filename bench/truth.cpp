@@ -23,9 +23,9 @@ struct Wanted {
 };
 
 void measure(const Wanted& wanted) {
-  const Shot shot = read_shot(wanted.shot);
-  const Scene scene = read_gltf(shot.scene.value().file);
-  const Answer a = answer(shot, &scene);
+  const LoadedShot loaded = load_shot(wanted.shot);
+  const Scene& scene = loaded.scene.value();
+  const Answer& a = loaded.answer;
   TraceSettings settings;
   settings.samples = wanted.samples;
   settings.size =

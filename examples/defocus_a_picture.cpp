@@ -3,12 +3,10 @@
 //   defocus_a_picture SHOT PICTURE OUT
 #include <iostream>
 
-#include "jolly_iris/answer.hpp"
 #include "jolly_iris/defocus.hpp"
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/gltf.hpp"
+#include "jolly_iris/load.hpp"
 #include "jolly_iris/picture_file.hpp"
-#include "jolly_iris/shot_file.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;
@@ -17,12 +15,9 @@ int main(int argc, char** argv) {
     return 2;
   }
   try {
-    const Shot shot = read_shot(argv[1]);
-    std::optional<Scene> scene;
-    if (shot.scene) scene = read_gltf(shot.scene->file);
-    const Answer a = answer(shot, scene ? &*scene : nullptr);
+    const LoadedShot loaded = load_shot(argv[1]);
     const Frame sharp = read_picture(argv[2]);
-    write_picture(argv[3], Frame{defocus(sharp, a.camera), {}});
+    write_picture(argv[3], Frame{defocus(sharp, loaded.answer.camera), {}});
   } catch (const Error& e) {
     std::cerr << e.what() << '\n';
     return 1;

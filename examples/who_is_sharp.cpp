@@ -5,10 +5,8 @@
 
 #include <iostream>
 
-#include "jolly_iris/answer.hpp"
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/load.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;
@@ -17,11 +15,8 @@ int main(int argc, char** argv) {
     return 2;
   }
   try {
-    const Shot shot = read_shot(argv[1]);
-    std::optional<Scene> scene;
-    if (shot.scene) scene = read_gltf(shot.scene->file);
-    const Answer a = answer(shot, scene ? &*scene : nullptr);
-    for (const SubjectBlur& s : a.subjects) {
+    const LoadedShot loaded = load_shot(argv[1]);
+    for (const SubjectBlur& s : loaded.answer.subjects) {
       fmt::print("{:20} {:8.2f} m  {:+7.1f} px  {}\n", s.name, s.axial.m(), s.coc_px,
                  s.sharp ? "sharp" : "");
     }

@@ -74,6 +74,20 @@ TEST(Answer, SubjectsOutsideThePictureAreNamedAsSuch) {
   EXPECT_TRUE(notes_hold(a, "Outside the picture: reeds"));
 }
 
+TEST(Answer, SizeOfNobodyIsAMistakeNotNothing) {
+  const TempFolder folder;
+  write_gltf(folder, small_gltf());
+  const std::string subject =
+      "[scene]\nfile = \"small.gltf\"\n[[subject]]\nsize = \"1 m\"\nname = ";
+  const Shot right = shot_with(subject + "\"flag\"\n", folder);
+  const Scene scene = read_gltf(right.scene->file);
+  EXPECT_TRUE(named(answer(right, &scene), "flag").size_px.has_value());
+  const Shot wrong = shot_with(subject + "\"falg\"\n", folder);
+  const auto message = message_of<UsageError>([&] { (void)answer(wrong, &scene); });
+  EXPECT_TRUE(holds(message, "subject[0].name: 'falg' has no place"));
+  EXPECT_TRUE(holds(message, "Did you mean 'flag'?"));
+}
+
 TEST(Answer, PlacesAreInTheArtistsUnits) {
   const TempFolder folder;
   const std::string text =

@@ -20,9 +20,9 @@ float nearest_of_boat(const Scene& scene) {
 }
 
 TEST(Truth, DefocusComesNearTheTracedHero) {
-  const Shot shot = read_shot(demo("hero.shot.toml"));
-  const Scene scene = read_gltf(shot.scene->file);
-  const Answer a = answer(shot, &scene);
+  const LoadedShot loaded = load_shot(demo("hero.shot.toml"));
+  const Scene& scene = loaded.scene.value();
+  const Answer& a = loaded.answer;
   TraceSettings settings{.samples = 128, .size = PixelSize{240, 135}};
   const Frame truth = trace(scene, a.camera, a.place, settings);
   settings.seed = 2;

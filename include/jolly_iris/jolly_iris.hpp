@@ -11,6 +11,7 @@
 #include "jolly_iris/gltf.hpp"
 #include "jolly_iris/handoff.hpp"
 #include "jolly_iris/iris.hpp"
+#include "jolly_iris/load.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/opening.hpp"
 #include "jolly_iris/picture.hpp"

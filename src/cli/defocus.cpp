@@ -8,7 +8,7 @@
 namespace jolly_iris::cli {
 
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files) {
-  const Loaded loaded = load(options.shot, files);
+  const LoadedShot loaded = load(options.shot, files);
   files.push_back(options.picture);
   WrittenPicture what;
   what.names = picture_names(options.out, stem_of(options.picture) + ".defocus.exr");

@@ -9,7 +9,7 @@
 namespace jolly_iris::cli {
 
 void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::string>& files) {
-  const Loaded loaded = load(options.shot, files);
+  const LoadedShot loaded = load(options.shot, files);
   const std::string stem = stem_of(loaded.shot.file);
   const std::filesystem::path folder(options.folder);
   const std::string gltf = (folder / (stem + ".camera.gltf")).string();

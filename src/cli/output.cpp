@@ -14,7 +14,7 @@ namespace jolly_iris::cli {
 namespace {
 
 // What a program that opens the picture may want to know of its camera.
-std::map<std::string, std::string> attributes_of(const Loaded& loaded) {
+std::map<std::string, std::string> attributes_of(const LoadedShot& loaded) {
   const VirtualCamera& c = loaded.answer.camera;
   return {{"jolly_iris:focal_mm", fmt::format("{:.6g}", c.focal.mm())},
           {"jolly_iris:f_number", fmt::format("{:.6g}", c.f_number)},
@@ -68,7 +68,7 @@ std::string written_json(const std::vector<std::string>& names,
   return j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
-void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
+void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io) {
   const PixelSize size = frame.colour.size();
   std::string text = tried_line(loaded.shot);

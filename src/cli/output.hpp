@@ -28,7 +28,7 @@ struct WrittenPicture {
   std::string words{};
   double seconds = 0.0;
 };
-void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded& loaded,
+void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io);
 
 /// "tried, not in the file: take.stop = f/4" and a line's end for what --set gave, or nothing.

@@ -64,7 +64,7 @@ std::string wrapped(const std::string& text, const std::string& first, const std
   return out + '\n';
 }
 
-std::string head(const Loaded& l) {
+std::string head(const LoadedShot& l) {
   const Shot& s = l.shot;
   std::string line = s.file;
   const auto add = [&](const std::string& part) {
@@ -79,7 +79,7 @@ std::string head(const Loaded& l) {
   return line + tried_line(s);
 }
 
-std::string camera_table(const Loaded& l) {
+std::string camera_table(const LoadedShot& l) {
   const Answer& a = l.answer;
   const VirtualCamera& c = a.camera;
   std::string out =
@@ -168,7 +168,7 @@ std::string exposure_line(const Answer& a) {
 
 }  // namespace
 
-std::string report_text(const Loaded& loaded) {
+std::string report_text(const LoadedShot& loaded) {
   std::string out = head(loaded) + camera_table(loaded) + subject_table(loaded.answer) +
                     exposure_line(loaded.answer);
   if (!loaded.answer.notes.empty()) out += '\n';

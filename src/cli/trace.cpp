@@ -9,7 +9,7 @@
 namespace jolly_iris::cli {
 
 void trace(const TraceOptions& options, const Streams& io, std::vector<std::string>& files) {
-  const Loaded loaded = load(options.shot, files);
+  const LoadedShot loaded = load(options.shot, files);
   if (!loaded.scene) {
     throw UsageError(loaded.shot.file +
                      ": has no scene to trace; write [scene] file = \"set.gltf\"");

@@ -2,11 +2,10 @@
 #pragma once
 
 #include <iosfwd>
-#include <optional>
 #include <string>
 #include <vector>
 
-#include "jolly_iris/answer.hpp"
+#include "jolly_iris/load.hpp"
 #include "options.hpp"
 
 namespace jolly_iris::cli {
@@ -16,15 +15,10 @@ struct Streams {
   std::ostream& err;
 };
 
-/// A shot with its scene and its answer.
-struct Loaded {
-  Shot shot{};
-  std::optional<Scene> scene{};
-  Answer answer{};
-};
-
-/// Reads a shot and its scene. `files` gains what was read, also when it throws half-way.
-Loaded load(const ShotOptions& options, std::vector<std::string>& files);
+/// The shot that was asked for, with --set applied. `files` gains what was read.
+inline LoadedShot load(const ShotOptions& options, std::vector<std::string>& files) {
+  return load_shot(options.shot, options.tried, &files);
+}
 
 void start(const StartOptions& options, const Streams& io);
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files);
@@ -33,6 +27,6 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
 void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::string>& files);
 
 /// The report as people read it.
-std::string report_text(const Loaded& loaded);
+std::string report_text(const LoadedShot& loaded);
 
 }  // namespace jolly_iris::cli

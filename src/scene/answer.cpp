@@ -93,6 +93,20 @@ std::string said(const Shot& shot) {
   return mark.is_infinite() ? "mark at infinity" : fmt::format("mark {:.4g} m", mark.m());
 }
 
+// A subject that has only a size describes a node of the scene; a misspelt one would do nothing.
+void require_places(const Shot& shot, const std::vector<SubjectPlace>& places) {
+  for (std::size_t i = 0; i < shot.subjects.size(); ++i) {
+    const std::string& name = shot.subjects[i].name;
+    std::vector<std::string> names;
+    for (const SubjectPlace& place : places) names.push_back(place.name);
+    if (std::find(names.begin(), names.end(), name) != names.end()) continue;
+    throw UsageError(fmt::format(
+        "{}'{}' has no place: there is no node of that name in the scene, and neither at nor place "
+        "is given.{}",
+        shot.where(fmt::format("subject[{}].name", i)), name, did_you_mean(name, names)));
+  }
+}
+
 VirtualCamera resolve_said(const Shot& shot, Length focus) {
   try {
     return resolve(shot.body, shot.lens, shot.take, focus);
@@ -170,6 +184,7 @@ Length focus_of(const Shot& shot, const std::vector<SubjectPlace>& subjects) {
 
 Answer answer(const Shot& shot, const Scene* scene) {
   const std::vector<SubjectPlace> places = subjects_of(shot, scene);
+  require_places(shot, places);
   Answer result;
   result.unit = shot.unit;
   result.place = place_of_camera(shot, scene);
