@@ -148,6 +148,8 @@ TEST(ShotFile, SubjectsNeedANameAndAPlace) {
   const std::string head = plain_shot;
   EXPECT_TRUE(holds(mistakes_in(head + "[[subject]]\nat = \"2 m\"\n"), "has no name"));
   EXPECT_TRUE(holds(mistakes_in(head + "[[subject]]\nname = \"a\"\n"), "is nowhere"));
+  const std::string twice = "[[subject]]\nname = \"a\"\nat = \"2 m\"\n";
+  EXPECT_TRUE(holds(mistakes_in(head + twice + twice), "'a' is a subject already"));
   EXPECT_TRUE(
       holds(mistakes_in(head + "[[subject]]\nname = \"a\"\nat = \"2 m\"\nplace = [0, 0, 1]\n"),
             "both at and place"));

@@ -214,6 +214,12 @@ void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects) {
     }
     if (!name) continue;
     entry.name = *name;
+    for (const SubjectEntry& other : subjects) {
+      if (other.name != entry.name) continue;
+      in.mistake(base + ".name", fmt::format("'{}' is a subject already; give it another name, or "
+                                             "one entry with all that is known of it",
+                                             entry.name));
+    }
     subjects.push_back(entry);
   }
 }
