@@ -152,7 +152,7 @@ TEST(ShotFile, SubjectsNeedANameAndAPlace) {
   EXPECT_TRUE(holds(mistakes_in(head + twice + twice), "'a' is a subject already"));
   EXPECT_TRUE(
       holds(mistakes_in(head + "[[subject]]\nname = \"a\"\nat = \"2 m\"\nplace = [0, 0, 1]\n"),
-            "both at and place"));
+            "both given"));
   EXPECT_TRUE(
       holds(mistakes_in(head + "[[subject]]\nname = \"a\"\nplace = [0, 1]\n"), "three numbers"));
   EXPECT_TRUE(
@@ -165,11 +165,11 @@ TEST(ShotFile, TriedValuesReplaceNotedOnesAndAreCheckedAlike) {
       "a.shot.toml", std::string(plain_shot) +
                          "[focus]\non = \"boat\"\n[[subject]]\nname = \"boat\"\nat = \"2 m\"\n");
   EXPECT_DOUBLE_EQ(read_shot(path, {{"take.iso", "400"}}).take.iso.value(), 400);
-  EXPECT_DOUBLE_EQ(read_shot(path, {{"subject.boat.at", "3 m"}}).subjects[0].at->m(), 3);
+  EXPECT_DOUBLE_EQ(read_shot(path, {{"subject.boat.at", "3 m"}}).subjects[0].distance->length.m(), 3);
   const Shot moved = read_shot(path, {{"focus.at", "5 m"}});
   EXPECT_FALSE(moved.focus.on.has_value());
-  EXPECT_DOUBLE_EQ(moved.focus.at->m(), 5);
-  EXPECT_TRUE(read_shot(path, {{"focus.at", "inf"}}).focus.at->is_infinite());
+  EXPECT_DOUBLE_EQ(moved.focus.distance->length.m(), 5);
+  EXPECT_TRUE(read_shot(path, {{"focus.at", "inf"}}).focus.distance->length.is_infinite());
   EXPECT_TRUE(holds(message_of<ShotFileError>([&] {
                       (void)read_shot(path, {{"take.stop", "2"}});
                     }),

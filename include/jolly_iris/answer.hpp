@@ -1,5 +1,8 @@
 // The answer to a shot: the virtual camera, who is sharp, the exposure, and plain sentences about
 // what people usually get wrong. This is what `report` prints and `handoff` writes.
+//
+// A shot that changes over frames is answered at one of them: hand in shot_at(shot, frame) and a
+// scene that pose() has put there (see frames.hpp for all of them).
 #pragma once
 
 #include <Eigen/Geometry>
@@ -15,57 +18,93 @@
 
 namespace jolly_iris {
 
-/// Where a subject is, seen from the camera's entrance pupil.
+/// Where a subject is, seen from the camera's entrance pupil. Its front, middle and back are axial
+/// and may be ≤ 0: behind the camera.
 struct SubjectPlace {
   std::string name{};
-  Length axial{};   ///< along the view axis; ≤ 0 is behind the camera
+  Length axial{};   ///< of its middle, along the view axis
   Length radial{};  ///< along the ray
+  Length front{};   ///< of its nearest point
+  Length back{};    ///< of its farthest point
+  Length origin{};  ///< of its node's origin
+  Angle off_axis{};
   /// Corners of its bounds in camera space, metres; or its one point; empty if only its distance is
   /// known.
   std::vector<Eigen::Vector3d> extent{};
+  std::optional<double> longest_m{};  ///< of a node: its longest side
 };
 
-/// How blurred a subject is.
+/// How blurred a subject is. CoC are signed, vertical; in mm on the gate, in px of the picture.
 struct SubjectBlur {
   std::string name{};
   Length axial{};
   Length radial{};
-  Length coc{};         ///< signed, on the gate, vertical
-  double coc_px = 0.0;  ///< the same in pixels of the picture
-  bool sharp = false;
+  Length tape{};
+  Length front{};
+  Length back{};
+  Length coc{};                          ///< of its middle
+  double coc_px = 0.0;                   ///< of its middle
+  std::optional<double> coc_front_px{};  ///< none if its front is behind the camera
+  double coc_back_px = 0.0;
+  bool sharp = false;               ///< its middle is
+  bool partly_sharp = false;        ///< some of it is, some is not
+  bool entered = false;             ///< known as one point, by the shot file or a node without mesh
   bool in_picture = true;           ///< whether its bounds reach into the frame
   std::optional<double> size_px{};  ///< how large it appears, where its real size is known
+  std::optional<double> depth_code{};  ///< its middle as the shot's depth pictures count
+};
+
+/// A node that is another size in the scene than in reality.
+struct ScaleFinding {
+  std::string name{};
+  double factor = 1.0;  ///< scene / reality
+  std::string said{};   ///< "boat is 100 times too large: centimetres taken for metres"
 };
 
 struct Answer {
   VirtualCamera camera{};
   Length unit{};                                            ///< of the artist's scene
   Eigen::Isometry3d place = Eigen::Isometry3d::Identity();  ///< camera → world, metres
+  std::optional<double> frame{};
+  std::optional<Length> mark{};  ///< where the barrel would stand for this focus
   Length coc_limit{};
   SharpRange sharp{};
   Length hyperfocal{};
+  Margin margin{};  ///< for what reaches into the frame, and infinity; only by answer()
   std::vector<SubjectBlur> subjects{};  ///< near to far; those in front of the camera
   SubjectBlur infinity{};
+  std::vector<ScaleFinding> scale{};
   std::optional<double> ev100{};
   std::optional<Duration> shutter{};
   std::optional<Angle> shutter_angle{};
   std::map<std::string, Origin> origins{};  ///< of the shot's values, by key
+  std::string picked{};                     ///< name of what was picked in a depth picture, if any
   std::string focus_said{};                 ///< "on boat", "at 2.35 m", "mark 2.4 m"
   std::vector<std::string> notes{};
 };
 
+/// Where the camera's entrance pupil is: camera → world. From the scene's camera, the shot's track,
+/// or, without either, above the origin at take.height, tilted by take.tilt; turned to what it aims
+/// at; moved along its axis where the scene's camera stands for the sensor or the mount.
+/// @throws UsageError for a camera or an aim that does not exist
+/// @throws OpticsError where lens.pupil or body.flange is needed and not known
+Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene);
+
 /// All subjects of a shot: its own entries, then every named node of the scene that has a place
 /// (the taking camera itself is none). Names given twice count once, the shot file's first.
-/// A node's place is the middle of its bounds with all below it, or its origin if it has no mesh.
-std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene);
-
-/// The axial distance a shot focuses at: `focus.on`, `focus.at`, `focus.mark`, or the take's mark.
-/// @throws UsageError for a subject that does not exist (names the nearest name)
-/// @throws OpticsError for a subject behind the camera, or no focus at all
-Length focus_of(const Shot& shot, const std::vector<SubjectPlace>& subjects);
+/// A node's middle is that of its bounds with all below it, or its origin if it has no mesh.
+/// @param focus what the camera is focused at: what the picture shows where hangs a little on it
+std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
+                                      const Eigen::Isometry3d& stand,
+                                      Length focus = Length::infinity());
 
 /// Everything. `scene` may be null where the shot names none.
-/// @throws as focus_of and resolve do, with the place in the file where one is known
+/// @throws UsageError for a subject that does not exist (names the nearest name)
+/// @throws OpticsError for a focus behind the camera, or none at all, and as resolve does; with the
+///         place in the file where one is known
 Answer answer(const Shot& shot, const Scene* scene);
+
+/// The same without notes, origins and margin: for many frames.
+Answer answer_numbers(const Shot& shot, const Scene* scene);
 
 }  // namespace jolly_iris

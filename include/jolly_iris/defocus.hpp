@@ -27,7 +27,7 @@ struct DefocusSettings {
 };
 
 /// @param frame colour (linear, premultiplied) and axial depth in metres; infinity is sky. Any
-///        size: blur is computed for the camera's gate across the picture's width.
+///        size: its width shows what the camera's picture shows.
 /// @throws PictureError for depth that is missing, not a number or not in front of the camera, and
 ///         for colour that is not finite, and for depth so near that its disc would be twice the
 ///         picture's width (it is in another unit then); it names the pixel

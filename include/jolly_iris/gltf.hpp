@@ -2,7 +2,8 @@
 //
 // Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual, and three `extras` of our
 // own: `lamp_diameter_m` on a material (for points), `sky` and `ground` (linear colours) on the
-// scene. Textures, skins, morphs and animation are left alone.
+// scene. Animations of translation, rotation and scale become channels. Textures, skins and morphs
+// are left alone.
 #pragma once
 
 #include <filesystem>
@@ -13,9 +14,10 @@ namespace jolly_iris {
 
 /// @throws FileError naming file, element and index for anything broken: a missing or short buffer,
 ///         an index out of range, a node that is its own ancestor or has two parents, a matrix of
-///         other than 16 numbers, a required extension that is not known, positions that are not
-///         numbers
+///         other than 16 numbers, an animation whose times do not rise, a required extension that
+///         is not known, positions that are not numbers
 /// @throws OpticsError for cameras of kinds beyond glTF's (panorama, fisheye …): out of scope
+/// @return posed at time 0
 Scene read_gltf(const std::filesystem::path& path);
 
 }  // namespace jolly_iris

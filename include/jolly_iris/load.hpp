@@ -5,11 +5,13 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "jolly_iris/answer.hpp"
+#include "jolly_iris/frames.hpp"
 #include "jolly_iris/scene.hpp"
 #include "jolly_iris/shot.hpp"
 #include "jolly_iris/shot_file.hpp"
@@ -17,17 +19,32 @@
 namespace jolly_iris {
 
 struct LoadedShot {
-  Shot shot{};
-  std::optional<Scene> scene{};  ///< none where the shot names none
+  Shot shot{};                   ///< as the file has it
+  Shot now{};                    ///< as it is at the answer's frame
+  std::optional<Scene> scene{};  ///< posed at that frame; none where the shot names none
   Answer answer{};
 };
 
-/// Reads a shot file and the scene it names, and answers it.
+/// Looks up the focus in a depth picture, for shots that ask for a pixel or an area of one. Reading
+/// pictures is another room's work (see pick.hpp), so it is handed in.
+using DepthPicker = std::function<Picked(const Shot&, const Focus&)>;
+
+struct LoadSettings {
+  std::vector<Tried> tried{};
+  std::optional<double> frame{};  ///< at which to answer; none: usual_frame
+  DepthPicker pick{};
+};
+
+/// Reads a shot file, its camera track and the scene it names (glTF or usda), and answers it at one
+/// frame.
 /// @param files if given, gains every file that was read, also when this throws half-way: what a
 ///        program has to watch
 /// @throws as read_shot, read_gltf and answer do; a broken scene is told with the line that names
 /// it
-LoadedShot load_shot(const std::filesystem::path& path, const std::vector<Tried>& tried = {},
+LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& settings = {},
                      std::vector<std::string>* files = nullptr);
+
+/// A scene by its file's ending: .usda, else glTF. @throws as read_usda and read_gltf
+Scene read_scene(const std::filesystem::path& path);
 
 }  // namespace jolly_iris

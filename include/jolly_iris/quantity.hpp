@@ -25,6 +25,12 @@ Stop parse_stop(std::string_view text);
 Shutter parse_shutter(std::string_view text);
 /// "24.6 x 13.8 mm" (also with ×, and with a unit on both numbers).
 Extent parse_extent(std::string_view text);
+/// An extent, or a trade format by its name ("super 35").
+Extent parse_gate(std::string_view text);
+/// "2 dioptres", "0.5 dpt", "1.5 /m".
+Power parse_power(std::string_view text);
+/// "18 to 58 mm" (also with -, and with a unit on both).
+ZoomRange parse_zoom(std::string_view text);
 /// "3840 x 2160": whole numbers.
 PixelSize parse_pixel_size(std::string_view text);
 /// "5600 K".
@@ -35,6 +41,8 @@ double parse_multiple(std::string_view text);
 BladeRadius parse_blade_radius(std::string_view text);
 /// "2 stops", "0.6 density", "4 x" (a factor of light): the stops.
 double parse_density(std::string_view text);
+/// "12 px", "0.1 mm", "0.5 %" (of the picture's width). Above zero.
+BlurSize parse_blur_size(std::string_view text);
 /// "2 px", "photosite" or "print".
 Criterion parse_criterion(std::string_view text);
 

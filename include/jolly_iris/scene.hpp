@@ -47,12 +47,29 @@ struct Light {
   double outer_cone = 0.0;  ///< of a spot: half angle where it ends, radians
 };
 
-/// A camera as the scene file has it. Only its place is used: the lens comes from the shot.
+/// A camera as the scene file has it. For a shot only its place is used, the lens comes from the
+/// shot file; the rest is what somebody set in another program (see cg_camera.hpp).
 struct SceneCamera {
   enum class Projection { perspective, orthographic };
   std::string name{};
   Projection projection = Projection::perspective;
-  double yfov = 0.0;  ///< radians
+  double yfov = 0.0;                      ///< radians
+  std::optional<double> aspect{};         ///< width / height of its picture
+  std::optional<double> gate_width_mm{};  ///< where the file has it
+  std::optional<double> gate_height_mm{};
+  std::optional<double> f_number{};
+  std::optional<double> focus_m{};  ///< axial
+};
+
+/// A change over time of one part of a node's placement, or of one number of a camera.
+struct Channel {
+  enum class Path { translation, rotation, scale };
+  enum class Step { hold, linear, cubic };
+  std::size_t node = 0;
+  Path path = Path::translation;
+  Step step = Step::linear;
+  std::vector<double> times{};            ///< seconds, rising, at least one
+  std::vector<Eigen::Vector4d> values{};  ///< one a time; cubic: in-tangent, value, out-tangent
 };
 
 struct Node {
@@ -62,10 +79,16 @@ struct Node {
   std::optional<std::size_t> mesh{};
   std::optional<std::size_t> camera{};
   std::optional<std::size_t> light{};
-  Eigen::Affine3d world = Eigen::Affine3d::Identity();  ///< node space → world
+  /// Where it stands in its parent's space: a matrix, or the three parts that channels can move.
+  std::optional<Eigen::Affine3d> matrix{};
+  Eigen::Vector3d translation = Eigen::Vector3d::Zero();
+  Eigen::Quaterniond rotation = Eigen::Quaterniond::Identity();
+  Eigen::Vector3d scale = Eigen::Vector3d::Ones();
+  Eigen::Affine3d world = Eigen::Affine3d::Identity();  ///< node space → world, kept by pose()
 };
 
-/// Invariant (kept by the reader): indices are in range, parents form a forest, all is finite.
+/// Invariant (kept by the readers): indices are in range, parents form a forest and come before
+/// their children, all is finite.
 struct Scene {
   std::string file{};
   std::vector<Node> nodes{};
@@ -73,13 +96,38 @@ struct Scene {
   std::vector<Material> materials{};
   std::vector<Light> lights{};
   std::vector<SceneCamera> cameras{};
+  std::vector<Channel> channels{};                   ///< its animation
+  double scale = 1.0;                                ///< all of it is made this much larger
   Eigen::Vector3f sky = Eigen::Vector3f::Zero();     ///< what is seen where nothing is, above
   Eigen::Vector3f ground = Eigen::Vector3f::Zero();  ///< the same, below the horizon
   std::vector<std::string> files{};                  ///< everything that was read
 };
 
+/// Puts every node where it is at this time: evaluates the channels (before the first and after the
+/// last key these hold; rotations go the short way; cubic as glTF 2.0, appendix C, has it) and
+/// renews all world matrices.
+void pose(Scene& scene, double seconds);
+
+/// When the last channel ends, in seconds; 0 without animation.
+double duration_of(const Scene& scene);
+
+/// From where to where a node with all below it reaches along a direction in world space, by its
+/// true vertices; none if there is no mesh among them.
+struct Reach {
+  double least = 0.0;
+  double most = 0.0;
+};
+std::optional<Reach> reach_of(const Scene& scene, std::size_t node,
+                              const Eigen::Vector3d& direction);
+
+/// The longest side of a node with all below it, in its own space at its size in the world, metres.
+std::optional<double> longest_side(const Scene& scene, std::size_t node);
+
 /// World-space bounds of a node and all below it; empty if there is no mesh among them.
 Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node);
+
+/// The node of a camera. @throws as camera_place
+std::size_t camera_node(const Scene& scene, const std::optional<std::string>& name);
 
 /// Where a camera stands: a rigid placement, camera space (x right, y up, looking along −z) →
 /// world. Scale in the node's matrix is no part of a camera's place and is taken out.

@@ -27,15 +27,25 @@ struct Criterion {
 Length coc_limit(const Criterion& criterion, const Body& body, const VirtualCamera& camera);
 
 /// Signed CoC diameter (vertical) of something at axial distance z (> 0, infinity is legal):
-/// c = D v (1/s − 1/z). Source: similar triangles at the thin lens.
+/// c = D v (1/s − 1/z). Source: similar triangles at the thin lens. A cheat's band takes the place
+/// of s (its near edge in front, its far edge behind; 0 between them), its limit cuts the result.
 /// @throws OpticsError for z ≤ 0
 Length circle_of_confusion(const VirtualCamera& camera, Length z);
 
 /// The same across the frame: smaller by the squeeze where the lens squeezes in front.
 Length circle_of_confusion_wide(const VirtualCamera& camera, Length z);
 
-/// A length on the gate in pixels of the delivered picture.
+/// A length on the gate in (the height of) pixels of the delivered picture.
 double to_pixels(Length on_gate, const VirtualCamera& camera);
+
+/// How many pixels a render needs beyond each side of the picture, so that blur at the frame's edge
+/// is right: half the CoC times the *outermost* point of the opening, rounded up.
+struct Margin {
+  int beside = 0;  ///< left, and as many right
+  int above = 0;   ///< above, and as many below
+};
+/// @param coc the largest disc that things in or beside the frame have; either sign
+Margin margin_for(const VirtualCamera& camera, Length coc);
 
 /// From where to where things are sharp. `far` is infinity when nothing behind is unsharp.
 struct SharpRange {

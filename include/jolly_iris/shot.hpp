@@ -10,6 +10,8 @@
 #include <vector>
 
 #include "jolly_iris/camera.hpp"
+#include "jolly_iris/cheat.hpp"
+#include "jolly_iris/ease.hpp"
 #include "jolly_iris/sharpness.hpp"
 
 namespace jolly_iris {
@@ -30,25 +32,137 @@ struct Origin {
 /// "noted", "metadata", "solved", "tried".
 std::string_view to_string(Origin::Source source);
 
-/// What the camera focuses on: exactly one of these, or nothing (then the take's mark counts).
-struct Focus {
-  std::optional<std::string> on{};  ///< a subject's name
-  std::optional<Length> at{};       ///< axial from the entrance pupil; may be infinite
-  std::optional<Length> mark{};     ///< as a barrel would show it, from the sensor plane
+/// In which of the five ways a distance was measured (see distance.hpp).
+enum class DistanceKind { axial, radial, tape, mark, floor };
+
+/// "axial", "radial", "tape", "mark", "floor".
+std::string_view to_string(DistanceKind kind);
+
+/// A distance as it was entered, with what is needed to make it axial.
+struct DistanceEntry {
+  DistanceKind kind = DistanceKind::axial;
+  Length length{};                               ///< may be infinite
+  std::optional<Angle> off_axis{};               ///< of a radial or tape; in the plan of a floor
+  std::optional<std::array<double, 2>> pixel{};  ///< or where the picture shows it
+  std::optional<Length> height{};                ///< of the thing above the floor; none: 0
 };
 
-/// A subject that the shot file itself describes. One of `at` and `place` is given.
+/// How a depth picture's numbers stand for distances.
+struct DepthCode {
+  enum class Kind {
+    axial,      ///< z in `unit`
+    radial,     ///< along the ray, in `unit`
+    inverse,    ///< 1 / axial, per `unit`
+    normalised  ///< 0 … 1 from `near` to `far`, axial
+  };
+  Kind kind = Kind::axial;
+  Length unit = Length::from_m(1.0);
+  std::optional<Length> near{};  ///< normalised: what one end stands for
+  std::optional<Length> far{};
+  bool white_is_near = false;  ///< normalised: 1 is near and 0 is far
+};
+
+/// A depth picture of the shot.
+struct DepthEntry {
+  std::string file{};  ///< resolved against the shot file's folder; may be empty: only a code
+  DepthCode code{};
+};
+
+/// What is taken from the middle ninth of a depth picture.
+enum class MiddleArea { nearest, median };
+
+/// What was picked in a depth picture.
+struct Picked {
+  DistanceEntry distance{};  ///< axial or radial, with its pixel
+  std::string said{};        ///< "pixel 960, 540 of pinhole.exr: 2.35 m"
+};
+
+/// Which point of a node is focused on.
+enum class NodePart { middle, origin, nearest };
+
+/// What the camera focuses on: exactly one of on, distance, pixel and area, or nothing (then the
+/// take's mark counts).
+struct Focus {
+  std::optional<std::string> on{};  ///< a subject's name
+  NodePart part = NodePart::middle;
+  std::optional<DistanceEntry> distance{};
+  std::optional<std::array<double, 2>> pixel{};  ///< of the depth picture
+  std::optional<MiddleArea> area{};              ///< of the depth picture
+  std::optional<Picked> picked{};  ///< what the last two found, filled in by who reads pictures
+  Length offset{};                 ///< added to the axial distance: + behind, − in front
+
+  bool any() const { return on || distance || pixel || area; }
+};
+
+/// Focus on its way from one thing to another, at one instant. It moves evenly in dioptres, since
+/// equal steps of reciprocal distance are equal steps of blur.
+struct FocusMove {
+  Focus from{};
+  Focus to{};
+  Ease ease{};
+  double share = 0.0;  ///< of the time, 0 … 1
+};
+
+/// One key of a pull: from `frame` on the focus is here; `ease` is how it came from the key before.
+struct Pull {
+  double frame = 0.0;
+  Focus focus{};
+  Ease ease{};
+};
+
+/// A quantity of the shot that changes over frames; see over.hpp for which can.
+struct Keyed {
+  struct At {
+    double frame = 0.0;
+    std::array<double, 3> value{};  ///< as over.hpp's table counts it; places have three numbers
+  };
+  std::string key{};
+  std::vector<At> keys{};  ///< by rising frame, at least one
+  Ease ease{};
+};
+
+/// A subject that the shot file itself describes. One of `distance` and `place` is given, or
+/// neither where it describes a node of the scene.
 struct SubjectEntry {
   std::string name{};
-  std::optional<Length> at{};                    ///< axial from the entrance pupil
+  std::optional<DistanceEntry> distance{};
   std::optional<std::array<double, 3>> place{};  ///< in the artist's units, +Y up, world space
-  std::optional<Length> size{};
+  std::optional<Length> size{};                  ///< its largest side in reality
+  std::optional<Length> deep{};                  ///< how far it reaches along the view, in all
 };
+
+/// Which point of the real camera the scene's camera stands for.
+enum class CameraOrigin { pupil, sensor, mount };
 
 /// A scene file, and which of its cameras took the picture (none: its only one).
 struct SceneEntry {
-  std::string file{};  ///< resolved against the shot file's folder
+  std::string file{};  ///< resolved against the shot file's folder; empty: a track alone
   std::optional<std::string> camera{};
+  double scale = 1.0;  ///< the whole scene is made this much larger
+  CameraOrigin origin = CameraOrigin::pupil;
+  std::optional<std::string> aim{};  ///< a subject that the camera always turns to
+};
+
+/// One row of a camera move from a table. Either pan, tilt and roll (degrees: + right, + up,
+/// + clockwise as seen from behind) or a rotation (x, y, z, w; camera → world).
+struct TrackRow {
+  double frame = 0.0;
+  std::array<double, 3> place{};  ///< in the artist's units, +Y up
+  std::array<double, 3> pan_tilt_roll{};
+  std::optional<std::array<double, 4>> rotation{};
+  std::optional<Length> focal{};  ///< marked, of a zoom
+};
+
+/// A camera move that came as a table instead of with a scene.
+struct Track {
+  std::string file{};
+  std::vector<TrackRow> rows{};  ///< by rising frame, at least one
+};
+
+/// First and last frame of the shot. A scene's animation begins at the first.
+struct FrameRange {
+  double first = 0.0;
+  double last = 0.0;
 };
 
 /// How a picture file's numbers stand for light.
@@ -62,14 +176,23 @@ struct PlateEntry {
 
 struct Shot {
   std::string file{};
+  std::string variant{};              ///< which variant of the file this is; empty: the file as is
   Length unit = Length::from_m(1.0);  ///< one unit of the artist's own scene
   Criterion criterion{};
   Body body{};
   Lens lens{};
   Take take{};
   Focus focus{};
+  std::optional<FocusMove> move{};  ///< at one frame of a pull; leads over `focus`
   std::vector<SubjectEntry> subjects{};
+  std::vector<Keyed> over{};
+  std::vector<Pull> pulls{};  ///< by rising frame
+  std::optional<FrameRange> frames{};
+  std::optional<double> frame{};  ///< which one this is, once shot_at has made it
   std::optional<SceneEntry> scene{};
+  std::optional<Track> track{};
+  std::optional<DepthEntry> depth{};
+  Cheat cheat{};
   std::optional<PlateEntry> plate{};
   std::map<std::string, Origin> origins{};  ///< by dotted key, e.g. "take.stop"
   std::vector<std::string> files{};         ///< everything that was read to make this shot

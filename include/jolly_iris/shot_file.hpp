@@ -13,6 +13,7 @@
 namespace jolly_iris {
 
 /// A value given for this one run: `take.stop` = `f/2.8`. Subjects go by name: `subject.boat.at`.
+/// The key `variant` chooses one of the file's variants, laid over it before all else.
 struct Tried {
   std::string key{};
   std::string text{};

@@ -94,6 +94,18 @@ class Temperature : public detail::Quantity<Temperature> {
   constexpr explicit Temperature(double kelvin) : Quantity(kelvin) {}
 };
 
+/// The power of a lens, and differences of focus: reciprocal metres, kept in dioptres.
+class Power : public detail::Quantity<Power> {
+ public:
+  constexpr Power() = default;
+  static constexpr Power raw(double dioptres) { return Power(dioptres); }
+  static constexpr Power from_dioptres(double dioptres) { return Power(dioptres); }
+  constexpr double dioptres() const { return value_; }
+
+ private:
+  constexpr explicit Power(double dioptres) : Quantity(dioptres) {}
+};
+
 /// Width and height, e.g. of a gate.
 struct Extent {
   Length width{};

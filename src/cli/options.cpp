@@ -19,6 +19,7 @@ constexpr const char* regatta = "demo/regatta/hero.shot.toml";
 // Everything as it was typed; turned into values once CLI11 is content.
 struct Typed {
   std::vector<std::string> set{};
+  std::string variant{};
   std::string box{};
   std::string distance{};
   std::string transfer{};
@@ -36,6 +37,10 @@ void add_shot(CLI::App& verb, ShotOptions& o, Typed& typed, const char* key) {
       ->type_name("KEY=VALUE")
       ->take_all()
       ->allow_extra_args(false);
+  verb.add_option("--variant", typed.variant, "one of the shot file's variants laid over it")
+      ->type_name("NAME");
+  verb.add_option("--frame", o.frame, "the frame to answer at, where something moves [the first]")
+      ->type_name("N");
   verb.add_flag("--watch", o.watch, "run again on every save of a file it read; Ctrl-C ends");
   add_form(verb, o.form, key);
 }
@@ -212,6 +217,7 @@ Parsed parse(const std::vector<std::string>& args) {
     throw UsageError(fmt::format("{}\nSee: jolly-iris{} --help", e.what(), verb));
   }
   std::vector<Tried> tried;
+  if (!typed.variant.empty()) tried.push_back({"variant", typed.variant});
   for (const std::string& text : typed.set) tried.push_back(tried_of(text));
   const auto with = [&](auto options) -> Parsed {
     options.shot.tried = tried;

@@ -23,6 +23,7 @@ struct Form {
 struct ShotOptions {
   std::string shot{};
   std::vector<Tried> tried{};
+  std::optional<double> frame{};
   Form form{};
   bool watch = false;
 };

@@ -65,8 +65,9 @@ std::string wrapped(const std::string& text, const std::string& first, const std
 }
 
 std::string head(const LoadedShot& l) {
-  const Shot& s = l.shot;
+  const Shot& s = l.now;
   std::string line = s.file;
+  if (!s.variant.empty()) line += " (variant " + s.variant + ")";
   const auto add = [&](const std::string& part) {
     if (!part.empty()) line += " · " + part;
   };
@@ -75,6 +76,7 @@ std::string head(const LoadedShot& l) {
   if (s.lens.adapter != 1.0) add(fmt::format("adapter {:g} x", s.lens.adapter));
   add(stop_text(s.take.stop));
   add("focus " + l.answer.focus_said);
+  if (l.answer.frame) add(fmt::format("frame {:g}", *l.answer.frame));
   line += '\n';
   return line + tried_line(s);
 }
@@ -94,11 +96,20 @@ std::string camera_table(const LoadedShot& l) {
   row("focus distance", metres(c.focus),
       fmt::format("{} units of {}, along the view axis", in_units(c.focus, a.unit),
                   unit_text(a.unit)));
-  row("gate", fmt::format("{:.3f} x {:.3f} mm", c.gate.width.mm(), c.gate.height.mm()),
-      fmt::format("{} x {} px", c.pixels.width, c.pixels.height));
+  // What is typed in is what the picture shows; the gate is told beside it where they differ.
+  const bool same = std::abs(c.picture.height / c.gate.height - 1.0) < 0.005 &&
+                    std::abs(c.picture.width / c.gate.width - 1.0) < 0.005;
+  const Extent& shown = same ? c.gate : c.picture;
+  row("gate", fmt::format("{:.3f} x {:.3f} mm", shown.width.mm(), shown.height.mm()),
+      fmt::format("{} x {} px{}", c.pixels.width, c.pixels.height,
+                  same ? ""
+                       : fmt::format(" of a gate of {:.3f} x {:.3f} mm", c.gate.width.mm(),
+                                     c.gate.height.mm())));
   row("field of view",
-      fmt::format("{:.3f} x {:.3f} deg", c.field_of_view_wide().degrees(),
-                  c.field_of_view_high().degrees()),
+      same ? fmt::format("{:.3f} x {:.3f} deg", c.field_of_view_wide().degrees(),
+                         c.field_of_view_high().degrees())
+           : fmt::format("{:.3f} x {:.3f} deg", c.picture_view_wide().degrees(),
+                         c.picture_view_high().degrees()),
       "wide x high");
   row("aperture radius", fmt::format("{:.3f} mm", c.aperture_radius.mm()),
       in_units(c.aperture_radius, a.unit) + " units");
@@ -121,6 +132,17 @@ std::string camera_table(const LoadedShot& l) {
     }
   }
   row("iris", shape, "");
+  if (c.squeeze != 1.0) {
+    row("squeeze", fmt::format("{:.4g} x", c.squeeze),
+        fmt::format("aperture {:.4g} times as wide as high", c.pupil_aspect()));
+  }
+  if (c.shift_right != Length{} || c.shift_up != Length{}) {
+    row("shift", fmt::format("{:+.4g} mm right, {:+.4g} up", c.shift_right.mm(), c.shift_up.mm()),
+        fmt::format("{:+.4f} of the width, {:+.4f} of the height", c.shift_right / shown.width,
+                    c.shift_up / shown.height));
+  }
+  row("margin", fmt::format("{} px beside", a.margin.beside),
+      fmt::format("{} px above: render so much more on each side", a.margin.above));
   return out;
 }
 
@@ -132,18 +154,27 @@ std::string subject_table(const Answer& a) {
   std::size_t width = 8;
   bool sizes = false;
   for (const SubjectBlur& s : a.subjects) {
+    if (!s.in_picture) continue;
     width = std::max(width, width_of(s.name));
     sizes = sizes || s.size_px.has_value();
   }
-  width += 2;
-  out += fmt::format("  {}{:>12}{:>12}{:>11}{:>10}{}\n", padded("subject", width), "axial",
-                     "radial", "blur mm", "blur px", sizes ? "   size px" : "");
+  width = std::min<std::size_t>(width, 24) + 2;
+  out +=
+      fmt::format("  {:{}}  -------- distance --------   ------- blur in px -------\n", "", width);
+  out += fmt::format("  {}{:>10}{:>10}{:>10}{:>9}{:>9}{:>9}{}\n", padded("subject", width), "axial",
+                     "radial", "tape", "front", "middle", "back", sizes ? "  size px" : "");
   const auto row = [&](const SubjectBlur& s) {
     const std::string size =
-        !sizes ? "" : fmt::format("{:>10}", s.size_px ? fmt::format("{:.0f}", *s.size_px) : "");
-    out += fmt::format("  {}{:>12}{:>12}{:>+11.4f}{:>+10.1f}{}  {}\n", padded(s.name, width),
-                       metres(s.axial), metres(s.radial), s.coc.mm(), s.coc_px, size,
-                       s.sharp            ? "sharp"
+        !sizes ? "" : fmt::format("{:>9}", s.size_px ? fmt::format("{:.0f}", *s.size_px) : "");
+    const bool flat = s.front == s.back;
+    const std::string front = flat             ? ""
+                              : s.coc_front_px ? fmt::format("{:+.1f}", *s.coc_front_px)
+                                               : "at lens";
+    out += fmt::format("  {}{:>10}{:>10}{:>10}{:>9}{:>+9.1f}{:>9}{}  {}\n", padded(s.name, width),
+                       metres(s.axial), metres(s.radial), metres(s.tape), front, s.coc_px,
+                       flat ? "" : fmt::format("{:+.1f}", s.coc_back_px), size,
+                       s.partly_sharp     ? "partly"
+                       : s.sharp          ? "sharp"
                        : s.coc.mm() > 0.0 ? "behind"
                                           : "in front");
   };

@@ -15,10 +15,9 @@ struct Streams {
   std::ostream& err;
 };
 
-/// The shot that was asked for, with --set applied. `files` gains what was read.
-inline LoadedShot load(const ShotOptions& options, std::vector<std::string>& files) {
-  return load_shot(options.shot, options.tried, &files);
-}
+/// The shot that was asked for, with --set, --variant and --frame applied. `files` gains what was
+/// read.
+LoadedShot load(const ShotOptions& options, std::vector<std::string>& files);
 
 void start(const StartOptions& options, const Streams& io);
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files);

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "gltf_animation.hpp"
 #include "gltf_model.hpp"
 #include "jolly_iris/errors.hpp"
 
@@ -146,20 +147,47 @@ Mesh read_mesh(const CheckedModel& m, const tinygltf::Mesh& from) {
   return mesh;
 }
 
-Eigen::Affine3d local_transform(const tinygltf::Node& node) {
-  Eigen::Affine3d t = Eigen::Affine3d::Identity();
-  if (node.matrix.size() == 16) {
-    t.matrix() = Eigen::Map<const Eigen::Matrix4d>(node.matrix.data());  // both column-major
-    return t;
+void read_transform(const tinygltf::Node& from, Node& node) {
+  if (from.matrix.size() == 16) {
+    node.matrix = Eigen::Affine3d::Identity();
+    node.matrix->matrix() =
+        Eigen::Map<const Eigen::Matrix4d>(from.matrix.data());  // both column-major
+    return;
   }
-  if (node.translation.size() == 3) t.translate(Eigen::Vector3d(node.translation.data()));
-  if (node.rotation.size() == 4) {
-    const auto& q = node.rotation;  // glTF: x, y, z, w
+  if (from.translation.size() == 3) node.translation = Eigen::Vector3d(from.translation.data());
+  if (from.rotation.size() == 4) {
+    const auto& q = from.rotation;  // glTF: x, y, z, w
     const Eigen::Quaterniond turn(q[3], q[0], q[1], q[2]);
-    if (turn.norm() > 1e-12) t.rotate(turn.normalized());
+    if (turn.norm() > 1e-12) node.rotation = turn.normalized();
   }
-  if (node.scale.size() == 3) t.scale(Eigen::Vector3d(node.scale.data()));
-  return t;
+  if (from.scale.size() == 3) node.scale = Eigen::Vector3d(from.scale.data());
+}
+
+SceneCamera read_camera(const CheckedModel& m, const tinygltf::Camera& from) {
+  SceneCamera camera;
+  camera.name = from.name;
+  if (from.type == "orthographic") {
+    camera.projection = SceneCamera::Projection::orthographic;
+    return camera;
+  }
+  camera.yfov = from.perspective.yfov;
+  if (from.perspective.aspectRatio > 0.0) camera.aspect = from.perspective.aspectRatio;
+  // What core glTF has no word for, as our own handoff writes it (docs/report-json.md).
+  const std::string what = "camera '" + from.name + "'";
+  const auto extra = [&](const char* key) -> std::optional<double> {
+    const double v = number(m, from.extras, key, -1.0, 1e-12, what);
+    return v > 0.0 ? std::optional(v) : std::nullopt;
+  };
+  if (from.extras.IsObject() && from.extras.Has("focus_m") &&
+      from.extras.Get("focus_m").IsNumber()) {
+    camera.focus_m = extra("focus_m");
+  }
+  camera.f_number = extra("f_number");
+  if (const auto focal = extra("focal_mm")) {
+    camera.gate_height_mm = 2.0 * *focal * std::tan(camera.yfov / 2.0);
+    if (camera.aspect) camera.gate_width_mm = *camera.gate_height_mm * *camera.aspect;
+  }
+  return camera;
 }
 
 std::optional<std::size_t> light_of(const CheckedModel& m, const tinygltf::Node& node,
@@ -205,31 +233,24 @@ Scene to_scene(const CheckedModel& m) {
   for (const auto& from : m.model.materials) scene.materials.push_back(read_material(m, from));
   for (const auto& from : m.model.meshes) scene.meshes.push_back(read_mesh(m, from));
   for (const auto& from : m.model.lights) scene.lights.push_back(read_light(m, from));
-  for (const auto& from : m.model.cameras) {
-    const bool flat = from.type == "orthographic";
-    scene.cameras.push_back(
-        {from.name,
-         flat ? SceneCamera::Projection::orthographic : SceneCamera::Projection::perspective,
-         flat ? 0.0 : from.perspective.yfov});
-  }
+  for (const auto& from : m.model.cameras) scene.cameras.push_back(read_camera(m, from));
   std::vector<std::optional<std::size_t>> place(m.model.nodes.size());  // glTF node → ours
   for (const int index : m.order) {
     const auto i = static_cast<std::size_t>(index);
     const tinygltf::Node& from = m.model.nodes[i];
     Node node;
     node.name = from.name;
-    node.world = local_transform(from);
+    read_transform(from, node);
     if (from.mesh >= 0) node.mesh = static_cast<std::size_t>(from.mesh);
     if (from.camera >= 0) node.camera = static_cast<std::size_t>(from.camera);
     node.light = light_of(m, from, scene);
     place[i] = scene.nodes.size();
     if (m.parents[i] >= 0) node.parent = place[static_cast<std::size_t>(m.parents[i])];
-    if (node.parent) {
-      node.world = scene.nodes[*node.parent].world * node.world;
-      scene.nodes[*node.parent].children.push_back(scene.nodes.size());
-    }
+    if (node.parent) scene.nodes[*node.parent].children.push_back(scene.nodes.size());
     scene.nodes.push_back(std::move(node));
   }
+  scene.channels = gltf::read_channels(m, place);
+  pose(scene, 0.0);
   const int shown = m.model.defaultScene < 0 ? 0 : m.model.defaultScene;
   if (!m.model.scenes.empty()) {
     const tinygltf::Value& extras = m.model.scenes[static_cast<std::size_t>(shown)].extras;

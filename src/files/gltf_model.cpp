@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdint>
 #include <cstring>
 #include <filesystem>
 #include <nlohmann/json.hpp>
@@ -288,6 +289,16 @@ double component(const unsigned char* at, int type, bool normalised) {
       std::memcpy(&v, at, sizeof v);
       return static_cast<double>(v);
     }
+    case TINYGLTF_COMPONENT_TYPE_BYTE: {
+      std::int8_t v = 0;
+      std::memcpy(&v, at, sizeof v);
+      return normalised ? std::max(v / 127.0, -1.0) : v;
+    }
+    case TINYGLTF_COMPONENT_TYPE_SHORT: {
+      std::int16_t v = 0;
+      std::memcpy(&v, at, sizeof v);
+      return normalised ? std::max(v / 32767.0, -1.0) : v;
+    }
     case TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE:
       return normalised ? *at / 255.0 : *at;
     case TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT: {
@@ -338,6 +349,29 @@ std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor) {
         refuse(m.file, "accessor {} element {} is not a number", accessor, i);
       }
       out[i][static_cast<Eigen::Index>(k)] = static_cast<float>(v);
+    }
+  }
+  return out;
+}
+
+std::vector<Eigen::Vector4d> read_numbers(const CheckedModel& m, int accessor, int components) {
+  const tinygltf::Accessor& a = m.model.accessors[static_cast<std::size_t>(accessor)];
+  if (tinygltf::GetNumComponentsInType(static_cast<uint32_t>(a.type)) != components) {
+    refuse(m.file, "accessor {} should hold rows of {} numbers", accessor, components);
+  }
+  std::vector<Eigen::Vector4d> out(a.count, Eigen::Vector4d::Zero());
+  if (a.bufferView < 0) return out;
+  const View view = view_of(m, a);
+  const auto size = static_cast<std::size_t>(
+      tinygltf::GetComponentSizeInBytes(static_cast<uint32_t>(a.componentType)));
+  for (std::size_t i = 0; i < a.count; ++i) {
+    for (int k = 0; k < components; ++k) {
+      const double v = component(view.data + i * view.stride + static_cast<std::size_t>(k) * size,
+                                 a.componentType, a.normalized);
+      if (!std::isfinite(v)) {
+        refuse(m.file, "accessor {} element {} is not a number", accessor, i);
+      }
+      out[i][k] = v;
     }
   }
   return out;

@@ -25,6 +25,10 @@ CheckedModel load_checked(const std::string& file);
 /// @throws FileError for another type
 std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor);
 
+/// Accessor contents as rows of one, three or four numbers (the rest is 0); normalised integers
+/// become −1 … 1. @throws FileError for another type, and for what is no number
+std::vector<Eigen::Vector4d> read_numbers(const CheckedModel& m, int accessor, int components);
+
 /// Accessor contents as indices. @throws FileError for another type
 std::vector<std::uint32_t> read_indices(const CheckedModel& m, int accessor);
 

@@ -18,11 +18,18 @@ Json subject_json(const SubjectBlur& s) {
   Json j{{"name", s.name},
          {"axial_m", finite(s.axial.m())},
          {"radial_m", finite(s.radial.m())},
+         {"tape_m", finite(s.tape.m())},
+         {"front_m", finite(s.front.m())},
+         {"back_m", finite(s.back.m())},
          {"coc_mm", s.coc.mm()},
          {"coc_px", s.coc_px},
+         {"coc_front_px", s.coc_front_px ? Json(*s.coc_front_px) : Json(nullptr)},
+         {"coc_back_px", s.coc_back_px},
          {"sharp", s.sharp},
+         {"partly_sharp", s.partly_sharp},
          {"in_picture", s.in_picture}};
   if (s.size_px) j["size_px"] = *s.size_px;
+  if (s.depth_code) j["depth_code"] = finite(*s.depth_code);
   return j;
 }
 
@@ -50,6 +57,10 @@ Json camera_json(const Answer& a) {
           {"aperture_radius_units", c.aperture_radius / a.unit},
           {"gate_mm", {c.gate.width.mm(), c.gate.height.mm()}},
           {"fov_deg", {c.field_of_view_wide().degrees(), c.field_of_view_high().degrees()}},
+          {"picture_mm", {c.picture.width.mm(), c.picture.height.mm()}},
+          {"picture_fov_deg", {c.picture_view_wide().degrees(), c.picture_view_high().degrees()}},
+          {"shift_mm", {c.shift_right.mm(), c.shift_up.mm()}},
+          {"pupil_to_sensor_mm", c.pupil_to_sensor.mm()},
           {"focus_m", finite(c.focus.m())},
           {"focus_units", finite(c.focus / a.unit)},
           {"magnification", c.magnification},
@@ -61,7 +72,10 @@ Json camera_json(const Answer& a) {
 
 Json to_json(const Answer& a) {
   Json j;
+  if (a.frame) j["frame"] = *a.frame;
   j["camera"] = camera_json(a);
+  j["camera"]["mark_m"] = a.mark ? finite(a.mark->m()) : Json(nullptr);
+  j["camera"]["margin_px"] = {a.margin.beside, a.margin.above};
   j["lens"] = {{"focal_mm", a.camera.lens_focal.mm()},
                {"f_number", a.camera.lens_f_number},
                {"t_number", a.camera.lens_t_number}};
@@ -76,6 +90,11 @@ Json to_json(const Answer& a) {
       {"ev100", a.ev100 ? Json(*a.ev100) : Json(nullptr)},
       {"shutter_s", a.shutter ? Json(a.shutter->seconds()) : Json(nullptr)},
       {"shutter_deg", a.shutter_angle ? Json(a.shutter_angle->degrees()) : Json(nullptr)}};
+  j["focus"] = a.focus_said;
+  j["scale"] = Json::array();
+  for (const ScaleFinding& f : a.scale) {
+    j["scale"].push_back({{"name", f.name}, {"factor", f.factor}, {"said", f.said}});
+  }
   j["notes"] = a.notes;
   j["origins"] = Json::object();
   for (const auto& [key, origin] : a.origins) {
@@ -157,10 +176,9 @@ std::string json_value(const std::string& json, const std::string& key) {
 
 std::string camera_gltf(const Answer& answer, const std::string& name) {
   const VirtualCamera& c = answer.camera;
-  // The picture shows the gate's whole width; its height follows from its own shape, which need not
-  // be quite the gate's.
-  const double aspect = static_cast<double>(c.pixels.width) / c.pixels.height;
-  const double yfov = 2.0 * std::atan(c.gate.width / (2.0 * c.focal) / aspect);
+  // It frames the picture, which need not be quite the gate's shape.
+  const double aspect = c.picture.width / c.picture.height;
+  const double yfov = c.picture_view_high().radians();
   Json extras = camera_json(answer);
   extras["lens_focal_mm"] = c.lens_focal.mm();
   extras["lens_f_number"] = c.lens_f_number;

@@ -1,29 +1,63 @@
 #include "jolly_iris/load.hpp"
 
+#include "camera_track.hpp"
 #include "jolly_iris/gltf.hpp"
+#include "jolly_iris/over.hpp"
+#include "jolly_iris/usda.hpp"
 
 namespace jolly_iris {
 
-LoadedShot load_shot(const std::filesystem::path& path, const std::vector<Tried>& tried,
+namespace {
+
+// What is wrong with a file is told with the line of the shot file that names it.
+template <class Work>
+auto named_by(const Shot& shot, const char* key, const Work& work) {
+  try {
+    return work();
+  } catch (const FileError& e) {
+    throw FileError(shot.where(key) + e.what());
+  }
+}
+
+void pick(Focus& focus, const Shot& shot, const DepthPicker& picker) {
+  if (picker && (focus.pixel || focus.area)) focus.picked = picker(shot, focus);
+}
+
+}  // namespace
+
+Scene read_scene(const std::filesystem::path& path) {
+  return path.extension() == ".usda" ? read_usda(path) : read_gltf(path);
+}
+
+LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& settings,
                      std::vector<std::string>* files) {
   std::vector<std::string> unwanted;
   std::vector<std::string>& read = files == nullptr ? unwanted : *files;
   read.push_back(path.string());
   LoadedShot loaded;
-  loaded.shot = read_shot(path, tried);
+  Shot& shot = loaded.shot;
+  shot = read_shot(path, settings.tried);
   // The first of these is the shot file itself, which is there already.
-  read.insert(read.end(), loaded.shot.files.begin() + 1, loaded.shot.files.end());
-  if (loaded.shot.scene) {
-    read.push_back(loaded.shot.scene->file);
-    try {
-      loaded.scene = read_gltf(loaded.shot.scene->file);
-    } catch (const FileError& e) {
-      throw FileError(loaded.shot.where("scene.file") + e.what());
-    }
+  read.insert(read.end(), shot.files.begin() + 1, shot.files.end());
+  if (shot.track) {
+    read.push_back(shot.track->file);
+    shot.track->rows = named_by(shot, "scene.track", [&] { return read_track(shot.track->file); });
+  }
+  if (shot.scene && !shot.scene->file.empty()) {
+    read.push_back(shot.scene->file);
+    loaded.scene = named_by(shot, "scene.file", [&] { return read_scene(shot.scene->file); });
+    loaded.scene->scale = shot.scene->scale;
+    pose(*loaded.scene, 0.0);
     // Likewise the scene's own file; behind it come its buffers.
     read.insert(read.end(), loaded.scene->files.begin() + 1, loaded.scene->files.end());
   }
-  loaded.answer = answer(loaded.shot, loaded.scene ? &*loaded.scene : nullptr);
+  if (shot.depth && !shot.depth->file.empty()) read.push_back(shot.depth->file);
+  pick(shot.focus, shot, settings.pick);
+  for (Pull& pull : shot.pulls) pick(pull.focus, shot, settings.pick);
+  Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
+  const auto frame = settings.frame ? settings.frame : usual_frame(shot, scene);
+  loaded.now = frame ? shot_at(shot, *frame) : shot;
+  loaded.answer = frame ? answer_at(shot, scene, *frame) : answer(shot, scene);
   return loaded;
 }
 

@@ -77,6 +77,32 @@ std::optional<double> ShotReader::number(const std::string& key, double least, d
   return *number;
 }
 
+std::optional<std::string> ShotReader::written(const std::string& key) {
+  const TomlValue* value = find(key);
+  if (value != nullptr && std::holds_alternative<double>(value->data)) return value->text;
+  return text(key);
+}
+
+bool ShotReader::has_section(const std::string& prefix) const {
+  const auto first = tree_.lower_bound(prefix);
+  return first != tree_.end() && first->first.starts_with(prefix);
+}
+
+std::optional<std::array<double, 2>> ShotReader::pixel(const std::string& key) {
+  const TomlValue* value = find(key);
+  if (value == nullptr) return std::nullopt;
+  const auto* numbers = std::get_if<std::vector<double>>(&value->data);
+  const bool good = numbers != nullptr && !value->odd && numbers->size() == 2 &&
+                    std::isfinite((*numbers)[0]) && std::isfinite((*numbers)[1]);
+  if (!good) {
+    mistake(key, fmt::format("{} is not a place in the picture; write [x, y] in pixels from its "
+                             "top left corner, e.g. [960, 540]",
+                             value->text));
+    return std::nullopt;
+  }
+  return std::array<double, 2>{(*numbers)[0], (*numbers)[1]};
+}
+
 std::optional<std::array<double, 3>> ShotReader::place(const std::string& key) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
@@ -115,40 +141,59 @@ void ShotReader::mistake(const std::string& key, const std::string& message) {
   mistakes_.push_back({found == tree_.end() ? "" : found->second.place, key, message});
 }
 
-void ShotReader::check_unknown() {
+std::vector<std::string> ShotReader::known_plain() const {
   std::vector<std::string> known;
   for (const std::string& key : known_) {
     const std::string plain = without_index(key);
     if (std::find(known.begin(), known.end(), plain) == known.end()) known.push_back(plain);
   }
+  return known;
+}
+
+std::string ShotReader::hint_for(const std::string& key) const {
+  const std::vector<std::string> known = known_plain();
+  const std::string plain = without_index(key);
+  // A misspelt last part is likelier than a wrong section, so look there first.
+  const std::string section = plain.substr(0, plain.rfind('.') + 1);
+  std::vector<std::string> beside;
+  for (const std::string& k : known) {
+    if (k.starts_with(section) && k.find('.', section.size()) == std::string::npos) {
+      beside.push_back(k);
+    }
+  }
+  const auto in_section = section.empty() ? std::nullopt : nearest_name(plain, beside);
+  const std::string last = plain.substr(section.size());
+  std::vector<std::string> same_last;
+  for (const std::string& k : known) {
+    if (k.substr(k.rfind('.') + 1) == last) same_last.push_back(k);
+  }
+  if (in_section && !section.empty() &&
+      2 * edit_distance(last, in_section->substr(section.size())) <=
+          static_cast<int>(last.size())) {
+    return " Did you mean '" + *in_section + "'?";
+  }
+  if (same_last.size() == 1) return " Did you mean '" + same_last[0] + "'?";
+  return did_you_mean(plain, beside.empty() ? known : beside);
+}
+
+void ShotReader::check_unknown(const TomlTree& others) {
   for (const auto& [key, value] : tree_) {
-    if (known_.contains(key)) continue;
-    const std::string plain = without_index(key);
-    // A misspelt last part is likelier than a wrong section, so look there first.
-    const std::string section = plain.substr(0, plain.rfind('.') + 1);
-    std::vector<std::string> beside;
-    for (const std::string& k : known) {
-      if (k.starts_with(section) && k.find('.', section.size()) == std::string::npos) {
-        beside.push_back(k);
-      }
+    if (!known_.contains(key)) {
+      mistake(key, fmt::format("is not a key of a shot file.{}", hint_for(key)));
     }
-    const auto in_section = section.empty() ? std::nullopt : nearest_name(plain, beside);
-    const std::string last = plain.substr(section.size());
-    std::vector<std::string> same_last;
-    for (const std::string& k : known) {
-      if (k.substr(k.rfind('.') + 1) == last) same_last.push_back(k);
-    }
-    std::string hint;
-    if (in_section && !section.empty() &&
-        2 * edit_distance(last, in_section->substr(section.size())) <=
-            static_cast<int>(last.size())) {
-      hint = " Did you mean '" + *in_section + "'?";
-    } else if (same_last.size() == 1) {
-      hint = " Did you mean '" + same_last[0] + "'?";
-    } else {
-      hint = did_you_mean(plain, beside.empty() ? known : beside);
-    }
-    mistake(key, fmt::format("is not a key of a shot file.{}", hint));
+  }
+  // Variants that were not chosen are not read; but their keys can be misspelt as well.
+  const std::vector<std::string> known = known_plain();
+  for (const auto& [key, value] : others) {
+    const std::size_t name = key.find('.');
+    const std::string rest = key.substr(key.find('.', name + 1) + 1);
+    const bool named = rest.starts_with("subject.") || rest.starts_with("over.");
+    // Lists are only known as far as this file has rows of them.
+    const bool list = rest.find('[') != std::string::npos;
+    const std::string plain = without_index(rest);
+    if (named || list || std::find(known.begin(), known.end(), plain) != known.end()) continue;
+    mistakes_.push_back(
+        {value.place, key, fmt::format("is not a key of a shot file.{}", hint_for(rest))});
   }
 }
 

@@ -22,6 +22,10 @@ class ShotReader {
 
   /// Text; none (and a mistake) for another kind or a blank.
   std::optional<std::string> text(const std::string& key);
+  /// Text or a bare number, as it was written; none (and a mistake) for another kind or a blank.
+  std::optional<std::string> written(const std::string& key);
+  /// Two numbers: a place in a picture, px from its top left corner.
+  std::optional<std::array<double, 2>> pixel(const std::string& key);
   /// A plain number within [least, most]; `wanted` says what would be right.
   std::optional<double> number(const std::string& key, double least, double most,
                                const std::string& wanted);
@@ -61,14 +65,21 @@ class ShotReader {
 
   void require(const std::string& key, const std::string& example);
   void mistake(const std::string& key, const std::string& message);
+  /// Whether any key begins with this.
+  bool has_section(const std::string& prefix) const;
+  /// Marks a key as one that was asked for, without reading it.
+  void know(const std::string& key) { known_.insert(key); }
   /// Every key that nobody asked for is a mistake, with the nearest known key.
-  void check_unknown();
+  /// @param others keys of variants that were not chosen: "variant.night.take.stop"
+  void check_unknown(const TomlTree& others = {});
   bool good() const { return mistakes_.empty(); }
   std::vector<Mistake> mistakes() const { return mistakes_; }
   std::map<std::string, Origin> origins() const;
 
  private:
   const TomlValue* find(const std::string& key);
+  std::vector<std::string> known_plain() const;
+  std::string hint_for(const std::string& key) const;
   std::string fmt_value(const std::string& key) const;
   void refuse_choice(const std::string& key, const std::vector<std::string>& names);
 

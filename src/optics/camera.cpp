@@ -16,34 +16,16 @@ void require_positive(double value, const char* what, const char* key) {
   }
 }
 
-void require_share(double value, const char* what, const char* key) {
-  if (!(value > 0.0 && value <= 1.0)) {
-    throw OpticsError(
-        fmt::format("{} is {:g}; it is a share of the light: more than 0, at most 1", what, value),
-        key);
-  }
-}
-
 void check(const Body& body) {
   require_positive(body.gate.width.mm(), "the gate's width in mm", "body.gate");
   require_positive(body.gate.height.mm(), "the gate's height in mm", "body.gate");
   require_positive(body.pixels.width, "the picture's width in pixels", "body.pixels");
   require_positive(body.pixels.height, "the picture's height in pixels", "body.pixels");
+  require_positive(body.pixel_aspect, "the pixel aspect", "body.pixel_aspect");
 }
 
-void check(const Lens& lens) {
-  require_positive(lens.focal.mm(), "the focal length in mm", "lens.focal");
-  require_positive(lens.adapter, "the adapter's factor", "lens.adapter");
-  require_share(lens.adapter_transmission, "the adapter's transmission",
-                "lens.adapter_transmission");
-  if (lens.transmission) {
-    require_share(*lens.transmission, "the lens's transmission", "lens.transmission");
-  }
-  if (!(lens.squeeze >= 1.0) || !std::isfinite(lens.squeeze)) {
-    throw OpticsError(
-        fmt::format("the squeeze is {:g}; it is 1 (none) or more, e.g. 2", lens.squeeze),
-        "lens.squeeze");
-  }
+Angle field(Length side, Length focal) {
+  return Angle::from_radians(2.0 * std::atan(side / (2.0 * focal)));
 }
 
 }  // namespace
@@ -58,93 +40,51 @@ Stop t_number(double t) {
   return {t, Stop::Kind::t};
 }
 
-Angle VirtualCamera::field_of_view_wide() const {
-  return Angle::from_radians(2.0 * std::atan(gate.width / (2.0 * focal)));
-}
-
-Angle VirtualCamera::field_of_view_high() const {
-  return Angle::from_radians(2.0 * std::atan(gate.height / (2.0 * focal)));
-}
+Angle VirtualCamera::field_of_view_wide() const { return field(gate.width, focal); }
+Angle VirtualCamera::field_of_view_high() const { return field(gate.height, focal); }
+Angle VirtualCamera::picture_view_wide() const { return field(picture.width, focal); }
+Angle VirtualCamera::picture_view_high() const { return field(picture.height, focal); }
 
 double VirtualCamera::pupil_aspect() const {
   return squeeze_at == SqueezeAt::front ? 1.0 / squeeze : 1.0;
 }
 
-Length VirtualCamera::pixel_pitch() const { return gate.width / static_cast<double>(pixels.width); }
-
-Length focus_from_mark(const Lens& lens, Length mark) {
-  if (mark.is_infinite()) return mark;
-  if (lens.pupil) {
-    const Length focus = mark - *lens.pupil;
-    if (focus <= lens.focal) {
-      throw OpticsError(
-          fmt::format("the mark of {:.4g} m lies {:.4g} mm in front of the entrance pupil, which "
-                      "is {:.4g} mm from the sensor plane; it must lie beyond one focal length "
-                      "({:.4g} mm)",
-                      mark.m(), focus.mm(), lens.pupil->mm(), lens.focal.mm()),
-          "take.mark");
-    }
-    return focus;
-  }
-  const double d = mark.mm();
-  const double f = lens.focal.mm();
-  if (!(d >= 4.0 * f)) {
-    throw OpticsError(
-        fmt::format("the mark of {:.4g} m is closer than four focal lengths ({:.4g} m for a "
-                    "{:.4g} mm lens), and no simple lens focuses there. Marks are measured from "
-                    "the sensor plane; for a macro lens give lens.pupil",
-                    mark.m(), 4.0 * lens.focal.m(), f),
-        "take.mark");
-  }
-  return Length::from_mm((d + std::sqrt(d * d - 4.0 * f * d)) / 2.0);
+Length VirtualCamera::pixel_pitch() const {
+  return picture.height / static_cast<double>(pixels.height);
 }
 
-Length mark_from_focus(const Lens& lens, Length focus) {
-  if (focus.is_infinite()) return focus;
-  if (lens.pupil) return focus + *lens.pupil;
-  const double s = focus.mm();
-  const double f = lens.focal.mm();
-  return Length::from_mm(s + f * s / (s - f));
-}
-
-double marked_f_number(const Lens& lens, const Stop& stop) {
-  if (stop.kind == Stop::Kind::f) return stop.value;
-  return stop.value * std::sqrt(lens.transmission.value_or(1.0));
-}
-
-double marked_t_number(const Lens& lens, const Stop& stop) {
-  if (stop.kind == Stop::Kind::t) return stop.value;
-  return stop.value / std::sqrt(lens.transmission.value_or(1.0));
+Length VirtualCamera::pixel_pitch_wide() const {
+  return picture.width / static_cast<double>(pixels.width);
 }
 
 VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Length focus) {
   check(body);
-  check(lens);
+  require_possible(lens);
   require_positive(take.stop.value, "the stop", "take.stop");
-  if (!(focus > lens.focal)) {
-    throw OpticsError(
-        fmt::format("the focus distance of {:.4g} m is not beyond one focal length ({:.4g} m); a "
-                    "lens forms no picture of things that close",
-                    focus.m(), lens.focal.m()),
-        "focus");
-  }
   const double n0 = marked_f_number(lens, take.stop);
-  const Length diameter = lens.focal / n0;
+  const Extent recorded = recorded_gate(body);
   VirtualCamera camera;
-  camera.lens_focal = lens.adapter * lens.focal;
+  camera.squeeze = squeeze_at_focus(lens, focus);
+  camera.squeeze_at = lens.squeeze_at;
+  camera.gate = {recorded.width * camera.squeeze, recorded.height};
+  // Pictures are desqueezed by the nominal squeeze; what they then show is wider or narrower by how
+  // much the squeeze at this focus differs from it.
+  camera.picture = shown_by_picture(body, {recorded.width * lens.squeeze, recorded.height});
+  camera.picture.width = camera.picture.width * (camera.squeeze / lens.squeeze);
+  camera.pixels = body.pixels;
+  camera.shift_right = lens.shift_right;
+  camera.shift_up = lens.shift_up;
+  camera.focus = focus;
+  camera.focal = pinhole_focal(lens, focus, camera.gate.width);
+  camera.magnification = camera.focal / focus;
+  const Length diameter = lens.converter * lens.focal / n0;
+  camera.f_number = camera.focal / diameter;
+  camera.aperture_radius = diameter / 2.0;
+  camera.lens_focal = lens.adapter * lens.converter * lens.focal;
   camera.lens_f_number = lens.adapter * n0;
   camera.lens_t_number =
       marked_t_number(lens, take.stop) * lens.adapter / std::sqrt(lens.adapter_transmission);
-  camera.focus = focus;
-  // v = A f₀ s / (s − f₀), written so that an infinite s is no special case
-  camera.focal = camera.lens_focal / (1.0 - lens.focal / focus);
-  camera.magnification = camera.focal / focus;
-  camera.f_number = camera.focal / diameter;
-  camera.aperture_radius = diameter / 2.0;
-  camera.gate = {body.gate.width * lens.squeeze, body.gate.height};
-  camera.pixels = body.pixels;
-  camera.squeeze = lens.squeeze;
-  camera.squeeze_at = lens.squeeze_at;
+  camera.pupil_to_sensor = pupil_to_sensor(lens, focus);
   camera.iris = lens.iris;
   return camera;
 }
@@ -155,8 +95,23 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take) {
         "there is no focus: give the barrel's mark (take.mark) or something to focus on",
         "take.mark");
   }
-  check(lens);
+  require_possible(lens);
   return resolve(body, lens, take, focus_from_mark(lens, *take.mark));
+}
+
+std::array<double, 3> direction_of_pixel(const VirtualCamera& camera, double x, double y) {
+  const double right = (x - 0.5 * camera.pixels.width) * camera.pixel_pitch_wide().mm();
+  const double up = (0.5 * camera.pixels.height - y) * camera.pixel_pitch().mm();
+  return {(right + camera.shift_right.mm()) / camera.focal.mm(),
+          (up + camera.shift_up.mm()) / camera.focal.mm(), -1.0};
+}
+
+std::array<double, 2> pixel_of_direction(const VirtualCamera& camera,
+                                         const std::array<double, 3>& direction) {
+  const double right = direction[0] / -direction[2] * camera.focal.mm() - camera.shift_right.mm();
+  const double up = direction[1] / -direction[2] * camera.focal.mm() - camera.shift_up.mm();
+  return {0.5 * camera.pixels.width + right / camera.pixel_pitch_wide().mm(),
+          0.5 * camera.pixels.height - up / camera.pixel_pitch().mm()};
 }
 
 }  // namespace jolly_iris

@@ -210,6 +210,44 @@ Extent parse_extent(std::string_view text) {
   return {Length::from_mm(*width * width_unit.value_or(*unit)), Length::from_mm(*height * *unit)};
 }
 
+Extent parse_gate(std::string_view text) {
+  Cursor in(text);
+  // "16 mm" and "6 x 7" are formats; everything else that begins with a number is an extent.
+  for (const TradeFormat& format : trade_formats()) {
+    Cursor whole(text);
+    if (whole.word({format.name}) && whole.done()) return format.gate;
+  }
+  if (in.number()) return parse_extent(text);
+  return gate_of_format(text);
+}
+
+Power parse_power(std::string_view text) {
+  Cursor in(text);
+  const auto value = in.number();
+  if (!value || !in.word({"dioptres", "dioptre", "diopters", "diopter", "dpt", "/m"}) ||
+      !in.done()) {
+    refuse(text, "a power; write e.g. 2 dioptres");
+  }
+  return Power::from_dioptres(*value);
+}
+
+ZoomRange parse_zoom(std::string_view text) {
+  constexpr std::string_view wanted = "a zoom's range; write e.g. 18 to 58 mm";
+  Cursor in(text);
+  const auto shortest = in.number();
+  if (!shortest) refuse(text, wanted);
+  const auto first_unit = length_unit(in);
+  if (!in.word({"to"}) && !in.mark({"-", "–"})) refuse(text, wanted);
+  const auto longest = in.number();
+  if (!longest) refuse(text, wanted);
+  const auto unit = length_unit(in);
+  if (!unit || !in.done()) refuse(text, wanted);
+  const ZoomRange range{Length::from_mm(*shortest * first_unit.value_or(*unit)),
+                        Length::from_mm(*longest * *unit)};
+  if (!(range.shortest.mm() > 0.0 && range.shortest < range.longest)) refuse(text, wanted);
+  return range;
+}
+
 PixelSize parse_pixel_size(std::string_view text) {
   constexpr std::string_view wanted = "a picture size; write whole pixels, e.g. 3840 x 2160";
   constexpr double largest = 1 << 20;
@@ -268,6 +306,27 @@ double parse_density(std::string_view text) {
     refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x");
   }
   return stops;
+}
+
+BlurSize parse_blur_size(std::string_view text) {
+  Cursor in(text);
+  const auto value = in.number();
+  BlurSize size{BlurSize::Kind::pixels, value.value_or(0.0)};
+  if (in.word({"px", "pixels", "pixel"})) {
+    // as it is
+  } else if (in.mark({"%"})) {
+    size.kind = BlurSize::Kind::percent;
+  } else if (const auto unit = length_unit(in); unit && value) {
+    size = {BlurSize::Kind::on_gate, *value * *unit};
+  } else {
+    size.value = 0.0;
+  }
+  if (!value || !in.done() || !(size.value > 0.0)) {
+    refuse(text,
+           "an amount of blur; write e.g. 12 px, 0.1 mm (on the gate) or 0.5 % (of the "
+           "picture's width)");
+  }
+  return size;
 }
 
 Criterion parse_criterion(std::string_view text) {

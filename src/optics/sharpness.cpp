@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/opening.hpp"
 
 namespace jolly_iris {
 
@@ -23,6 +24,18 @@ void require_limit(Length limit) {
 }
 }  // namespace
 
+Length on_gate(const BlurSize& size, const VirtualCamera& camera) {
+  switch (size.kind) {
+    case BlurSize::Kind::pixels:
+      return size.value * camera.pixel_pitch();
+    case BlurSize::Kind::on_gate:
+      return Length::from_mm(size.value);
+    case BlurSize::Kind::percent:
+      break;
+  }
+  return size.value / 100.0 * camera.picture.width;
+}
+
 Length coc_limit(const Criterion& criterion, const Body& body, const VirtualCamera& camera) {
   switch (criterion.kind) {
     case Criterion::Kind::pixels:
@@ -38,14 +51,23 @@ Length coc_limit(const Criterion& criterion, const Body& body, const VirtualCame
     case Criterion::Kind::print:
       break;
   }
-  return Length::from_mm(std::hypot(body.gate.width.mm(), body.gate.height.mm()) / 1500.0);
+  const Extent gate = recorded_gate(body);
+  return Length::from_mm(std::hypot(gate.width.mm(), gate.height.mm()) / 1500.0);
 }
 
 Length circle_of_confusion(const VirtualCamera& camera, Length z) {
   if (!(z.mm() > 0.0)) {
     throw OpticsError(fmt::format("something at {:.4g} m is not in front of the camera", z.m()));
   }
-  return Length::from_mm(blur_strength(camera) * (1.0 / camera.focus.mm() - 1.0 / z.mm()));
+  const Cheat& cheat = camera.cheat;
+  const Length front = cheat.from.value_or(camera.focus);
+  const Length back = cheat.to.value_or(camera.focus);
+  if (cheat.from && z >= front && z <= back) return {};
+  const Length edge = z < front ? front : back;
+  const double c = blur_strength(camera) * (1.0 / edge.mm() - 1.0 / z.mm());
+  if (!cheat.at_most) return Length::from_mm(c);
+  const double most = on_gate(*cheat.at_most, camera).mm();
+  return Length::from_mm(std::abs(c) > most ? std::copysign(most, c) : c);
 }
 
 Length circle_of_confusion_wide(const VirtualCamera& camera, Length z) {
@@ -56,19 +78,30 @@ double to_pixels(Length on_gate, const VirtualCamera& camera) {
   return on_gate / camera.pixel_pitch();
 }
 
+Margin margin_for(const VirtualCamera& camera, Length coc) {
+  const Opening opening(camera.iris, camera.aperture_radius);
+  const double reach = std::abs(coc.mm()) / 2.0 * opening.corner_radius();
+  return {static_cast<int>(
+              std::ceil(reach * camera.pupil_aspect() / camera.pixel_pitch_wide().mm() - 1e-9)),
+          static_cast<int>(std::ceil(reach / camera.pixel_pitch().mm() - 1e-9))};
+}
+
 SharpRange sharp_range(const VirtualCamera& camera, Length limit) {
   require_limit(limit);
-  const double at_focus = 1.0 / camera.focus.mm();
+  const Cheat& cheat = camera.cheat;
+  if (cheat.at_most && on_gate(*cheat.at_most, camera) <= limit)
+    return {Length{}, Length::infinity()};
   const double play = limit.mm() / blur_strength(camera);
-  const double far = at_focus - play;
-  return {Length::from_mm(1.0 / (at_focus + play)),
+  const double far = 1.0 / cheat.to.value_or(camera.focus).mm() - play;
+  return {Length::from_mm(1.0 / (1.0 / cheat.from.value_or(camera.focus).mm() + play)),
           far > 0.0 ? Length::from_mm(1.0 / far) : Length::infinity()};
 }
 
 Length hyperfocal(const VirtualCamera& camera, Length limit) {
   require_limit(limit);
   const double f = camera.lens_focal.mm();
-  return Length::from_mm(f * f / (camera.lens_f_number * limit.mm()) + f);
+  // f²/(N c) + f, with N = f / D
+  return Length::from_mm(f * 2.0 * camera.aperture_radius.mm() / limit.mm() + f);
 }
 
 Length airy_diameter(const VirtualCamera& camera, Length wavelength) {

@@ -16,6 +16,22 @@ std::string_view to_string(Origin::Source source) {
   return "tried";
 }
 
+std::string_view to_string(DistanceKind kind) {
+  switch (kind) {
+    case DistanceKind::axial:
+      return "axial";
+    case DistanceKind::radial:
+      return "radial";
+    case DistanceKind::tape:
+      return "tape";
+    case DistanceKind::mark:
+      return "mark";
+    case DistanceKind::floor:
+      break;
+  }
+  return "floor";
+}
+
 std::string Shot::where(const std::string& key) const {
   if (key.empty()) return {};
   const auto found = origins.find(key);

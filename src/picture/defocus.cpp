@@ -70,9 +70,11 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSe
   Picture result;
   tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
   arena.execute([&] {
-    const double px_a_mm = frame.colour.width() / camera.gate.width.mm();
+    // Sizes count in pixels' height; the disc's shape takes care of pixels that are not square.
+    const double px_a_mm_wide = frame.colour.width() / camera.picture.width.mm();
+    const double px_a_mm = px_a_mm_wide * (camera.pixel_pitch_wide() / camera.pixel_pitch());
     const Opening opening(camera.iris, camera.aperture_radius);
-    blur::DiscSet discs(opening, camera.pupil_aspect());
+    blur::DiscSet discs(opening, camera.pupil_aspect() * px_a_mm_wide / px_a_mm);
     const std::vector<float> lamps = blur::lamp_share(frame.colour);
     blur::Spread spread{frame.colour, lamps, {}, {}, 1, 0, discs};
     const std::size_t pixels = frame.colour.pixels().size();

@@ -4,99 +4,86 @@
 
 #include <algorithm>
 #include <cmath>
-#include <set>
 
+#include "focus.hpp"
+#include "jolly_iris/depth_code.hpp"
+#include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/exposure.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/opening.hpp"
 #include "notes.hpp"
+#include "places.hpp"
+#include "scale_check.hpp"
+#include "view_clip.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-Eigen::Isometry3d place_of_camera(const Shot& shot, const Scene* scene) {
-  if (scene == nullptr) return Eigen::Isometry3d::Identity();
-  try {
-    return camera_place(*scene, shot.scene ? shot.scene->camera : std::nullopt);
-  } catch (const UsageError& e) {
-    throw UsageError(shot.where("scene.camera") + e.what());
-  }
-}
-
-SubjectPlace seen_from(const Eigen::Isometry3d& camera, std::string name,
-                       const Eigen::Vector3d& world) {
-  const Eigen::Vector3d p = camera.inverse() * world;
-  return {std::move(name), Length::from_m(-p.z()), Length::from_m(p.norm()), {p}};
-}
-
-std::vector<Eigen::Vector3d> corners_of(const Eigen::AlignedBox3d& box,
-                                        const Eigen::Isometry3d& camera) {
-  std::vector<Eigen::Vector3d> corners;
-  for (int i = 0; i < 8; ++i) {
-    corners.emplace_back(camera.inverse() *
-                         box.corner(static_cast<Eigen::AlignedBox3d::CornerType>(i)));
-  }
-  return corners;
-}
-
 // Bounds reach into the frame unless all their corners lie beyond one of its four sides, or behind.
 bool reaches_into_frame(const std::vector<Eigen::Vector3d>& extent, const VirtualCamera& camera) {
   if (extent.empty()) return true;
-  const double wide = camera.gate.width / (2.0 * camera.focal);
-  const double high = camera.gate.height / (2.0 * camera.focal);
+  const double v = camera.focal.mm();
+  const double right = camera.shift_right.mm() / v;
+  const double up = camera.shift_up.mm() / v;
+  const double wide = camera.picture.width.mm() / (2.0 * v);
+  const double high = camera.picture.height.mm() / (2.0 * v);
   const auto all = [&](auto&& beyond) { return std::all_of(extent.begin(), extent.end(), beyond); };
   using V = const Eigen::Vector3d&;
+  // z is negative in front; a point lies at x / −z
   return !all([&](V p) { return p.z() >= 0.0; }) &&
-         !all([&](V p) { return p.x() < wide * p.z(); }) &&
-         !all([&](V p) { return p.x() > -wide * p.z(); }) &&
-         !all([&](V p) { return p.y() < high * p.z(); }) &&
-         !all([&](V p) { return p.y() > -high * p.z(); });
+         !all([&](V p) { return p.x() > -(right + wide) * p.z(); }) &&
+         !all([&](V p) { return p.x() < -(right - wide) * p.z(); }) &&
+         !all([&](V p) { return p.y() > -(up + high) * p.z(); }) &&
+         !all([&](V p) { return p.y() < -(up - high) * p.z(); });
 }
 
-bool is_camera(const Scene& scene, std::size_t node, const Eigen::Isometry3d& place) {
-  const Node& n = scene.nodes[node];
-  return n.camera && (n.world.translation() - place.translation()).norm() < 1e-9;
-}
+struct Blurring {
+  const Shot& shot;
+  const VirtualCamera& camera;
+  Length limit;
 
-SubjectBlur blur_of(const SubjectPlace& place, const VirtualCamera& camera, Length limit) {
-  const Length coc = circle_of_confusion(camera, place.axial);
-  return {place.name,
-          place.axial,
-          place.radial,
-          coc,
-          to_pixels(coc, camera),
-          std::abs(coc.mm()) <= limit.mm(),
-          reaches_into_frame(place.extent, camera),
-          std::nullopt};
-}
+  double px(Length z) const { return to_pixels(circle_of_confusion(camera, z), camera); }
+  bool is_sharp(double coc_px) const {
+    return std::abs(coc_px) * camera.pixel_pitch().mm() <= limit.mm() * (1.0 + 1e-12);
+  }
 
-// How large a subject of known size appears, where the shot file tells its size.
-std::optional<double> size_in_picture(const Shot& shot, const SubjectBlur& subject,
-                                      const VirtualCamera& camera) {
-  for (const SubjectEntry& entry : shot.subjects) {
-    if (entry.name == subject.name && entry.size) {
-      return to_pixels(*entry.size * (camera.focal / subject.axial), camera);
+  SubjectBlur of(const SubjectPlace& place) const {
+    SubjectBlur blur;
+    blur.name = place.name;
+    blur.axial = place.axial;
+    blur.radial = place.radial;
+    blur.tape = tape_from_axial(shot.lens, place.axial, place.off_axis);
+    blur.front = place.front;
+    blur.back = place.back;
+    blur.coc = circle_of_confusion(camera, place.axial);
+    blur.coc_px = px(place.axial);
+    if (place.front.mm() > 0.0) blur.coc_front_px = px(place.front);
+    blur.coc_back_px = px(place.back);
+    blur.sharp = is_sharp(blur.coc_px);
+    const double front = blur.coc_front_px.value_or(-std::numeric_limits<double>::infinity());
+    // Blur rises with distance: some of it is sharp if it is neither all in front nor all behind.
+    const bool some =
+        (is_sharp(front) || front < 0.0) && (is_sharp(blur.coc_back_px) || blur.coc_back_px > 0.0);
+    blur.partly_sharp = some && !(is_sharp(front) && is_sharp(blur.coc_back_px));
+    blur.entered = place.extent.size() < 2;
+    blur.in_picture = reaches_into_frame(place.extent, camera);
+    if (shot.depth) blur.depth_code = encode_depth(shot.depth->code, place.axial, place.radial);
+    for (const SubjectEntry& entry : shot.subjects) {
+      if (entry.name != place.name || !entry.size) continue;
+      blur.size_px = to_pixels(*entry.size * (camera.focal / place.axial), camera);
     }
+    return blur;
   }
-  return std::nullopt;
-}
-
-std::string said(const Shot& shot) {
-  if (shot.focus.on) return "on " + *shot.focus.on;
-  if (shot.focus.at) {
-    return shot.focus.at->is_infinite() ? "at infinity"
-                                        : fmt::format("at {:.4g} m", shot.focus.at->m());
-  }
-  const Length mark = shot.focus.mark ? *shot.focus.mark : *shot.take.mark;
-  return mark.is_infinite() ? "mark at infinity" : fmt::format("mark {:.4g} m", mark.m());
-}
+};
 
 // A subject that has only a size describes a node of the scene; a misspelt one would do nothing.
 void require_places(const Shot& shot, const std::vector<SubjectPlace>& places) {
   for (std::size_t i = 0; i < shot.subjects.size(); ++i) {
-    const std::string& name = shot.subjects[i].name;
+    const SubjectEntry& entry = shot.subjects[i];
+    if (entry.distance || entry.place) continue;
+    const std::string& name = entry.name;
     std::vector<std::string> names;
     for (const SubjectPlace& place : places) names.push_back(place.name);
     if (std::find(names.begin(), names.end(), name) != names.end()) continue;
@@ -107,116 +94,145 @@ void require_places(const Shot& shot, const std::vector<SubjectPlace>& places) {
   }
 }
 
-VirtualCamera resolve_said(const Shot& shot, Length focus) {
+// Runs what may throw, and says where in the file the key at fault stands.
+template <class Work>
+auto with_place(const Shot& shot, const Work& work) {
   try {
-    return resolve(shot.body, shot.lens, shot.take, focus);
+    return work();
   } catch (const OpticsError& e) {
     throw OpticsError(shot.where(e.key()) + e.what(), e.key());
   }
+}
+
+// The smallest subject that is where something was picked in a depth picture.
+std::string name_of_picked(const Picked& picked, const VirtualCamera& camera,
+                           const std::vector<SubjectPlace>& places) {
+  constexpr double slack = 0.01;  // of the distance: depth pictures are coarse
+  if (!picked.distance.pixel) return {};
+  const auto d =
+      direction_of_pixel(camera, (*picked.distance.pixel)[0], (*picked.distance.pixel)[1]);
+  const double z = camera.focus.m();
+  std::string name;
+  double smallest = std::numeric_limits<double>::infinity();
+  for (const SubjectPlace& place : places) {
+    const bool deep = place.front.m() <= z * (1.0 + slack) && place.back.m() >= z * (1.0 - slack);
+    if (place.extent.size() < 2 || !deep || place.longest_m.value_or(smallest) >= smallest)
+      continue;
+    Eigen::AlignedBox2d box;
+    for (const Eigen::Vector3d& p : place.extent) {
+      if (p.z() < 0.0) box.extend(Eigen::Vector2d(p.head<2>() / -p.z()));
+    }
+    if (!box.contains(Eigen::Vector2d(d[0], d[1]))) continue;
+    name = place.name;
+    smallest = *place.longest_m;
+  }
+  return name;
+}
+
+struct Looked {
+  std::vector<SubjectPlace> places;
+  Length focus;
+};
+
+// Where all is, and the focus. What was entered by where the picture shows it hangs on the framing,
+// that on the focus, and that perhaps on it: the two settle in a few rounds.
+Looked look(const Shot& shot, const Scene* scene, const Eigen::Isometry3d& stand) {
+  Looked seen{{}, Length::infinity()};
+  for (int round = 0; round < 50; ++round) {
+    seen.places = subjects_of(shot, scene, stand, seen.focus);
+    const Length before = seen.focus;
+    seen.focus = focus_of(shot, seen.places, stand, before);
+    if (!hangs_on_focus(shot)) break;
+    if (std::abs(1.0 / seen.focus.m() - 1.0 / before.m()) < 1e-13) break;
+  }
+  return seen;
+}
+
+// The largest disc of what the picture shows or what lies in its margin, which grows with it.
+Margin margin_of(const Answer& a, const Scene* scene) {
+  Margin margin;
+  const VirtualCamera& c = a.camera;
+  for (int round = 0; round < 3; ++round) {
+    const auto low = direction_of_pixel(c, -margin.beside, c.pixels.height + margin.above);
+    const auto high = direction_of_pixel(c, c.pixels.width + margin.beside, -margin.above);
+    const ViewPyramid view{low[0], high[0], low[1], high[1]};
+    double most = std::abs(a.infinity.coc_px);
+    const auto at = [&](double z_m) {
+      most = std::max(most, std::abs(to_pixels(circle_of_confusion(c, Length::from_m(z_m)), c)));
+    };
+    for (const SubjectBlur& s : a.subjects) {
+      // Nodes of the scene are looked at below, where the picture cuts them.
+      if (s.in_picture && s.entered) at(s.axial.m());
+    }
+    for (std::size_t i = 0; scene != nullptr && i < scene->nodes.size(); ++i) {
+      if (scene->nodes[i].parent) continue;
+      const auto reach = reach_in_view(*scene, i, a.place, view);
+      if (!reach) continue;
+      at(reach->least);
+      at(reach->most);
+    }
+    const Margin next = margin_for(c, most * c.pixel_pitch());
+    if (next.beside == margin.beside && next.above == margin.above) break;
+    margin = next;
+  }
+  return margin;
+}
+
+Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& behind) {
+  Answer result;
+  result.place = stand_of(shot, scene);
+  result.unit = shot.unit;
+  result.frame = shot.frame;
+  with_place(shot, [&] { require_possible(shot.lens); });
+  const Looked seen = look(shot, scene, result.place);
+  require_places(shot, seen.places);
+  with_place(shot, [&] {
+    result.camera = with_cheat(resolve(shot.body, shot.lens, shot.take, seen.focus), shot.cheat);
+    // An outline that cannot be is told now, not in the middle of a trace.
+    (void)Opening(shot.lens.iris, result.camera.aperture_radius);
+    result.coc_limit = coc_limit(shot.criterion, shot.body, result.camera);
+  });
+  result.mark = mark_from_focus(shot.lens, seen.focus);
+  result.sharp = sharp_range(result.camera, result.coc_limit);
+  result.hyperfocal = hyperfocal(result.camera, result.coc_limit);
+  if (result.hyperfocal > farthest_focus(shot.lens)) result.hyperfocal = Length::infinity();
+  const Blurring blurring{shot, result.camera, result.coc_limit};
+  for (const SubjectPlace& place : seen.places) {
+    if (place.axial.mm() > 0.0)
+      result.subjects.push_back(blurring.of(place));
+    else
+      behind.push_back(place.name);
+  }
+  std::stable_sort(result.subjects.begin(), result.subjects.end(),
+                   [](const SubjectBlur& a, const SubjectBlur& b) { return a.axial < b.axial; });
+  SubjectPlace infinity;
+  infinity.name = "infinity";
+  infinity.axial = infinity.radial = infinity.front = infinity.back = Length::infinity();
+  result.infinity = blurring.of(infinity);
+  result.scale = scale_check(shot, seen.places);
+  if (shot.focus.picked && !shot.move) {
+    result.picked = name_of_picked(*shot.focus.picked, result.camera, seen.places);
+  }
+  result.ev100 = ev100(shot.lens, shot.take, result.camera);
+  result.shutter = shutter_time(shot.take);
+  result.shutter_angle = shutter_angle(shot.take);
+  return result;
 }
 
 }  // namespace
 
-std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene) {
-  const Eigen::Isometry3d camera = place_of_camera(shot, scene);
-  std::vector<SubjectPlace> subjects;
-  std::set<std::string> names;
-  for (const SubjectEntry& entry : shot.subjects) {
-    if (!entry.at && !entry.place) continue;  // describes a node of the scene
-    if (!names.insert(entry.name).second) continue;
-    if (entry.at) {
-      subjects.push_back({entry.name, *entry.at, *entry.at, {}});
-    } else {
-      const Eigen::Vector3d world = Eigen::Vector3d(entry.place->data()) * shot.unit.m();
-      subjects.push_back(seen_from(camera, entry.name, world));
-    }
-  }
-  if (scene == nullptr) return subjects;
-  for (std::size_t i = 0; i < scene->nodes.size(); ++i) {
-    const Node& node = scene->nodes[i];
-    if (node.name.empty() || is_camera(*scene, i, camera)) continue;
-    if (!names.insert(node.name).second) continue;
-    const Eigen::AlignedBox3d box = bounds_of(*scene, i);
-    const Eigen::Vector3d middle =
-        box.isEmpty() ? Eigen::Vector3d(node.world.translation()) : box.center();
-    subjects.push_back(seen_from(camera, node.name, middle));
-    if (!box.isEmpty()) subjects.back().extent = corners_of(box, camera);
-  }
-  return subjects;
-}
-
-Length focus_of(const Shot& shot, const std::vector<SubjectPlace>& subjects) {
-  if (shot.focus.on) {
-    const std::string& name = *shot.focus.on;
-    const auto found = std::find_if(subjects.begin(), subjects.end(),
-                                    [&](const SubjectPlace& s) { return s.name == name; });
-    if (found == subjects.end()) {
-      std::vector<std::string> names;
-      for (const SubjectPlace& s : subjects) names.push_back(s.name);
-      throw UsageError(
-          fmt::format("{}there is no subject '{}'.{}", shot.where("focus.on"), name,
-                      names.empty() ? " The shot has no subjects." : did_you_mean(name, names)));
-    }
-    if (!(found->axial.mm() > 0.0)) {
-      throw OpticsError(
-          fmt::format("{}'{}' is {:.4g} m behind the camera (or beside it); nothing there can be "
-                      "in focus",
-                      shot.where("focus.on"), name, -found->axial.m()),
-          "focus.on");
-    }
-    return found->axial;
-  }
-  if (shot.focus.at) return *shot.focus.at;
-  const char* key = shot.focus.mark ? "focus.mark" : "take.mark";
-  const std::optional<Length> mark = shot.focus.mark ? shot.focus.mark : shot.take.mark;
-  if (!mark) {
-    throw OpticsError(shot.file +
-                          ": there is no focus; give take.mark = \"2.4 m\" (what the barrel said), "
-                          "or [focus] on = \"a subject\"",
-                      "focus");
-  }
-  try {
-    return focus_from_mark(shot.lens, *mark);
-  } catch (const OpticsError& e) {
-    throw OpticsError(shot.where(key) + e.what(), key);
-  }
+Answer answer_numbers(const Shot& shot, const Scene* scene) {
+  std::vector<std::string> behind;
+  return numbers(shot, scene, behind);
 }
 
 Answer answer(const Shot& shot, const Scene* scene) {
-  const std::vector<SubjectPlace> places = subjects_of(shot, scene);
-  require_places(shot, places);
-  Answer result;
-  result.unit = shot.unit;
-  result.place = place_of_camera(shot, scene);
-  result.camera = resolve_said(shot, focus_of(shot, places));
-  try {
-    // An outline that cannot be is told now, not in the middle of a trace.
-    (void)Opening(shot.lens.iris, result.camera.aperture_radius);
-    result.coc_limit = coc_limit(shot.criterion, shot.body, result.camera);
-  } catch (const OpticsError& e) {
-    throw OpticsError(shot.where(e.key()) + e.what(), e.key());
-  }
-  result.sharp = sharp_range(result.camera, result.coc_limit);
-  result.hyperfocal = hyperfocal(result.camera, result.coc_limit);
   std::vector<std::string> behind;
-  for (const SubjectPlace& place : places) {
-    if (place.axial.mm() > 0.0) {
-      result.subjects.push_back(blur_of(place, result.camera, result.coc_limit));
-      SubjectBlur& subject = result.subjects.back();
-      subject.size_px = size_in_picture(shot, subject, result.camera);
-    } else {
-      behind.push_back(place.name);
-    }
-  }
-  std::stable_sort(result.subjects.begin(), result.subjects.end(),
-                   [](const SubjectBlur& a, const SubjectBlur& b) { return a.axial < b.axial; });
-  result.infinity = blur_of({"infinity", Length::infinity(), Length::infinity(), {}}, result.camera,
-                            result.coc_limit);
-  result.ev100 = ev100(shot.lens, shot.take, result.camera);
-  result.shutter = shutter_time(shot.take);
-  result.shutter_angle = shutter_angle(shot.take);
+  Answer result = numbers(shot, scene, behind);
+  result.margin = margin_of(result, scene);
   result.origins = shot.origins;
-  result.focus_said = said(shot);
+  result.focus_said = focus_said(shot);
+  if (!result.picked.empty()) result.focus_said += " (" + result.picked + ")";
   result.notes = notes_for(shot, result, behind);
   return result;
 }

@@ -31,55 +31,168 @@ void say_opening(const Shot& shot, const Answer& a, Notes& notes) {
   }
 }
 
+void say_attachments(const Shot& shot, const Answer& a, Notes& notes) {
+  if (shot.lens.converter != 1.0) {
+    notes.push_back(fmt::format(
+        "The converter ({:g} x) in front makes {:.4g} mm out of the lens's {:.4g} mm and keeps its "
+        "f-number; what the barrel calls 1 m is {:.4g} m then.",
+        shot.lens.converter, shot.lens.converter * shot.lens.focal.mm(), shot.lens.focal.mm(),
+        shot.lens.converter * shot.lens.converter));
+  }
+  if (shot.lens.close_up.dioptres() > 0.0) {
+    notes.push_back(fmt::format(
+        "With the close-up attachment ({:g} dioptres) the lens focuses no farther than {:.4g} m.",
+        shot.lens.close_up.dioptres(), farthest_focus(shot.lens).m()));
+  }
+  if (shot.lens.close_focus && a.mark && *a.mark < *shot.lens.close_focus) {
+    notes.push_back(fmt::format(
+        "Warning: the barrel would have to stand at {}, but the lens's nearest mark is {}: the "
+        "real lens could not do this.",
+        metres(*a.mark), metres(*shot.lens.close_focus)));
+  }
+  if (a.mark && beyond_table(shot.lens.breathing, *a.mark)) {
+    notes.push_back(fmt::format(
+        "The measured breathing ends before the mark of {}; its end is held from there on.",
+        metres(*a.mark)));
+  }
+  if (a.mark && beyond_table(shot.lens.squeezes, *a.mark)) {
+    notes.push_back(fmt::format(
+        "The measured squeeze ends before the mark of {}; its end is held from there on.",
+        metres(*a.mark)));
+  }
+  if (shot.lens.pupil) {
+    std::string where = fmt::format(
+        "The camera's origin (the entrance pupil) belongs {:.4g} mm in front of the sensor plane",
+        shot.lens.pupil->mm());
+    if (shot.body.flange) {
+      const Length ahead = *shot.lens.pupil - *shot.body.flange;
+      where += fmt::format(", {:.4g} mm {} the mount", std::abs(ahead.mm()),
+                           ahead.mm() < 0.0 ? "behind" : "in front of");
+    }
+    notes.push_back(where + ".");
+  }
+}
+
 void say_focus(const Shot& shot, const Answer& a, Notes& notes) {
-  if (a.camera.focus.is_finite() && a.camera.magnification > 0.002) {
+  const double breathing = a.camera.focal / a.camera.lens_focal;
+  if (a.camera.focus.is_finite() && std::abs(breathing - 1.0) > 0.002) {
     notes.push_back(fmt::format(
         "Focused this close the lens frames like {:.4g} mm, not {:.4g} mm: type in the left column "
-        "as a pair. The right one would blur {:.1f} % too little.",
-        a.camera.focal.mm(), a.camera.lens_focal.mm(),
-        100.0 * (1.0 - a.camera.lens_focal / a.camera.focal)));
+        "as a pair. The right one would blur {:.1f} % too {}.",
+        a.camera.focal.mm(), a.camera.lens_focal.mm(), 100.0 * std::abs(1.0 - 1.0 / breathing),
+        breathing > 1.0 ? "little" : "much"));
   }
-  const bool chosen = shot.focus.on || shot.focus.at || shot.focus.mark;
-  if (!chosen || !shot.take.mark) return;
+  if ((!shot.focus.any() && !shot.move) || !shot.take.mark) return;
   try {
     const Length by_mark = focus_from_mark(shot.lens, *shot.take.mark);
     const Length by_focus = a.camera.focus;
     if (by_mark.is_infinite() && by_focus.is_infinite()) return;
-    const Length mark = mark_from_focus(shot.lens, by_focus);
     notes.push_back(fmt::format(
         "The barrel's mark of {} (from the sensor) means {} from the camera's origin; the CG "
         "camera focuses {} at {}, which the barrel would show as {}.",
-        metres(*shot.take.mark), metres(by_mark), a.focus_said, metres(by_focus), metres(mark)));
+        metres(*shot.take.mark), metres(by_mark), a.focus_said, metres(by_focus),
+        metres(a.mark.value_or(by_focus))));
   } catch (const OpticsError& e) {
     notes.push_back(std::string("The take's mark cannot be right: ") + e.what() + ".");
   }
 }
 
 void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
-  const double gate = a.camera.gate.width / a.camera.gate.height;
-  const double picture =
-      static_cast<double>(a.camera.pixels.width) / static_cast<double>(a.camera.pixels.height);
-  if (std::abs(gate / picture - 1.0) > 0.005) {
-    notes.push_back(
-        fmt::format("The gate is {:.4g} : 1 but the picture is {:.4g} : 1; the picture's width is "
-                    "taken to show "
-                    "the gate's whole width.",
-                    gate, picture));
-  }
-  if (shot.lens.squeeze != 1.0) {
+  const VirtualCamera& c = a.camera;
+  if (shot.body.window) {
+    const Extent recorded = recorded_gate(shot.body);
     notes.push_back(fmt::format(
-        "With a {:g} x squeeze the desqueezed gate is {:.4g} mm wide; blur sizes are vertical, and "
-        "discs are {}.",
-        shot.lens.squeeze, a.camera.gate.width.mm(),
-        shot.lens.squeeze_at == SqueezeAt::front
-            ? fmt::format("{:g} times as tall as wide", shot.lens.squeeze)
+        "The window reads {} x {} of {} x {} photosites: the gate shrinks from {:.4g} x {:.4g} to "
+        "{:.4g} x {:.4g} mm.",
+        shot.body.window->width, shot.body.window->height, shot.body.photosites->width,
+        shot.body.photosites->height, shot.body.gate.width.mm(), shot.body.gate.height.mm(),
+        recorded.width.mm(), recorded.height.mm()));
+  }
+  const double gate = c.gate.width / c.gate.height;
+  const double picture = c.picture.width / c.picture.height;
+  if (std::abs(gate / picture - 1.0) > 0.005) {
+    notes.push_back(fmt::format(
+        "The gate is {:.4g} : 1 but the picture is {:.4g} : 1; it keeps the {} and shows {:.4g} x "
+        "{:.4g} mm: {:.2f} x {:.2f} deg instead of the gate's {:.2f} x {:.2f}.",
+        gate, picture,
+        shot.body.keeps == Keeps::no_bars      ? "gate without bars"
+        : shot.body.keeps == Keeps::whole_gate ? "whole gate, with bars"
+        : shot.body.keeps == Keeps::gate_width ? "gate's width"
+                                               : "gate's height",
+        c.picture.width.mm(), c.picture.height.mm(), c.picture_view_wide().degrees(),
+        c.picture_view_high().degrees(), c.field_of_view_wide().degrees(),
+        c.field_of_view_high().degrees()));
+  }
+  if (shot.body.pixel_aspect != 1.0) {
+    notes.push_back(
+        fmt::format("Pixels are {:g} times as wide as high: blur in px counts their height.",
+                    shot.body.pixel_aspect));
+  }
+  if (c.squeeze != 1.0) {
+    // Desqueezed by the nominal S₀, a front-squeezed disc is S²/S₀ times taller than wide.
+    const double tall =
+        (c.squeeze_at == SqueezeAt::front ? c.squeeze : 1.0) * c.squeeze / shot.lens.squeeze;
+    notes.push_back(fmt::format(
+        "With a {:.4g} x squeeze the desqueezed gate is {:.4g} mm wide; blur sizes are vertical, "
+        "and discs are {}.",
+        c.squeeze, c.gate.width.mm(),
+        c.squeeze_at == SqueezeAt::front || c.squeeze != shot.lens.squeeze
+            ? fmt::format("{:.4g} times as tall as wide", tall)
             : "as wide as tall, since the squeeze sits behind the iris"));
+    if (std::abs(c.squeeze / shot.lens.squeeze - 1.0) > 1e-6) {
+      notes.push_back(fmt::format(
+          "At this focus the squeeze is {:.4g} x, but the picture is desqueezed by the nominal "
+          "{:g} x: round things in focus come out {:.3g} times as wide as tall.",
+          c.squeeze, shot.lens.squeeze, shot.lens.squeeze / c.squeeze));
+    }
+  }
+  if (c.shift_up != Length{} || c.shift_right != Length{}) {
+    std::string moved;
+    const auto add = [&](Length by, const char* plus, const char* minus) {
+      if (by == Length{}) return;
+      moved += fmt::format("{}{:.4g} mm {}", moved.empty() ? "" : " and ", std::abs(by.mm()),
+                           by.mm() > 0.0 ? plus : minus);
+    };
+    add(c.shift_up, "up", "down");
+    add(c.shift_right, "to the right", "to the left");
+    notes.push_back("The lens is shifted: the picture shows more of what is there, " + moved +
+                    " on the gate.");
+  }
+}
+
+void say_cheats(const Shot& shot, const Answer& a, Notes& notes) {
+  if (!shot.cheat.any()) return;
+  const VirtualCamera honest = without_cheat(a.camera);
+  const auto at = [&](const VirtualCamera& c) {
+    return to_pixels(circle_of_confusion(c, Length::infinity()), c);
+  };
+  if (shot.cheat.blur != 1.0) {
+    notes.push_back(fmt::format(
+        "CHEAT: all blur is {:g} times the lens's: an opening of {:.4g} mm instead of {:.4g} mm, "
+        "as if it were f/{:.3g}. Exposure stays that of the real stop.",
+        shot.cheat.blur, 2.0 * a.camera.aperture_radius.mm(), 2.0 * honest.aperture_radius.mm(),
+        honest.lens_f_number / shot.cheat.blur));
+  }
+  if (shot.cheat.bends()) {
+    const SharpRange true_range = sharp_range(honest, a.coc_limit);
+    notes.push_back(fmt::format(
+        "CHEAT: {}{}no lens does this. By the optics {} to {} would be sharp and infinity blurred "
+        "by {:.1f} px; here it is {:.1f} px. defocus follows the cheat, trace stays with the "
+        "optics.",
+        shot.cheat.from ? fmt::format("{} to {} is wholly sharp; ", metres(*shot.cheat.from),
+                                      metres(*shot.cheat.to))
+                        : "",
+        shot.cheat.at_most
+            ? fmt::format("no disc is larger than {:.1f} px; ",
+                          to_pixels(on_gate(*shot.cheat.at_most, a.camera), a.camera))
+            : "",
+        metres(true_range.near), metres(true_range.far), at(honest), at(a.camera)));
   }
 }
 
 void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
   bool any_blurred = !a.infinity.sharp;
-  for (const SubjectBlur& s : a.subjects) any_blurred = any_blurred || !s.sharp;
+  for (const SubjectBlur& s : a.subjects) any_blurred = any_blurred || !s.sharp || s.partly_sharp;
   if (!any_blurred) {
     notes.push_back("Everything is sharp: turning depth of field on will change nothing.");
   }
@@ -120,7 +233,10 @@ void say_light(const Shot& shot, const Answer& a, Notes& notes) {
 
 Notes notes_for(const Shot& shot, const Answer& answer, const Notes& behind) {
   Notes notes;
+  for (const ScaleFinding& finding : answer.scale) notes.push_back(finding.said);
+  say_cheats(shot, answer, notes);
   say_opening(shot, answer, notes);
+  say_attachments(shot, answer, notes);
   say_focus(shot, answer, notes);
   say_shape(shot, answer, notes);
   say_subjects(answer, behind, notes);

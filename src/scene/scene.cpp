@@ -2,26 +2,81 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/nearest.hpp"
 
 namespace jolly_iris {
 
-Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node) {
-  Eigen::AlignedBox3d box;
+namespace {
+
+// A node and all below it.
+template <class Visit>
+void each_below(const Scene& scene, std::size_t node, const Visit& visit) {
   std::vector<std::size_t> open{node};
   while (!open.empty()) {
     const Node& here = scene.nodes[open.back()];
     open.pop_back();
-    if (here.mesh && !scene.meshes[*here.mesh].bounds.isEmpty()) {
-      const Eigen::AlignedBox3d& local = scene.meshes[*here.mesh].bounds;
-      for (int corner = 0; corner < 8; ++corner) {
-        box.extend(here.world * local.corner(static_cast<Eigen::AlignedBox3d::CornerType>(corner)));
-      }
-    }
+    visit(here);
     open.insert(open.end(), here.children.begin(), here.children.end());
   }
+}
+
+// The bounds of a node and all below it, in the space that `to` takes world points to.
+Eigen::AlignedBox3d bounds_in(const Scene& scene, std::size_t node, const Eigen::Affine3d& to) {
+  Eigen::AlignedBox3d box;
+  each_below(scene, node, [&](const Node& here) {
+    if (!here.mesh || scene.meshes[*here.mesh].bounds.isEmpty()) return;
+    const Eigen::AlignedBox3d& local = scene.meshes[*here.mesh].bounds;
+    const Eigen::Affine3d placed = to * here.world;
+    for (int corner = 0; corner < 8; ++corner) {
+      box.extend(placed * local.corner(static_cast<Eigen::AlignedBox3d::CornerType>(corner)));
+    }
+  });
   return box;
+}
+
+}  // namespace
+
+Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node) {
+  return bounds_in(scene, node, Eigen::Affine3d::Identity());
+}
+
+std::optional<Reach> reach_of(const Scene& scene, std::size_t node,
+                              const Eigen::Vector3d& direction) {
+  constexpr double none = std::numeric_limits<double>::infinity();
+  Reach reach{none, -none};
+  each_below(scene, node, [&](const Node& here) {
+    if (!here.mesh) return;
+    // direction · (R p + t): one dot product a vertex
+    const Eigen::Vector3f slope = (here.world.linear().transpose() * direction).cast<float>();
+    const double start = direction.dot(here.world.translation());
+    for (const Primitive& part : scene.meshes[*here.mesh].primitives) {
+      if (part.positions.empty()) continue;
+      float least = slope.dot(part.positions.front());
+      float most = least;
+      for (const Eigen::Vector3f& p : part.positions) {
+        const float along = slope.dot(p);
+        least = std::min(least, along);
+        most = std::max(most, along);
+      }
+      reach.least = std::min(reach.least, start + static_cast<double>(least));
+      reach.most = std::max(reach.most, start + static_cast<double>(most));
+    }
+  });
+  if (!(reach.least <= reach.most)) return std::nullopt;
+  return reach;
+}
+
+std::optional<double> longest_side(const Scene& scene, std::size_t node) {
+  const Eigen::Affine3d& world = scene.nodes[node].world;
+  if (std::abs(world.linear().determinant()) < 1e-30) return std::nullopt;
+  const Eigen::AlignedBox3d box = bounds_in(scene, node, world.inverse());
+  if (box.isEmpty()) return std::nullopt;
+  return box.sizes().cwiseProduct(world.linear().colwise().norm().transpose()).maxCoeff();
 }
 
 namespace {
@@ -53,6 +108,10 @@ std::size_t find_camera(const Scene& scene, const std::optional<std::string>& na
 }
 
 }  // namespace
+
+std::size_t camera_node(const Scene& scene, const std::optional<std::string>& name) {
+  return find_camera(scene, name);
+}
 
 Eigen::Isometry3d camera_place(const Scene& scene, const std::optional<std::string>& name) {
   const Node& node = scene.nodes[find_camera(scene, name)];

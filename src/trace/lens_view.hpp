@@ -4,6 +4,7 @@
 #pragma once
 
 #include <Eigen/Core>
+#include <algorithm>
 #include <cmath>
 
 #include "jolly_iris/camera.hpp"
@@ -18,8 +19,10 @@ class LensView {
         radius_(pinhole ? 0.0 : camera.aperture_radius.m()),
         aspect_(camera.pupil_aspect()),
         inverse_focus_(1.0 / camera.focus.m()),
-        focal_px_(camera.focal / (camera.gate.width / static_cast<double>(size.width))),
-        centre_(0.5 * size.width, 0.5 * size.height) {}
+        wide_px_(camera.focal / (camera.picture.width / static_cast<double>(size.width))),
+        high_px_(camera.focal / (camera.picture.height / static_cast<double>(size.height))),
+        axis_(0.5 * size.width - camera.shift_right / camera.focal * wide_px_,
+              0.5 * size.height + camera.shift_up / camera.focal * high_px_) {}
 
   /// A point of the entrance pupil, z = 0; uniform over its area.
   Eigen::Vector3d pupil_point(double u, double v) const {
@@ -31,7 +34,7 @@ class LensView {
   /// Direction of the ray through a pupil point that shows the picture at (x, y) px. Its z is −1,
   /// so the ray's parameter is the axial distance.
   Eigen::Vector3d direction(double x, double y, const Eigen::Vector3d& pupil) const {
-    return Eigen::Vector3d((x - centre_.x()) / focal_px_, (centre_.y() - y) / focal_px_, -1.0) -
+    return Eigen::Vector3d((x - axis_.x()) / wide_px_, (axis_.y() - y) / high_px_, -1.0) -
            pupil * inverse_focus_;
   }
 
@@ -40,13 +43,16 @@ class LensView {
     const double z = -point.z();
     const double dx = (point.x() - pupil.x()) / z + pupil.x() * inverse_focus_;
     const double dy = (point.y() - pupil.y()) / z + pupil.y() * inverse_focus_;
-    return {centre_.x() + dx * focal_px_, centre_.y() - dy * focal_px_};
+    return {axis_.x() + dx * wide_px_, axis_.y() - dy * high_px_};
   }
 
-  double focal_px() const { return focal_px_; }
+  /// Focal length in pixels: the larger of the two where pixels are not square.
+  double focal_px() const { return std::max(wide_px_, high_px_); }
+  /// Pixels that one squared radian around the axis covers.
+  double px_a_steradian() const { return wide_px_ * high_px_; }
   /// Diameter of the blur disc of something at axial distance z, in px, at its largest.
   double blur_px(double z) const {
-    return 2.0 * radius_ * opening_.corner_radius() * focal_px_ *
+    return 2.0 * radius_ * opening_.corner_radius() * focal_px() *
            std::abs(inverse_focus_ - 1.0 / z);
   }
 
@@ -55,8 +61,9 @@ class LensView {
   double radius_;
   double aspect_;
   double inverse_focus_;
-  double focal_px_;
-  Eigen::Vector2d centre_;
+  double wide_px_;
+  double high_px_;
+  Eigen::Vector2d axis_;  // where the picture shows the view axis
 };
 
 }  // namespace jolly_iris::tracing

@@ -91,7 +91,7 @@ double picture_area(const LensView& view, const EmitterPoint& p, const Eigen::Ve
   const Eigen::Vector3d ray = p.at - pupil;
   const double z = -ray.z();
   const double cosine = z / ray.norm();
-  return p.area * view.focal_px() * view.focal_px() / (z * z * cosine);
+  return p.area * view.px_a_steradian() / (z * z * cosine);
 }
 
 Patch splat_one(const SplatJob& job, std::size_t index) {

@@ -1,0 +1,412 @@
+#include "shot_sections.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <cmath>
+#include <filesystem>
+#include <limits>
+
+#include "jolly_iris/quantity.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+constexpr double tiny = std::numeric_limits<double>::min();
+constexpr double huge = 1e12;
+
+std::string positive(const Length& l) {
+  return l.mm() > 0.0 ? "" : "is not above zero; a length here is greater than zero";
+}
+
+std::string positive_extent(const Extent& e) {
+  return e.width.mm() > 0.0 && e.height.mm() > 0.0
+             ? ""
+             : "has a side that is not above zero; write e.g. 24.6 x 13.8 mm";
+}
+
+Length parse_unit(std::string_view text) {
+  // "cm" is how people say it; "0.353 mm" is for scenes that count in something odd.
+  try {
+    return parse_length(fmt::format("1 {}", text));
+  } catch (const QuantityError&) {
+    return parse_length(text);
+  }
+}
+
+void read_name_and_file(ShotReader& in, const std::string& section, std::string& name) {
+  in.text(section);
+  in.text(section + ".file");
+  if (const auto v = in.text(section + ".name")) name = *v;
+}
+
+void read_body(ShotReader& in, Body& body) {
+  read_name_and_file(in, "body", body.name);
+  in.require("body.gate", "gate = \"24.6 x 13.8 mm\" (width x height of the recorded area)");
+  in.require("body.pixels", "pixels = \"3840 x 2160\"");
+  if (const auto v = in.quantity<Extent>("body.gate", parse_gate, positive_extent)) {
+    body.gate = *v;
+  }
+  if (const auto v = in.quantity<PixelSize>("body.pixels", parse_pixel_size)) body.pixels = *v;
+  body.photosites = in.quantity<PixelSize>("body.photosites", parse_pixel_size);
+  body.window = in.quantity<PixelSize>("body.window", parse_pixel_size);
+  if (const auto v = in.choice<Keeps>("body.keeps", {{"gate width", Keeps::gate_width},
+                                                     {"gate height", Keeps::gate_height},
+                                                     {"whole gate", Keeps::whole_gate},
+                                                     {"no bars", Keeps::no_bars}})) {
+    body.keeps = *v;
+  }
+  if (const auto v = in.number("body.pixel_aspect", 0.05, 20.0,
+                               "a pixel's width against its height; write e.g. 2 for a picture "
+                               "that is still squeezed")) {
+    body.pixel_aspect = *v;
+  }
+  body.flange = in.quantity<Length>("body.flange", parse_length, positive);
+}
+
+void read_iris(ShotReader& in, Iris& iris) {
+  const std::string wanted = "a number of blades; write 0 (round) or 3 to 32";
+  if (const auto v = in.number("lens.iris.blades", 0, 32, wanted)) {
+    if (*v != std::floor(*v) || *v == 1.0 || *v == 2.0) {
+      in.mistake("lens.iris.blades", fmt::format("'{:g}' is not {}", *v, wanted));
+    } else {
+      iris.blades = static_cast<int>(*v);
+    }
+  }
+  if (const auto v = in.quantity<Angle>("lens.iris.rotation", parse_angle)) iris.rotation = *v;
+  if (const auto v = in.quantity<BladeRadius>("lens.iris.blade_radius", parse_blade_radius)) {
+    iris.blade_radius = *v;
+  }
+  if (const auto v = in.choice<SizeBy>("lens.iris.size_by",
+                                       {{"area", SizeBy::area}, {"corners", SizeBy::corners}})) {
+    iris.size_by = *v;
+  }
+}
+
+void read_projection(ShotReader& in) {
+  const std::string key = "lens.projection";
+  const auto v = in.choice<bool>(key, {{"rectilinear", true},
+                                       {"fisheye", false},
+                                       {"panorama", false},
+                                       {"orthographic", false},
+                                       {"stereo pair", false}});
+  if (v && !*v) {
+    const TomlValue& value = in.tree().at(key);
+    throw OpticsError(
+        fmt::format("{}: {}: a {} camera is out of scope: blur and framing are computed for one "
+                    "rectilinear lens",
+                    value.place, key, value.text),
+        key);
+  }
+}
+
+void read_attachments(ShotReader& in, Lens& lens) {
+  lens.zoom = in.quantity<ZoomRange>("lens.zoom", parse_zoom);
+  if (const auto v = in.number("lens.converter", tiny, huge,
+                               "a factor above zero; write e.g. 1.4 for a tele converter")) {
+    lens.converter = *v;
+  }
+  const std::function<std::string(const Power&)> not_below = [](const Power& p) {
+    return p.dioptres() >= 0.0 ? "" : "is below zero; a close-up attachment has 0 dioptres or more";
+  };
+  if (const auto v = in.quantity<Power>("lens.close_up", parse_power, not_below)) {
+    lens.close_up = *v;
+  }
+  lens.close_focus = in.quantity<Length>("lens.close_focus", parse_length, positive);
+  if (const auto v = in.quantity<Length>("lens.shift_right", parse_length)) lens.shift_right = *v;
+  if (const auto v = in.quantity<Length>("lens.shift_up", parse_length)) lens.shift_up = *v;
+}
+
+// Measured tables: one table of TOML a row, from near to far.
+void read_tables(ShotReader& in, Lens& lens) {
+  for (std::size_t i = 0; in.has_section(fmt::format("lens.breathing[{}].", i)); ++i) {
+    const std::string base = fmt::format("lens.breathing[{}]", i);
+    BreathingPoint point;
+    in.require(base + ".mark", "mark = \"0.6 m\"");
+    if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, positive)) {
+      point.mark = *v;
+    }
+    point.focal = in.quantity<Length>(base + ".focal", parse_length, positive);
+    point.field = in.quantity<Angle>(base + ".field", parse_angle);
+    if (in.has(base + ".focal") == in.has(base + ".field")) {
+      in.mistake(base + ".mark",
+                 "this row of the breathing needs one of focal = \"61 mm\" (the focal length that "
+                 "it frames like) and field = \"22 deg\" (horizontal)");
+    }
+    lens.breathing.push_back(point);
+  }
+  for (std::size_t i = 0; in.has_section(fmt::format("lens.squeezes[{}].", i)); ++i) {
+    const std::string base = fmt::format("lens.squeezes[{}]", i);
+    SqueezePoint point;
+    in.require(base + ".mark", "mark = \"1 m\"");
+    in.require(base + ".squeeze", "squeeze = 1.87");
+    if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, positive)) {
+      point.mark = *v;
+    }
+    if (const auto v = in.number(base + ".squeeze", 1.0, huge, "a squeeze of 1 (none) or more")) {
+      point.squeeze = *v;
+    }
+    lens.squeezes.push_back(point);
+  }
+}
+
+void read_lens(ShotReader& in, Lens& lens) {
+  read_name_and_file(in, "lens", lens.name);
+  in.require("lens.focal", "focal = \"58 mm\"");
+  if (const auto v = in.quantity<Length>("lens.focal", parse_length, positive)) lens.focal = *v;
+  const std::string factor = "a factor above zero; write e.g. 0.71 for a reducer";
+  const std::string share = "a share of the light, more than 0 and at most 1";
+  if (const auto v = in.number("lens.adapter", tiny, huge, factor)) lens.adapter = *v;
+  if (const auto v = in.number("lens.adapter_transmission", tiny, 1.0, share)) {
+    lens.adapter_transmission = *v;
+  }
+  lens.transmission = in.number("lens.transmission", tiny, 1.0, share);
+  if (const auto v = in.number("lens.squeeze", 1.0, huge, "a squeeze of 1 (none) or more")) {
+    lens.squeeze = *v;
+  }
+  if (const auto v = in.choice<SqueezeAt>(
+          "lens.squeeze_at", {{"front", SqueezeAt::front}, {"rear", SqueezeAt::rear}})) {
+    lens.squeeze_at = *v;
+  }
+  lens.pupil = in.quantity<Length>("lens.pupil", parse_length);
+  read_attachments(in, lens);
+  read_tables(in, lens);
+  read_projection(in);
+  read_iris(in, lens.iris);
+}
+
+void read_take(ShotReader& in, Take& take) {
+  in.require("take.stop", "stop = \"f/2\" or \"T2.1\"");
+  if (const auto v = in.quantity<Stop>("take.stop", parse_stop)) take.stop = *v;
+  take.mark = in.quantity<Length>("take.mark", parse_distance, positive);
+  take.iso = in.number("take.iso", tiny, huge, "an ISO above zero; write e.g. 800");
+  take.shutter = in.quantity<Shutter>("take.shutter", parse_shutter);
+  take.fps = in.number("take.fps", tiny, huge, "a frame rate above zero; write e.g. 24");
+  if (const auto v = in.quantity<double>("take.nd", parse_density)) take.nd_stops = *v;
+  take.height = in.quantity<Length>("take.height", parse_length);
+  take.tilt = in.quantity<Angle>("take.tilt", parse_angle);
+}
+
+struct Way {
+  const char* key;
+  DistanceKind kind;
+};
+constexpr std::array ways{Way{"at", DistanceKind::axial}, Way{"radial", DistanceKind::radial},
+                          Way{"tape", DistanceKind::tape}, Way{"mark", DistanceKind::mark},
+                          Way{"floor", DistanceKind::floor}};
+
+// One of the five ways to say a distance, with what belongs to it.
+std::optional<DistanceEntry> read_distance(ShotReader& in, const std::string& base) {
+  std::optional<DistanceEntry> entry;
+  for (const Way& way : ways) {
+    const auto v =
+        in.quantity<Length>(fmt::format("{}.{}", base, way.key), parse_distance, positive);
+    if (v && !entry) entry = DistanceEntry{way.kind, *v, {}, {}, {}};
+  }
+  const std::function<std::string(const Angle&)> in_front = [](const Angle& a) {
+    return std::abs(a.degrees()) < 90.0 ? "" : "is beside or behind the camera; it is under 90 deg";
+  };
+  const auto off_axis = in.quantity<Angle>(base + ".off_axis", parse_angle, in_front);
+  const auto pixel = in.pixel(base + ".pixel");
+  const auto height = in.quantity<Length>(base + ".height", parse_length);
+  if (entry) {
+    entry->off_axis = off_axis;
+    entry->pixel = pixel;
+    entry->height = height;
+  }
+  const bool needs_angle =
+      entry && entry->kind != DistanceKind::axial && entry->kind != DistanceKind::mark;
+  if (in.has(base + ".off_axis") && (!needs_angle || in.has(base + ".pixel"))) {
+    in.mistake(base + ".off_axis", in.has(base + ".pixel")
+                                       ? "and pixel both say where it is seen; give one of them"
+                                       : "belongs to a radial, tape or floor distance");
+  }
+  if (in.has(base + ".height") && !(entry && entry->kind == DistanceKind::floor)) {
+    in.mistake(base + ".height", "belongs to a floor distance: how high the thing is above it");
+  }
+  return entry;
+}
+
+// Which of these keys a section has; more than one is a mistake.
+int count_given(ShotReader& in, const std::string& base, const std::vector<std::string>& keys,
+                const std::string& what) {
+  std::string given;
+  std::string last;
+  int count = 0;
+  for (const std::string& key : keys) {
+    const std::string full = base + "." + key;
+    if (!in.has(full)) continue;
+    given += (count++ == 0 ? "" : " and ") + full;
+    last = full;
+  }
+  if (count > 1) in.mistake(last, given + " are both given; " + what);
+  return count;
+}
+
+void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects) {
+  for (std::size_t i = 0;; ++i) {
+    const std::string base = fmt::format("subject[{}]", i);
+    const auto first = in.tree().lower_bound(base + ".");
+    if (first == in.tree().end() || !first->first.starts_with(base + ".")) break;
+    SubjectEntry entry;
+    const auto name = in.text(base + ".name");
+    entry.distance = read_distance(in, base);
+    entry.place = in.place(base + ".place");
+    entry.size = in.quantity<Length>(base + ".size", parse_length, positive);
+    entry.deep = in.quantity<Length>(base + ".deep", parse_length, positive);
+    if (!in.has(base + ".name")) {
+      in.mistake(first->first, "this subject has no name; write name = \"boat\"");
+    }
+    const int given = count_given(in, base, {"at", "radial", "tape", "mark", "floor", "place"},
+                                  "a subject is in one place");
+    if (given == 0 && !entry.size) {
+      in.mistake(first->first,
+                 "this subject is nowhere; write at = \"2.35 m\" (axial, from the camera; or "
+                 "radial, tape, mark, floor) or place = [x, y, z]");
+    }
+    if (given == 0 && entry.deep) {
+      in.mistake(base + ".deep",
+                 "is told by the scene's node itself; it belongs to a subject with "
+                 "a distance or a place");
+    }
+    if (!name) continue;
+    entry.name = *name;
+    for (const SubjectEntry& other : subjects) {
+      if (other.name != entry.name) continue;
+      in.mistake(base + ".name", fmt::format("'{}' is a subject already; give it another name, or "
+                                             "one entry with all that is known of it",
+                                             entry.name));
+    }
+    subjects.push_back(entry);
+  }
+}
+
+void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
+  const auto scene = in.text("scene.file");
+  SceneEntry entry;
+  entry.camera = in.text("scene.camera");
+  entry.aim = in.text("scene.aim");
+  if (const auto v =
+          in.number("scene.scale", tiny, huge,
+                    "a factor above zero; 0.01 makes the scene a hundred times smaller")) {
+    entry.scale = *v;
+  }
+  if (const auto v = in.choice<CameraOrigin>("scene.origin", {{"pupil", CameraOrigin::pupil},
+                                                              {"sensor", CameraOrigin::sensor},
+                                                              {"mount", CameraOrigin::mount}})) {
+    entry.origin = *v;
+  }
+  const auto track = in.text("scene.track");
+  if (track) shot.track = Track{beside(file, *track), {}};
+  if (scene) entry.file = beside(file, *scene);
+  if (scene || track) {
+    shot.scene = entry;
+  } else if (in.has("scene.camera") || in.has("scene.aim") || in.has("scene.origin")) {
+    const char* key = in.has("scene.camera") ? "scene.camera"
+                      : in.has("scene.aim")  ? "scene.aim"
+                                             : "scene.origin";
+    in.mistake(key, "is about a camera in a scene, but scene.file (or scene.track) is missing");
+  }
+  if (track && entry.camera) {
+    in.mistake("scene.camera", "and scene.track both say where the camera is; give one of them");
+  }
+}
+
+void read_depth(ShotReader& in, const std::string& file, Shot& shot) {
+  if (!in.has_section("depth.")) return;
+  DepthEntry entry;
+  if (const auto v = in.text("depth.file")) entry.file = beside(file, *v);
+  if (const auto v =
+          in.choice<DepthCode::Kind>("depth.kind", {{"axial", DepthCode::Kind::axial},
+                                                    {"radial", DepthCode::Kind::radial},
+                                                    {"inverse", DepthCode::Kind::inverse},
+                                                    {"normalised", DepthCode::Kind::normalised}})) {
+    entry.code.kind = *v;
+  }
+  if (const auto v = in.quantity<Length>("depth.unit", parse_unit, positive)) entry.code.unit = *v;
+  entry.code.near = in.quantity<Length>("depth.near", parse_length);
+  entry.code.far = in.quantity<Length>("depth.far", parse_length, positive);
+  if (const auto v = in.choice<bool>("depth.white", {{"near", true}, {"far", false}})) {
+    entry.code.white_is_near = *v;
+  }
+  const bool normalised = entry.code.kind == DepthCode::Kind::normalised;
+  if (normalised && !(entry.code.near && entry.code.far && *entry.code.near < *entry.code.far)) {
+    in.mistake("depth.kind",
+               "a normalised depth picture needs what its ends stand for, near before "
+               "far: near = \"0.5 m\" and far = \"40 m\"");
+  }
+  for (const char* key : {"depth.near", "depth.far", "depth.white"}) {
+    if (!normalised && in.has(key)) {
+      in.mistake(key, "belongs to kind = \"normalised\"; the others need no ends");
+    }
+  }
+  shot.depth = entry;
+}
+
+void read_cheat(ShotReader& in, Cheat& cheat) {
+  if (const auto v = in.number("cheat.blur", tiny, 1e3, "a factor above zero, up to 1000")) {
+    cheat.blur = *v;
+  }
+  cheat.from = in.quantity<Length>("cheat.sharp_from", parse_length, positive);
+  cheat.to = in.quantity<Length>("cheat.sharp_to", parse_distance, positive);
+  cheat.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
+}
+
+void read_files(ShotReader& in, const std::string& file, Shot& shot) {
+  read_scene(in, file, shot);
+  const auto plate = in.text("plate.file");
+  const auto transfer = in.choice<Transfer>(
+      "plate.transfer",
+      {{"linear", Transfer::linear}, {"sRGB", Transfer::srgb}, {"Rec.709", Transfer::rec709}});
+  if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer};
+  read_depth(in, file, shot);
+}
+
+}  // namespace
+
+std::string beside(const std::string& file, const std::string& name) {
+  return (std::filesystem::path(file).parent_path() / name).string();
+}
+
+void read_focus(ShotReader& in, const std::string& base, Focus& focus) {
+  focus.on = in.text(base + ".on");
+  if (const auto v = in.choice<NodePart>(base + ".part", {{"middle", NodePart::middle},
+                                                          {"origin", NodePart::origin},
+                                                          {"nearest", NodePart::nearest}})) {
+    focus.part = *v;
+    if (!in.has(base + ".on")) {
+      in.mistake(base + ".part", "says which part of a subject is meant; it belongs to on = …");
+    }
+  }
+  focus.distance = read_distance(in, base);
+  const auto area = in.choice<MiddleArea>(
+      base + ".area", {{"nearest", MiddleArea::nearest}, {"median", MiddleArea::median}});
+  focus.area = area;
+  // A pixel with a distance says where that was measured; alone it asks the depth picture.
+  if (!focus.distance && !focus.on) focus.pixel = in.pixel(base + ".pixel");
+  if (const auto v = in.quantity<Length>(base + ".offset", parse_length)) focus.offset = *v;
+  const bool alone = in.has(base + ".pixel") && focus.pixel;
+  std::vector<std::string> rivals{"on", "at", "radial", "tape", "mark", "floor", "area"};
+  if (alone) rivals.emplace_back("pixel");
+  count_given(in, base, rivals, "the focus is one of them");
+  if ((focus.pixel || focus.area) && !in.has("depth.file")) {
+    in.mistake(base + (focus.pixel ? ".pixel" : ".area"),
+               "is looked up in a depth picture; name it: [depth] file = \"depth.exr\"");
+  }
+}
+
+void read_sections(ShotReader& in, const std::string& file, Shot& shot) {
+  if (const auto v = in.text("variant")) shot.variant = *v;
+  if (const auto v = in.quantity<Length>("unit", parse_unit, positive)) shot.unit = *v;
+  if (const auto v = in.quantity<Criterion>("criterion", parse_criterion)) shot.criterion = *v;
+  read_body(in, shot.body);
+  read_lens(in, shot.lens);
+  read_take(in, shot.take);
+  read_focus(in, "focus", shot.focus);
+  read_subjects(in, shot.subjects);
+  read_files(in, file, shot);
+  read_cheat(in, shot.cheat);
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,24 @@
+// The sections of a shot file, read one by one out of its tree.
+#pragma once
+
+#include <string>
+
+#include "jolly_iris/shot.hpp"
+#include "shot_reader.hpp"
+
+namespace jolly_iris {
+
+/// Everything that stands still: unit, body, lens, take, focus, subjects, files.
+/// @param file the shot file, for names of other files in it
+void read_sections(ShotReader& in, const std::string& file, Shot& shot);
+
+/// [focus], or one [[pull]]: `base` is its prefix without the dot.
+void read_focus(ShotReader& in, const std::string& base, Focus& focus);
+
+/// What changes over frames: [frames], [over…], [[pull]]. After read_sections.
+void read_moves(ShotReader& in, Shot& shot);
+
+/// The path of a file named in another file.
+std::string beside(const std::string& file, const std::string& name);
+
+}  // namespace jolly_iris

@@ -1,0 +1,113 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <functional>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/usda.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// A prim's name has letters, digits and underscores, and no digit first.
+std::string prim_name(const std::string& name) {
+  std::string out;
+  for (const char c : name) {
+    const bool letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
+    const bool digit = c >= '0' && c <= '9';
+    if (out.empty() && digit) out += '_';
+    out += letter || digit ? c : '_';
+  }
+  return out.empty() ? "camera" : out;
+}
+
+std::string number(double v) { return fmt::format("{:.9g}", v); }
+
+// Rows act on row vectors, so our columns are its rows; lengths in the stage's units.
+std::string matrix_text(const Answer& a) {
+  Eigen::Matrix4d m = a.place.matrix();
+  m.block<3, 1>(0, 3) /= a.unit.m();
+  std::string rows;
+  for (int row = 0; row < 4; ++row) {
+    rows += fmt::format("{}({}, {}, {}, {})", row == 0 ? "" : ", ", number(m(0, row)),
+                        number(m(1, row)), number(m(2, row)), number(m(3, row)));
+  }
+  return "( " + rows + " )";
+}
+
+class Writer {
+ public:
+  explicit Writer(const std::vector<Answer>& frames) : frames_(frames) {}
+
+  // An attribute: one value where nothing changes, else a sample a frame.
+  void attribute(const std::string& type, const std::string& name,
+                 const std::function<std::string(const Answer&)>& text) {
+    const std::string first = text(frames_.front());
+    bool changes = false;
+    for (const Answer& a : frames_) changes = changes || text(a) != first;
+    out += fmt::format("    {} {} = {}\n", type, name, first);
+    if (!changes) return;
+    out += fmt::format("    {} {}.timeSamples = {{\n", type, name);
+    for (const Answer& a : frames_) {
+      out += fmt::format("        {}: {},\n", number(a.frame.value_or(0.0)), text(a));
+    }
+    out += "    }\n";
+  }
+
+  std::string out{};
+
+ private:
+  const std::vector<Answer>& frames_;
+};
+
+}  // namespace
+
+std::string camera_usda(const std::vector<Answer>& frames, const std::string& name,
+                        std::optional<double> fps) {
+  if (frames.empty()) throw UsageError("a camera without a single frame cannot be written");
+  const std::string prim = prim_name(name);
+  Writer w(frames);
+  w.out = fmt::format(
+      "#usda 1.0\n(\n    defaultPrim = \"{}\"\n    metersPerUnit = {}\n    upAxis "
+      "= \"Y\"\n",
+      prim, number(frames.front().unit.m()));
+  if (frames.size() > 1) {
+    w.out += fmt::format(
+        "    startTimeCode = {}\n    endTimeCode = {}\n    timeCodesPerSecond = "
+        "{}\n",
+        number(frames.front().frame.value_or(0.0)), number(frames.back().frame.value_or(0.0)),
+        number(fps.value_or(24.0)));
+  }
+  w.out += fmt::format(")\n\ndef Camera \"{}\"\n{{\n", prim);
+  // The schema counts these in tenths of a scene unit.
+  const auto tenths = [](Length l, const Answer& a) { return number(10.0 * (l / a.unit)); };
+  using A = const Answer&;
+  w.attribute("token", "projection", [](A) { return std::string("\"perspective\""); });
+  w.attribute("float", "focalLength", [&](A a) { return tenths(a.camera.focal, a); });
+  w.attribute("float", "horizontalAperture",
+              [&](A a) { return tenths(a.camera.picture.width, a); });
+  w.attribute("float", "verticalAperture", [&](A a) { return tenths(a.camera.picture.height, a); });
+  w.attribute("float", "horizontalApertureOffset",
+              [&](A a) { return tenths(a.camera.shift_right, a); });
+  w.attribute("float", "verticalApertureOffset", [&](A a) { return tenths(a.camera.shift_up, a); });
+  w.attribute("float", "fStop", [](A a) { return number(a.camera.f_number); });
+  w.attribute("float", "focusDistance", [](A a) {
+    // 0 means "no focus distance" to the schema; infinity is written as very far.
+    return number(a.camera.focus.is_infinite() ? 1e8 : a.camera.focus / a.unit);
+  });
+  w.attribute("float2", "clippingRange", [](A a) {
+    return fmt::format("({}, {})", number(Length::from_m(0.01) / a.unit),
+                       number(Length::from_m(1e5) / a.unit));
+  });
+  if (frames.front().shutter && fps) {
+    const double open = frames.front().shutter->seconds() * *fps;  // a share of the frame
+    w.attribute("double", "shutter:open", [&](A) { return number(-open / 2.0); });
+    w.attribute("double", "shutter:close", [&](A) { return number(open / 2.0); });
+  }
+  w.attribute("matrix4d", "xformOp:transform", matrix_text);
+  w.out += "    uniform token[] xformOpOrder = [\"xformOp:transform\"]\n}\n";
+  return w.out;
+}
+
+}  // namespace jolly_iris

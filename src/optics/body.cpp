@@ -1,0 +1,64 @@
+#include "jolly_iris/body.hpp"
+
+#include <fmt/format.h>
+
+#include "jolly_iris/errors.hpp"
+
+namespace jolly_iris {
+
+std::string_view to_string(Keeps keeps) {
+  switch (keeps) {
+    case Keeps::gate_width:
+      return "gate width";
+    case Keeps::gate_height:
+      return "gate height";
+    case Keeps::whole_gate:
+      return "whole gate";
+    case Keeps::no_bars:
+      break;
+  }
+  return "no bars";
+}
+
+Extent recorded_gate(const Body& body) {
+  if (!body.window) return body.gate;
+  if (!body.photosites) {
+    throw OpticsError(
+        "a window says which photosites were recorded, but not of how many; give body.photosites "
+        "= \"6144 x 3456\", all of them across the gate",
+        "body.window");
+  }
+  const PixelSize& all = *body.photosites;
+  const PixelSize& read = *body.window;
+  if (read.width > all.width || read.height > all.height) {
+    throw OpticsError(fmt::format("the window of {} x {} is larger than all photosites, {} x {}",
+                                  read.width, read.height, all.width, all.height),
+                      "body.window");
+  }
+  return {body.gate.width * (static_cast<double>(read.width) / all.width),
+          body.gate.height * (static_cast<double>(read.height) / all.height)};
+}
+
+double picture_shape(const Body& body) {
+  return body.pixels.width * body.pixel_aspect / body.pixels.height;
+}
+
+Extent shown_by_picture(const Body& body, const Extent& gate) {
+  const double shape = picture_shape(body);
+  const Extent by_width{gate.width, gate.width / shape};
+  const Extent by_height{gate.height * shape, gate.height};
+  const bool wider_than_gate = shape > gate.width / gate.height;
+  switch (body.keeps) {
+    case Keeps::gate_height:
+      return by_height;
+    case Keeps::whole_gate:
+      return wider_than_gate ? by_height : by_width;
+    case Keeps::no_bars:
+      return wider_than_gate ? by_width : by_height;
+    case Keeps::gate_width:
+      break;
+  }
+  return by_width;
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,170 @@
+#include "places.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "jolly_iris/distance.hpp"
+#include "jolly_iris/errors.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// The camera as far as its framing goes.
+VirtualCamera framing(const Shot& shot, Length focus) {
+  const Length reached = std::min(focus, farthest_focus(shot.lens));
+  return resolve(shot.body, shot.lens, shot.take, reached);
+}
+
+Stand floor_stand(const Shot& shot, const Eigen::Isometry3d& stand) {
+  const Eigen::Vector3d forward = -stand.linear().col(2);
+  const double tilt = std::asin(std::clamp(forward.y(), -1.0, 1.0));
+  const bool placed = shot.scene || shot.track;
+  if (!shot.take.height && !placed) {
+    throw OpticsError(
+        "a distance along the floor needs the camera's height above it; give take.height = \"1.2 "
+        "m\" (and take.tilt, if it is tilted)",
+        "take.height");
+  }
+  return {shot.take.height.value_or(Length::from_m(stand.translation().y())),
+          shot.take.tilt.value_or(Angle::from_radians(tilt))};
+}
+
+SubjectPlace point(std::string name, const Eigen::Vector3d& p) {
+  SubjectPlace place;
+  place.name = std::move(name);
+  place.axial = place.front = place.back = place.origin = Length::from_m(-p.z());
+  place.radial = Length::from_m(p.norm());
+  place.off_axis = Angle::from_radians(std::atan2(std::hypot(p.x(), p.y()), -p.z()));
+  place.extent = {p};
+  return place;
+}
+
+SubjectPlace entered(const SubjectEntry& entry, const Shot& shot, const Eigen::Isometry3d& stand,
+                     Length focus, const std::string& key) {
+  const DistanceEntry& distance = *entry.distance;
+  SubjectPlace place;
+  place.name = entry.name;
+  place.axial = axial_of(distance, shot, stand, focus, key);
+  if (distance.pixel) {
+    const auto d =
+        direction_of_pixel(framing(shot, focus), (*distance.pixel)[0], (*distance.pixel)[1]);
+    place.off_axis = Angle::from_radians(std::atan(std::hypot(d[0], d[1])));
+    if (place.axial.is_finite()) {
+      place.extent = {Eigen::Vector3d(d[0], d[1], d[2]) * place.axial.m()};
+    }
+  } else if (distance.off_axis) {
+    place.off_axis = *distance.off_axis;
+  }
+  place.radial = radial_from_axial(place.axial, place.off_axis);
+  place.front = place.back = place.origin = place.axial;
+  return place;
+}
+
+void reach_around(SubjectPlace& place, Length deep) {
+  if (place.axial.is_infinite()) return;
+  place.front = place.axial - deep / 2.0;
+  place.back = place.axial + deep / 2.0;
+}
+
+SubjectPlace node_place(const Scene& scene, std::size_t index, const Eigen::Isometry3d& stand) {
+  const Node& node = scene.nodes[index];
+  const Eigen::AlignedBox3d box = bounds_of(scene, index);
+  const Eigen::Isometry3d view = stand.inverse();
+  const Eigen::Vector3d origin = view * Eigen::Vector3d(node.world.translation());
+  if (box.isEmpty()) return point(node.name, origin);
+  SubjectPlace place = point(node.name, view * box.center());
+  place.origin = Length::from_m(-origin.z());
+  place.extent.clear();
+  for (int i = 0; i < 8; ++i) {
+    place.extent.emplace_back(view * box.corner(static_cast<Eigen::AlignedBox3d::CornerType>(i)));
+  }
+  const Eigen::Vector3d forward = -stand.linear().col(2);
+  if (const auto reach = reach_of(scene, index, forward)) {
+    const double eye = forward.dot(stand.translation());
+    place.front = Length::from_m(reach->least - eye);
+    place.back = Length::from_m(reach->most - eye);
+  }
+  place.longest_m = longest_side(scene, index);
+  return place;
+}
+
+// The node that took the picture, which is nobody's subject.
+std::optional<std::size_t> taking_node(const Shot& shot, const Scene& scene) {
+  if (shot.track) return std::nullopt;
+  return camera_node(scene, shot.scene ? shot.scene->camera : std::nullopt);
+}
+
+bool by_pixel(const std::optional<DistanceEntry>& entry) { return entry && entry->pixel; }
+bool by_pixel(const Focus& focus) {
+  return by_pixel(focus.distance) || (focus.picked && focus.picked->distance.pixel);
+}
+
+}  // namespace
+
+Length axial_of(const DistanceEntry& entry, const Shot& shot, const Eigen::Isometry3d& stand,
+                Length focus, const std::string& key) {
+  try {
+    const Angle off_axis =
+        entry.pixel ? off_axis_of_pixel(framing(shot, focus), (*entry.pixel)[0], (*entry.pixel)[1])
+                    : entry.off_axis.value_or(Angle{});
+    switch (entry.kind) {
+      case DistanceKind::radial:
+        return axial_from_radial(entry.length, off_axis);
+      case DistanceKind::tape:
+        return axial_from_tape(shot.lens, entry.length, off_axis);
+      case DistanceKind::mark:
+        return focus_from_mark(shot.lens, entry.length);
+      case DistanceKind::floor:
+        return axial_from_floor(entry.length, entry.height.value_or(Length{}), off_axis,
+                                floor_stand(shot, stand));
+      case DistanceKind::axial:
+        break;
+    }
+    return entry.length;
+  } catch (const OpticsError& e) {
+    throw OpticsError(
+        shot.where(fmt::format("{}.{}", key,
+                               entry.kind == DistanceKind::axial ? "at" : to_string(entry.kind))) +
+            e.what(),
+        e.key());
+  }
+}
+
+bool hangs_on_focus(const Shot& shot) {
+  return by_pixel(shot.focus) ||
+         (shot.move && (by_pixel(shot.move->from) || by_pixel(shot.move->to))) ||
+         std::any_of(shot.subjects.begin(), shot.subjects.end(),
+                     [](const SubjectEntry& s) { return by_pixel(s.distance); });
+}
+
+std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
+                                      const Eigen::Isometry3d& stand, Length focus) {
+  std::vector<SubjectPlace> subjects;
+  std::set<std::string> names;
+  for (std::size_t i = 0; i < shot.subjects.size(); ++i) {
+    const SubjectEntry& entry = shot.subjects[i];
+    if (!entry.distance && !entry.place) continue;  // describes a node of the scene
+    if (!names.insert(entry.name).second) continue;
+    if (entry.distance) {
+      subjects.push_back(entered(entry, shot, stand, focus, fmt::format("subject[{}]", i)));
+    } else {
+      const Eigen::Vector3d world = Eigen::Vector3d(entry.place->data()) * shot.unit.m();
+      subjects.push_back(point(entry.name, stand.inverse() * world));
+    }
+    if (entry.deep) reach_around(subjects.back(), *entry.deep);
+  }
+  if (scene == nullptr) return subjects;
+  const auto taking = taking_node(shot, *scene);
+  for (std::size_t i = 0; i < scene->nodes.size(); ++i) {
+    const Node& node = scene->nodes[i];
+    if (node.name.empty() || i == taking) continue;
+    if (names.insert(node.name).second) subjects.push_back(node_place(*scene, i, stand));
+  }
+  return subjects;
+}
+
+}  // namespace jolly_iris
