@@ -96,10 +96,10 @@ TEST(Handoff, GltfCameraReadsBackInItsPlace) {
   const Shot shot = read_shot(demo("reeds.shot.toml"));
   const Scene scene = read_gltf(shot.scene->file);
   const Answer a = answer(shot, &scene);
-  const Scene back = read_gltf(folder.write("c.gltf", camera_gltf(a, "reeds camera")));
+  const Scene back = read_gltf(folder.write("c.gltf", camera_gltf({a}, "reeds camera")));
   const Eigen::Isometry3d place = camera_place(back, "reeds camera");
   EXPECT_TRUE(place.isApprox(camera_place(scene, "reeds camera"), 1e-9));
-  const Json j = Json::parse(camera_gltf(a, "reeds camera"));
+  const Json j = Json::parse(camera_gltf({a}, "reeds camera"));
   // Whatever the picture's shape, its width shows the gate's whole width.
   const double aspect = j["cameras"][0]["perspective"]["aspectRatio"].get<double>();
   EXPECT_NEAR(aspect, 16.0 / 9.0, 1e-12);

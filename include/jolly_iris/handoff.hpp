@@ -1,7 +1,9 @@
 // The answer for other programs, in open formats.
 #pragma once
 
+#include <optional>
 #include <string>
+#include <vector>
 
 #include "jolly_iris/answer.hpp"
 
@@ -19,9 +21,12 @@ std::string answer_value(const Answer& answer, const std::string& key);
 /// The same for any JSON text that our verbs print.
 std::string json_value(const std::string& json, const std::string& key);
 
-/// A glTF 2.0 file with the camera in its place: yfov and aspect ratio of the delivered picture
-/// (its width shows the gate's whole width) for any reader, and everything that core glTF has no
-/// word for (focus, f-number, blades …) in the camera's extras.
-std::string camera_gltf(const Answer& answer, const std::string& name);
+/// A glTF 2.0 file with the camera in its place: yfov and aspect ratio of the delivered picture for
+/// any reader, and everything that core glTF has no word for (focus, f-number, blades …) in the
+/// camera's extras. Several frames become an animation of its place, in a buffer of its own file;
+/// glTF cannot animate a focal length, so yfov is that of the first frame.
+/// @param fps frames a second; none: 24
+std::string camera_gltf(const std::vector<Answer>& frames, const std::string& name,
+                        std::optional<double> fps = std::nullopt);
 
 }  // namespace jolly_iris

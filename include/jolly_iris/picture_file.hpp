@@ -34,6 +34,12 @@ void check_picture_name(const std::filesystem::path& path);
 void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes = {});
 
+/// Writes attributes into the header of an EXR that is there already; pixels, channels and all
+/// other attributes stay as they are.
+/// @throws UsageError for another format, FileError as read_picture and write_picture
+void stamp_picture(const std::filesystem::path& path,
+                   const std::map<std::string, std::string>& attributes);
+
 /// What a picture's header says of how it was taken (Exif, EXR standard attributes).
 /// @throws FileError as read_picture; OpticsError for a panorama or a stereo pair (out of scope)
 PlateFacts read_plate_facts(const std::filesystem::path& path);

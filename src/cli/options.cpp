@@ -23,6 +23,12 @@ struct Typed {
   std::string box{};
   std::string distance{};
   std::string transfer{};
+  std::string frames{};
+  std::string blur{};
+  std::string by{};
+  std::string hold{};
+  std::string sharp{};
+  std::string of{};
 };
 
 void add_form(CLI::App& verb, Form& o, const char* key) {
@@ -76,10 +82,48 @@ CLI::App* add_start(CLI::App& app, StartOptions& o) {
   return v;
 }
 
+void add_frames(CLI::App& verb, FrameOptions& o, Typed& typed, const char* what) {
+  verb.add_option("--frames", typed.frames, what)->type_name("FIRST-LAST|all");
+  verb.add_option("--step", o.step, "with --frames: only every so many [1]")->type_name("N");
+}
+
 CLI::App* add_report(CLI::App& app, ReportOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("report", "the virtual camera to type in, and who is sharp");
   add_shot(*v, o.shot, typed, "camera.focal_mm");
+  add_frames(*v, o.frames, typed, "a table of focus, limits and blur, frame by frame");
+  v->add_option("--of", typed.of, "with --frames: blur of these subjects\n[those of the shot file]")
+      ->type_name("NAME,NAME");
+  v->add_flag("--csv", o.csv, "with --frames: as CSV, with all subjects");
+  v->add_option("--for", o.dialect, "just the numbers a program asks for, in its own way")
+      ->type_name("DIALECT.toml");
+  v->add_option("--against", o.against,
+                "how an existing CG camera differs: .gltf .glb .usda, or typed numbers .toml")
+      ->type_name("FILE");
   add_example(*v, fmt::format("report {} --set take.stop=f/4", regatta));
+  return v;
+}
+
+CLI::App* add_solve(CLI::App& app, SolveOptions& o, Typed& typed) {
+  CLI::App* v = app.add_subcommand("solve", "from what is wanted to focus, stop and lens");
+  add_shot(*v, o.shot, typed, "stop");
+  v->add_option("--hold", typed.hold, "two subjects (or distances) that shall both be just sharp")
+      ->type_name("A,B");
+  v->add_option("--sharp", typed.sharp, "the range that shall be sharp, e.g. \"1.8m,3m\"")
+      ->type_name("NEAR,FAR");
+  v->add_option("--blur", typed.blur,
+                "a wanted blur: \"12 px\", \"0.1 mm\" or \"0.5 %\" of the width")
+      ->type_name("SIZE");
+  v->add_option("--at", o.at, "with --blur: where; a subject or a distance [infinity]")
+      ->type_name("NAME|LENGTH");
+  v->add_option("--by", typed.by,
+                "with --blur: what changes; lens moves too, keeping the\n"
+                "subject's size [stop]")
+      ->type_name("stop|lens");
+  v->add_option("--body", o.body, "the same picture on another body: its lens and stop")
+      ->type_name("BODY.toml");
+  v->add_option("--adapter", o.adapter, "with --body: the adapter behind that lens [1]")
+      ->type_name("FACTOR");
+  add_example(*v, fmt::format("solve {} --hold \"boat,second boat\"", regatta));
   return v;
 }
 
@@ -120,8 +164,14 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
 }
 
 CLI::App* add_handoff(CLI::App& app, HandoffOptions& o, Typed& typed) {
-  CLI::App* v = app.add_subcommand("handoff", "the camera for other programs: glTF and JSON");
+  CLI::App* v =
+      app.add_subcommand("handoff", "the camera for other programs: glTF, usda, JSON, CSV");
   add_shot(*v, o.shot, typed, "written.0");
+  add_frames(*v, o.frames, typed, "these frames [all, where something moves]");
+  v->add_option("--stamp", o.stamp, "write the numbers into this EXR's header too (repeatable)")
+      ->type_name("FILE.exr")
+      ->take_all()
+      ->allow_extra_args(false);
   v->add_option("--to", o.folder, "folder to write to [this one]")->type_name("FOLDER");
   add_example(*v, fmt::format("handoff {} --to out", regatta));
   return v;
@@ -150,6 +200,78 @@ std::optional<Box> box_of(const std::string& text) {
     at = next + (last ? 0 : 1);
   }
   return Box{v[0], v[1], v[2], v[3]};
+}
+
+FrameOptions frames_of_text(FrameOptions o, const std::string& text) {
+  if (text.empty()) {
+    if (o.step != 1.0) throw UsageError("--step needs --frames, e.g. --frames all --step 10");
+    return o;
+  }
+  o.asked = true;
+  if (text == "all") return o;
+  double first = 0.0;
+  double last = 0.0;
+  const char* end = text.data() + text.size();
+  const auto a = std::from_chars(text.data(), end, first);
+  const bool dash = a.ec == std::errc{} && a.ptr != end && *a.ptr == '-';
+  const auto b = dash ? std::from_chars(a.ptr + 1, end, last) : a;
+  if (!dash || b.ec != std::errc{} || b.ptr != end) {
+    throw UsageError(
+        fmt::format("--frames {}: write first-last, e.g. --frames 1001-1100, or all", text));
+  }
+  o.range = FrameRange{first, last};
+  return o;
+}
+
+// "a,b" → a and b, without blanks around them.
+std::vector<std::string> split(const std::string& text) {
+  std::vector<std::string> parts;
+  std::size_t from = 0;
+  while (!text.empty() && from <= text.size()) {
+    const std::size_t end = std::min(text.find(',', from), text.size());
+    std::string part = text.substr(from, end - from);
+    part.erase(0, std::min(part.find_first_not_of(' '), part.size()));
+    part.erase(part.find_last_not_of(' ') + 1);
+    parts.push_back(part);
+    from = end + 1;
+  }
+  return parts;
+}
+
+std::vector<std::string> two(const char* option, const std::string& text, const char* example) {
+  std::vector<std::string> parts = split(text);
+  if (parts.empty()) return parts;
+  if (parts.size() != 2 || parts[0].empty() || parts[1].empty()) {
+    throw UsageError(fmt::format("{} {}: write two, with a comma between, e.g. {} {}", option, text,
+                                 option, example));
+  }
+  return parts;
+}
+
+SolveOptions solve_of(SolveOptions o, const Typed& typed) {
+  o.hold = two("--hold", typed.hold, "\"boat,second boat\"");
+  o.sharp = two("--sharp", typed.sharp, "1.8m,3m");
+  try {
+    if (!typed.blur.empty()) o.blur = parse_blur_size(typed.blur);
+  } catch (const QuantityError& e) {
+    throw UsageError(fmt::format("--blur: {}", e.what()));
+  }
+  if (typed.by == "lens")
+    o.by = SolveOptions::By::lens;
+  else if (!typed.by.empty() && typed.by != "stop")
+    throw UsageError(fmt::format("--by {}: write stop or lens", typed.by));
+  const int wishes = (o.hold.empty() ? 0 : 1) + (o.sharp.empty() ? 0 : 1) + (o.blur ? 1 : 0) +
+                     (o.body.empty() ? 0 : 1);
+  if (wishes != 1) {
+    throw UsageError(
+        "say one thing that is wanted: --hold A,B, --sharp NEAR,FAR, --blur SIZE or --body FILE");
+  }
+  if (!o.blur && (!o.at.empty() || !typed.by.empty())) {
+    throw UsageError("--at and --by belong to --blur");
+  }
+  if (o.body.empty() && o.adapter != 1.0) throw UsageError("--adapter belongs to --body");
+  if (!(o.adapter > 0.0)) throw UsageError("--adapter is a factor above zero, e.g. 0.71");
+  return o;
 }
 
 std::optional<Length> distance_of(const std::string& text) {
@@ -191,12 +313,14 @@ Parsed parse(const std::vector<std::string>& args) {
       "Each verb has its own --help.");
   StartOptions start;
   ReportOptions report;
+  SolveOptions solve;
   TraceOptions trace;
   DefocusOptions defocus;
   HandoffOptions handoff;
   Typed typed;
   const CLI::App* start_verb = add_start(app, start);
   const CLI::App* report_verb = add_report(app, report, typed);
+  const CLI::App* solve_verb = add_solve(app, solve, typed);
   const CLI::App* trace_verb = add_trace(app, trace, typed);
   const CLI::App* defocus_verb = add_defocus(app, defocus, typed);
   add_handoff(app, handoff, typed);
@@ -224,7 +348,18 @@ Parsed parse(const std::vector<std::string>& args) {
     return {Verb(options), {}, 0};
   };
   if (start_verb->parsed()) return {Verb(start), {}, 0};
-  if (report_verb->parsed()) return with(report);
+  if (report_verb->parsed()) {
+    report.frames = frames_of_text(report.frames, typed.frames);
+    report.of = split(typed.of);
+    if ((report.csv || !report.of.empty()) && !report.frames.asked) {
+      throw UsageError("--csv and --of belong to --frames, e.g. --frames all --csv");
+    }
+    if (!report.dialect.empty() + !report.against.empty() + report.frames.asked > 1) {
+      throw UsageError("--frames, --for and --against are three reports; ask for one of them");
+    }
+    return with(report);
+  }
+  if (solve_verb->parsed()) return with(solve_of(solve, typed));
   if (trace_verb->parsed()) {
     trace.box = box_of(typed.box);
     return with(trace);
@@ -234,6 +369,7 @@ Parsed parse(const std::vector<std::string>& args) {
     defocus.transfer = transfer_of(typed.transfer);
     return with(defocus);
   }
+  handoff.frames = frames_of_text(handoff.frames, typed.frames);
   return with(handoff);
 }
 

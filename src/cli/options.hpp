@@ -7,6 +7,7 @@
 #include <variant>
 #include <vector>
 
+#include "jolly_iris/blur_size.hpp"
 #include "jolly_iris/picture.hpp"
 #include "jolly_iris/shot_file.hpp"
 #include "jolly_iris/units.hpp"
@@ -35,8 +36,31 @@ struct StartOptions {
   Form form{};
 };
 
+/// Which frames: a range, every so many; `all` is the shot's own range.
+struct FrameOptions {
+  bool asked = false;
+  std::optional<FrameRange> range{};
+  double step = 1.0;
+};
+
 struct ReportOptions {
   ShotOptions shot{};
+  FrameOptions frames{};
+  bool csv = false;
+  std::vector<std::string> of{};  ///< subjects whose blur the table of frames shows
+  std::string dialect{};
+  std::string against{};
+};
+
+struct SolveOptions {
+  ShotOptions shot{};
+  std::vector<std::string> hold{};   ///< two subjects or distances
+  std::vector<std::string> sharp{};  ///< from, to
+  std::optional<BlurSize> blur{};
+  std::string at{};  ///< a subject, a distance or "infinity"
+  enum class By { stop, lens } by = By::stop;
+  std::string body{};  ///< a body file
+  double adapter = 1.0;
 };
 
 struct TraceOptions {
@@ -62,10 +86,12 @@ struct DefocusOptions {
 struct HandoffOptions {
   ShotOptions shot{};
   std::string folder{"."};
+  FrameOptions frames{};
+  std::vector<std::string> stamp{};  ///< EXR pictures whose headers gain the camera
 };
 
-using Verb =
-    std::variant<StartOptions, ReportOptions, TraceOptions, DefocusOptions, HandoffOptions>;
+using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
+                          HandoffOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

@@ -11,18 +11,25 @@
 
 namespace jolly_iris::cli {
 
-namespace {
-
-// What a program that opens the picture may want to know of its camera.
-std::map<std::string, std::string> attributes_of(const LoadedShot& loaded) {
-  const VirtualCamera& c = loaded.answer.camera;
-  return {{"jolly_iris:focal_mm", fmt::format("{:.6g}", c.focal.mm())},
-          {"jolly_iris:f_number", fmt::format("{:.6g}", c.f_number)},
-          {"jolly_iris:focus_m", fmt::format("{:.6g}", c.focus.m())},
-          {"jolly_iris:shot", std::filesystem::path(loaded.shot.file).filename().string()}};
+std::map<std::string, std::string> header_of(const LoadedShot& loaded) {
+  const Answer& a = loaded.answer;
+  const VirtualCamera& c = a.camera;
+  const auto number = [](double v) { return fmt::format("{:.9g}", v); };
+  std::map<std::string, std::string> header{
+      {"jolly_iris:focal_mm", number(c.focal.mm())},
+      {"jolly_iris:f_number", number(c.f_number)},
+      {"jolly_iris:aperture_radius_mm", number(c.aperture_radius.mm())},
+      {"jolly_iris:gate_mm", fmt::format("{:.9g} x {:.9g}", c.gate.width.mm(), c.gate.height.mm())},
+      {"jolly_iris:picture_mm",
+       fmt::format("{:.9g} x {:.9g}", c.picture.width.mm(), c.picture.height.mm())},
+      {"jolly_iris:focus_m", number(c.focus.m())},
+      {"jolly_iris:squeeze", number(c.squeeze)},
+      {"jolly_iris:blades", fmt::format("{}", c.iris.blades)},
+      {"jolly_iris:shot", std::filesystem::path(loaded.shot.file).filename().string()}};
+  if (a.frame) header["jolly_iris:frame"] = number(*a.frame);
+  if (a.ev100) header["jolly_iris:ev100"] = number(*a.ev100);
+  return header;
 }
-
-}  // namespace
 
 std::string stem_of(const std::string& file) {
   std::string name = std::filesystem::path(file).filename().string();
@@ -73,7 +80,7 @@ void write_pictures(const WrittenPicture& what, const Frame& frame, const Loaded
   const PixelSize size = frame.colour.size();
   std::string text = tried_line(loaded.shot);
   for (const std::string& name : what.names) {
-    write_picture(name, frame, attributes_of(loaded));
+    write_picture(name, frame, header_of(loaded));
     text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
                         what.seconds);
   }

@@ -18,6 +18,10 @@ std::string stem_of(const std::string& file);
 std::vector<std::string> picture_names(const std::vector<std::string>& given,
                                        const std::string& usual);
 
+/// What a program that opens a picture may want to know of its camera: numbers by the names that
+/// docs/report-json.md lists, and the shot.
+std::map<std::string, std::string> header_of(const LoadedShot& loaded);
+
 /// Says what a verb found or wrote, in the form that was asked for.
 /// @throws UsageError for an `only` that is no key of the JSON
 void say(const Form& form, const Streams& io, const std::string& json, const std::string& text);

@@ -57,6 +57,7 @@ void perform(const Verb& verb, const Streams& io, std::vector<std::string>& file
     std::vector<std::string>& files;
     void operator()(const StartOptions& o) const { start(o, io); }
     void operator()(const ReportOptions& o) const { report(o, io, files); }
+    void operator()(const SolveOptions& o) const { solve(o, io, files); }
     void operator()(const TraceOptions& o) const { trace(o, io, files); }
     void operator()(const DefocusOptions& o) const { defocus(o, io, files); }
     void operator()(const HandoffOptions& o) const { handoff(o, io, files); }

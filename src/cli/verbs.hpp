@@ -21,9 +21,17 @@ LoadedShot load(const ShotOptions& options, std::vector<std::string>& files);
 
 void start(const StartOptions& options, const Streams& io);
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files);
+void solve(const SolveOptions& options, const Streams& io, std::vector<std::string>& files);
 void trace(const TraceOptions& options, const Streams& io, std::vector<std::string>& files);
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files);
 void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::string>& files);
+
+/// The frames that were asked for: a range, else the shot's own, else where its keys begin and end.
+/// @throws UsageError where nothing says which frames there are
+std::vector<double> chosen_frames(const FrameOptions& options, const LoadedShot& loaded);
+
+/// report --frames.
+void report_frames(const ReportOptions& options, LoadedShot& loaded, const Streams& io);
 
 /// The report as people read it.
 std::string report_text(const LoadedShot& loaded);

@@ -1,6 +1,7 @@
 #include "jolly_iris/handoff.hpp"
 
 #include <cmath>
+#include <cstdint>
 #include <nlohmann/json.hpp>
 
 #include "jolly_iris/errors.hpp"
@@ -174,7 +175,78 @@ std::string json_value(const std::string& json, const std::string& key) {
   return at->dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
-std::string camera_gltf(const Answer& answer, const std::string& name) {
+namespace {
+
+// RFC 4648.
+std::string base64(const std::string& bytes) {
+  constexpr std::string_view letters =
+      "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+  std::string out;
+  for (std::size_t i = 0; i < bytes.size(); i += 3) {
+    std::uint32_t group = 0;
+    for (std::size_t k = 0; k < 3; ++k) {
+      const auto byte = i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U;
+      group = group << 8U | byte;
+    }
+    for (std::size_t k = 0; k < 4; ++k) {
+      const bool filling = i + k > bytes.size();
+      out.push_back(filling ? '=' : letters[group >> (18U - 6U * k) & 63U]);
+    }
+  }
+  return out;
+}
+
+// The camera's way over frames as an animation: times, places and turns one behind the other.
+void add_motion(Json& gltf, const std::vector<Answer>& frames, double fps) {
+  std::string bytes;
+  const auto put = [&](double v) {
+    const auto f = static_cast<float>(v);
+    bytes.append(reinterpret_cast<const char*>(&f), sizeof f);
+  };
+  const double first = frames.front().frame.value_or(0.0);
+  const auto seconds = [&](const Answer& a) { return (a.frame.value_or(0.0) - first) / fps; };
+  for (const Answer& a : frames) put(seconds(a));
+  for (const Answer& a : frames) {
+    for (int i = 0; i < 3; ++i) put(a.place.translation()[i]);
+  }
+  Eigen::Quaterniond before = Eigen::Quaterniond::Identity();
+  for (const Answer& a : frames) {
+    Eigen::Quaterniond turn(a.place.linear());
+    if (turn.dot(before) < 0.0) turn.coeffs() *= -1.0;  // the short way
+    for (int i = 0; i < 4; ++i) put(turn.coeffs()[i]);
+    before = turn;
+  }
+  const std::size_t n = frames.size();
+  const auto view = [&](std::size_t offset, std::size_t length) {
+    return Json{{"buffer", 0}, {"byteOffset", offset}, {"byteLength", length}};
+  };
+  const auto accessor = [&](int index, const char* type) {
+    return Json{{"bufferView", index}, {"componentType", 5126}, {"count", n}, {"type", type}};
+  };
+  Json times = accessor(0, "SCALAR");
+  times["min"] = {0.0};
+  times["max"] = {static_cast<double>(static_cast<float>(seconds(frames.back())))};
+  gltf["animations"] =
+      Json::array({{{"name", "camera move"},
+                    {"samplers",
+                     {{{"input", 0}, {"output", 1}, {"interpolation", "LINEAR"}},
+                      {{"input", 0}, {"output", 2}, {"interpolation", "LINEAR"}}}},
+                    {"channels",
+                     {{{"sampler", 0}, {"target", {{"node", 0}, {"path", "translation"}}}},
+                      {{"sampler", 1}, {"target", {{"node", 0}, {"path", "rotation"}}}}}}}});
+  gltf["accessors"] = Json::array({times, accessor(1, "VEC3"), accessor(2, "VEC4")});
+  gltf["bufferViews"] = Json::array({view(0, 4 * n), view(4 * n, 12 * n), view(16 * n, 16 * n)});
+  gltf["buffers"] =
+      Json::array({{{"byteLength", bytes.size()},
+                    {"uri", "data:application/octet-stream;base64," + base64(bytes)}}});
+}
+
+}  // namespace
+
+std::string camera_gltf(const std::vector<Answer>& frames, const std::string& name,
+                        std::optional<double> fps) {
+  if (frames.empty()) throw UsageError("a camera without a single frame cannot be written");
+  const Answer& answer = frames.front();
   const VirtualCamera& c = answer.camera;
   // It frames the picture, which need not be quite the gate's shape.
   const double aspect = c.picture.width / c.picture.height;
@@ -182,20 +254,22 @@ std::string camera_gltf(const Answer& answer, const std::string& name) {
   Json extras = camera_json(answer);
   extras["lens_focal_mm"] = c.lens_focal.mm();
   extras["lens_f_number"] = c.lens_f_number;
-  Json matrix = Json::array();
-  for (int column = 0; column < 4; ++column) {
-    for (int row = 0; row < 4; ++row) matrix.push_back(answer.place.matrix()(row, column));
-  }
-  const Json gltf{
+  const Eigen::Quaterniond turn(answer.place.linear());
+  const Eigen::Vector3d at = answer.place.translation();
+  Json gltf{
       {"asset", {{"version", "2.0"}, {"generator", "Jolly Iris"}}},
       {"scene", 0},
       {"scenes", Json::array({{{"nodes", {0}}}})},
-      {"nodes", Json::array({{{"name", name}, {"camera", 0}, {"matrix", matrix}}})},
+      {"nodes", Json::array({{{"name", name},
+                              {"camera", 0},
+                              {"translation", {at.x(), at.y(), at.z()}},
+                              {"rotation", {turn.x(), turn.y(), turn.z(), turn.w()}}}})},
       {"cameras",
        Json::array({{{"name", name},
                      {"type", "perspective"},
                      {"perspective", {{"yfov", yfov}, {"aspectRatio", aspect}, {"znear", 0.01}}},
                      {"extras", extras}}})}};
+  if (frames.size() > 1) add_motion(gltf, frames, fps.value_or(24.0));
   return dumped(gltf);
 }
 

@@ -192,7 +192,29 @@ bool in_reading_order(const Mistake& a, const Mistake& b) {
   return split(a.place) < split(b.place);
 }
 
+void require_good(const ShotReader& in, const std::string& file) {
+  if (in.good()) return;
+  auto mistakes = in.mistakes();
+  for (Mistake& m : mistakes) {
+    if (m.place.empty()) m.place = file;
+  }
+  std::stable_sort(mistakes.begin(), mistakes.end(), in_reading_order);
+  throw ShotFileError(std::move(mistakes));
+}
+
 }  // namespace
+
+Body read_body_file(const std::filesystem::path& path) {
+  const std::string file = path.string();
+  TomlTree tree;
+  for (auto& [key, value] : parse_toml(read_whole_file(path), file)) tree["body." + key] = value;
+  ShotReader in(std::move(tree), "a body file");
+  Body body;
+  read_body(in, body);
+  in.check_unknown();
+  require_good(in, file);
+  return body;
+}
 
 Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried) {
   Shot shot;
@@ -213,14 +235,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
   read_sections(in, shot.file, shot);
   read_moves(in, shot);
   in.check_unknown(other_variants);
-  if (!in.good()) {
-    auto mistakes = in.mistakes();
-    for (Mistake& m : mistakes) {
-      if (m.place.empty()) m.place = shot.file;
-    }
-    std::stable_sort(mistakes.begin(), mistakes.end(), in_reading_order);
-    throw ShotFileError(std::move(mistakes));
-  }
+  require_good(in, shot.file);
   shot.origins = in.origins();
   return shot;
 }

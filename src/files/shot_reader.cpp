@@ -179,7 +179,7 @@ std::string ShotReader::hint_for(const std::string& key) const {
 void ShotReader::check_unknown(const TomlTree& others) {
   for (const auto& [key, value] : tree_) {
     if (!known_.contains(key)) {
-      mistake(key, fmt::format("is not a key of a shot file.{}", hint_for(key)));
+      mistake(key, fmt::format("is not a key of {}.{}", kind_, hint_for(key)));
     }
   }
   // Variants that were not chosen are not read; but their keys can be misspelt as well.

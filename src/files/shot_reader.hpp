@@ -15,7 +15,9 @@ namespace jolly_iris {
 
 class ShotReader {
  public:
-  explicit ShotReader(TomlTree tree) : tree_(std::move(tree)) {}
+  /// @param kind what is read, for messages: "a shot file"
+  explicit ShotReader(TomlTree tree, std::string kind = "a shot file")
+      : tree_(std::move(tree)), kind_(std::move(kind)) {}
 
   bool has(const std::string& key) const { return tree_.contains(key); }
   const TomlTree& tree() const { return tree_; }
@@ -84,6 +86,7 @@ class ShotReader {
   void refuse_choice(const std::string& key, const std::vector<std::string>& names);
 
   TomlTree tree_;
+  std::string kind_;
   std::set<std::string> known_;
   std::vector<Mistake> mistakes_;
 };

@@ -41,30 +41,6 @@ void read_name_and_file(ShotReader& in, const std::string& section, std::string&
   if (const auto v = in.text(section + ".name")) name = *v;
 }
 
-void read_body(ShotReader& in, Body& body) {
-  read_name_and_file(in, "body", body.name);
-  in.require("body.gate", "gate = \"24.6 x 13.8 mm\" (width x height of the recorded area)");
-  in.require("body.pixels", "pixels = \"3840 x 2160\"");
-  if (const auto v = in.quantity<Extent>("body.gate", parse_gate, positive_extent)) {
-    body.gate = *v;
-  }
-  if (const auto v = in.quantity<PixelSize>("body.pixels", parse_pixel_size)) body.pixels = *v;
-  body.photosites = in.quantity<PixelSize>("body.photosites", parse_pixel_size);
-  body.window = in.quantity<PixelSize>("body.window", parse_pixel_size);
-  if (const auto v = in.choice<Keeps>("body.keeps", {{"gate width", Keeps::gate_width},
-                                                     {"gate height", Keeps::gate_height},
-                                                     {"whole gate", Keeps::whole_gate},
-                                                     {"no bars", Keeps::no_bars}})) {
-    body.keeps = *v;
-  }
-  if (const auto v = in.number("body.pixel_aspect", 0.05, 20.0,
-                               "a pixel's width against its height; write e.g. 2 for a picture "
-                               "that is still squeezed")) {
-    body.pixel_aspect = *v;
-  }
-  body.flange = in.quantity<Length>("body.flange", parse_length, positive);
-}
-
 void read_iris(ShotReader& in, Iris& iris) {
   const std::string wanted = "a number of blades; write 0 (round) or 3 to 32";
   if (const auto v = in.number("lens.iris.blades", 0, 32, wanted)) {
@@ -364,6 +340,30 @@ void read_files(ShotReader& in, const std::string& file, Shot& shot) {
 }
 
 }  // namespace
+
+void read_body(ShotReader& in, Body& body) {
+  read_name_and_file(in, "body", body.name);
+  in.require("body.gate", "gate = \"24.6 x 13.8 mm\" (width x height of the recorded area)");
+  in.require("body.pixels", "pixels = \"3840 x 2160\"");
+  if (const auto v = in.quantity<Extent>("body.gate", parse_gate, positive_extent)) {
+    body.gate = *v;
+  }
+  if (const auto v = in.quantity<PixelSize>("body.pixels", parse_pixel_size)) body.pixels = *v;
+  body.photosites = in.quantity<PixelSize>("body.photosites", parse_pixel_size);
+  body.window = in.quantity<PixelSize>("body.window", parse_pixel_size);
+  if (const auto v = in.choice<Keeps>("body.keeps", {{"gate width", Keeps::gate_width},
+                                                     {"gate height", Keeps::gate_height},
+                                                     {"whole gate", Keeps::whole_gate},
+                                                     {"no bars", Keeps::no_bars}})) {
+    body.keeps = *v;
+  }
+  if (const auto v = in.number("body.pixel_aspect", 0.05, 20.0,
+                               "a pixel's width against its height; write e.g. 2 for a picture "
+                               "that is still squeezed")) {
+    body.pixel_aspect = *v;
+  }
+  body.flange = in.quantity<Length>("body.flange", parse_length, positive);
+}
 
 std::string beside(const std::string& file, const std::string& name) {
   return (std::filesystem::path(file).parent_path() / name).string();

@@ -12,6 +12,9 @@ namespace jolly_iris {
 /// @param file the shot file, for names of other files in it
 void read_sections(ShotReader& in, const std::string& file, Shot& shot);
 
+/// [body].
+void read_body(ShotReader& in, Body& body);
+
 /// [focus], or one [[pull]]: `base` is its prefix without the dot.
 void read_focus(ShotReader& in, const std::string& base, Focus& focus);
 

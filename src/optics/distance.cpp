@@ -21,11 +21,15 @@ double cosine_off_axis(Angle off_axis) {
   return std::cos(off_axis.radians());
 }
 
-// Pupil to sensor while focused on something; where a close-up attachment does not reach that far,
-// with the lens at its own infinity.
+// Pupil to sensor while focused on something. Where the lens does not focus (behind the reach of a
+// close-up attachment, nearer than 1 : 1) the sensor stays at that end of its way.
 double sensor_behind(const Lens& lens, Length axial) {
-  if (!lens.pupil && axial >= farthest_focus(lens)) return lens.focal.mm();
-  return pupil_to_sensor(lens, axial).mm();
+  if (lens.pupil) return lens.pupil->mm();
+  if (axial >= farthest_focus(lens)) return lens.focal.mm();
+  const double k2 = lens.converter * lens.converter;
+  const double bare_mm = 1000.0 / (k2 * (1.0 / axial.m() - lens.close_up.dioptres()));
+  const double f = lens.focal.mm();
+  return bare_mm > 2.0 * f ? f / (1.0 - f / bare_mm) : 2.0 * f;
 }
 
 // How far apart a thing on the floor's plan and the camera's plane of view are, by the floor's
@@ -81,7 +85,7 @@ Length axial_from_tape(const Lens& lens, Length tape, Angle off_axis) {
   double axial = 0.0;
   for (int i = 0; i < 400; ++i) {
     const double next = with_pupil_at(e);
-    if (!(next > lens.focal.mm())) refuse(e);
+    if (!(next > 0.0)) refuse(e);
     const bool settled = std::abs(next - axial) <= 1e-15 * next;
     axial = next;
     if (settled) break;

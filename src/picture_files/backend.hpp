@@ -16,6 +16,9 @@ struct Backend {
   /// The file's bytes.
   std::string (*encode)(const std::string& path, const Frame& frame,
                         const std::map<std::string, std::string>& attributes);
+  /// The bytes of an EXR with more in its header.
+  std::string (*stamped)(const std::string& path,
+                         const std::map<std::string, std::string>& attributes);
   PlateFacts (*facts)(const std::string& path);
 };
 

@@ -208,6 +208,37 @@ std::string encode(const std::string& path, const Frame& frame,
   return {bytes.begin(), bytes.end()};
 }
 
+std::string stamped(const std::string& path, const std::map<std::string, std::string>& attributes) {
+  auto in = open(path);
+  if (!is_exr(in->spec(), *in)) {
+    throw UsageError(path + ": is not an EXR; only its header takes numbers of any name");
+  }
+  if (in->seek_subimage(1, 0)) {
+    throw UsageError(path + ": has several parts; stamp a picture of one part");
+  }
+  in = open(path);
+  OIIO::ImageSpec spec = in->spec();
+  if (spec.deep) throw UsageError(path + ": is a deep picture; stamp a flat one");
+  // In the channels' own types, so that nothing is rounded.
+  std::vector<unsigned char> pixels(spec.image_bytes(true));
+  if (!in->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::UNKNOWN, pixels.data())) {
+    throw FileError(fmt::format("{}: is cut off or damaged: {}", path, trimmed(in->geterror())));
+  }
+  for (const auto& [name, value] : attributes) {
+    if (!value.empty()) spec.attribute(name, value);
+  }
+  std::vector<unsigned char> bytes;
+  OIIO::Filesystem::IOVecOutput memory(bytes);
+  auto out = OIIO::ImageOutput::create(path, &memory);
+  const bool good = out && out->open(path, spec) &&
+                    out->write_image(OIIO::TypeDesc::UNKNOWN, pixels.data()) && out->close();
+  if (!good) {
+    throw FileError(fmt::format("{}: cannot be encoded: {}", path,
+                                trimmed(out ? out->geterror() : OIIO::geterror())));
+  }
+  return {bytes.begin(), bytes.end()};
+}
+
 PlateFacts facts(const std::string& path) {
   const auto in = open(path);
   return plate_facts(in->spec(), path, is_exr(in->spec(), *in));
@@ -219,8 +250,8 @@ PlateFacts facts(const std::string& path) {
 
 extern "C" __attribute__((visibility("default"))) const jolly_iris::picture_files::Backend*
 jolly_iris_picture_backend() {
-  static const jolly_iris::picture_files::Backend backend{jolly_iris::picture_files::read,
-                                                          jolly_iris::picture_files::encode,
-                                                          jolly_iris::picture_files::facts};
+  static const jolly_iris::picture_files::Backend backend{
+      jolly_iris::picture_files::read, jolly_iris::picture_files::encode,
+      jolly_iris::picture_files::stamped, jolly_iris::picture_files::facts};
   return &backend;
 }

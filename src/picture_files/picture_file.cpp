@@ -83,6 +83,12 @@ void write_picture(const std::filesystem::path& path, const Frame& frame,
   write_whole_file(path, backend().encode(path.string(), frame, attributes));
 }
 
+void stamp_picture(const std::filesystem::path& path,
+                   const std::map<std::string, std::string>& attributes) {
+  require_file(path);
+  write_whole_file(path, backend().stamped(path.string(), attributes));
+}
+
 PlateFacts read_plate_facts(const std::filesystem::path& path) {
   require_file(path);
   return backend().facts(path.string());

@@ -1,0 +1,174 @@
+#include "jolly_iris/solve.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/shot_file.hpp"
+#include "output.hpp"
+#include "text.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+// What was found: the sentence, the numbers, and what to try it with.
+struct Found {
+  std::string text{};
+  Json json = Json::object();
+  std::vector<std::string> tries{};
+  std::vector<std::string> notes{};
+};
+
+Length distance_named(const LoadedShot& loaded, const std::string& text, const char* option) {
+  std::vector<std::string> names;
+  for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (s.name == text) return s.axial;
+    names.push_back(s.name);
+  }
+  try {
+    return parse_distance(text);
+  } catch (const QuantityError&) {
+    throw UsageError(
+        fmt::format("{}: '{}' is neither a subject in front of the camera nor a distance (write "
+                    "e.g. 2.4m or infinity).{}",
+                    option, text, did_you_mean(text, names)));
+  }
+}
+
+std::string number(double v) { return fmt::format("{:.6g}", v); }
+
+void add_focus(Found& f, Length focus) {
+  f.json["focus_m"] = focus.is_infinite() ? Json(nullptr) : Json(focus.m());
+  f.tries.push_back(focus.is_infinite() ? "focus.at=infinity"
+                                        : fmt::format("focus.at={} m", number(focus.m())));
+}
+
+void add_stop(Found& f, const Stop& stop, double effective) {
+  f.json["stop"] = stop.value;
+  f.json["f_number"] = effective;
+  f.tries.push_back(fmt::format("take.stop=f/{}", number(stop.value)));
+  const std::string doubt = real_lens_doubt(stop.value);
+  if (!doubt.empty()) f.notes.push_back(doubt + ".");
+}
+
+void add_diffraction(Found& f, const LoadedShot& loaded, const VirtualCamera& camera) {
+  const Length limit = coc_limit(loaded.now.criterion, loaded.now.body, camera);
+  const Length airy = airy_diameter(camera);
+  f.json["airy_px"] = to_pixels(airy, camera);
+  if (airy <= limit) return;
+  f.notes.push_back(
+      fmt::format("Diffraction alone blurs by {:.1f} px there, more than the limit of {:.1f} px: "
+                  "nothing gets as sharp as asked.",
+                  to_pixels(airy, camera), to_pixels(limit, camera)));
+}
+
+Found solve_hold(const SolveOptions& o, const LoadedShot& loaded) {
+  const bool hold_two = !o.hold.empty();
+  const auto& ends = hold_two ? o.hold : o.sharp;
+  const char* option = hold_two ? "--hold" : "--sharp";
+  const Length a = distance_named(loaded, ends[0], option);
+  const Length b = distance_named(loaded, ends[1], option);
+  const Shot& shot = loaded.now;
+  const Hold found = hold(shot.body, shot.lens, shot.take, shot.criterion, a, b);
+  Take take = shot.take;
+  take.stop = found.stop;
+  const VirtualCamera camera = resolve(shot.body, shot.lens, take, found.focus);
+  Found f;
+  f.text = fmt::format("{} at {} and {} at {} are both just sharp", hold_two ? ends[0] : "near",
+                       metres(a), hold_two ? ends[1] : "far", metres(b));
+  f.text +=
+      fmt::format(":\n  focus {}, {} on the lens (f/{:.6g} with all that is mounted)\n",
+                  found.focus.is_infinite() ? "infinity" : fmt::format("{:.6f} m", found.focus.m()),
+                  fmt::format("f/{}", number(found.stop.value)), found.f_number);
+  add_focus(f, found.focus);
+  add_stop(f, found.stop, found.f_number);
+  add_diffraction(f, loaded, camera);
+  return f;
+}
+
+Found solve_blur(const SolveOptions& o, const LoadedShot& loaded) {
+  const Shot& shot = loaded.now;
+  const VirtualCamera camera = without_cheat(loaded.answer.camera);
+  const std::string where = o.at.empty() ? "infinity" : o.at;
+  const Length z = distance_named(loaded, where, "--at");
+  const Length coc = on_gate(*o.blur, camera);
+  Found f;
+  const std::string wish =
+      fmt::format("{} at {} is blurred by {:.4g} px", where, metres(z), to_pixels(coc, camera));
+  if (o.by == SolveOptions::By::stop) {
+    const Stop stop = stop_for_blur(shot.body, shot.lens, shot.take, camera.focus, z, coc);
+    Take take = shot.take;
+    take.stop = stop;
+    f.text = fmt::format("{} at:\n  f/{} on the lens instead of {}\n", wish, number(stop.value),
+                         stop_text(shot.take.stop));
+    add_stop(f, stop, shot.lens.adapter * stop.value);
+    add_diffraction(f, loaded, resolve(shot.body, shot.lens, take, camera.focus));
+    return f;
+  }
+  const LensAndDistance found =
+      lens_for_blur(shot.body, shot.lens, shot.take, camera.focus, z - camera.focus, coc);
+  f.text = fmt::format(
+      "{} at {}, with what is in focus as large as now, by:\n  a lens of {} mm at {} from it "
+      "(instead of {:.4g} mm at {})\n",
+      wish, stop_text(shot.take.stop), number(found.focal.mm()), metres(found.distance),
+      shot.lens.focal.mm(), metres(camera.focus));
+  f.json["focal_mm"] = found.focal.mm();
+  f.json["distance_m"] = found.distance.m();
+  f.tries.push_back(fmt::format("lens.focal={} mm", number(found.focal.mm())));
+  f.tries.push_back(fmt::format("focus.at={} m", number(found.distance.m())));
+  f.notes.push_back(
+      fmt::format("The camera moves {:.4g} m {} for that: in the picture everything behind what is "
+                  "in focus changes its size.",
+                  std::abs(found.distance.m() - camera.focus.m()),
+                  found.distance > camera.focus ? "back" : "closer"));
+  return f;
+}
+
+Found solve_body(const SolveOptions& o, const LoadedShot& loaded, std::vector<std::string>& files) {
+  const Body other = read_body_file(o.body);
+  files.push_back(o.body);
+  const Equivalent found = equivalent_on(without_cheat(loaded.answer.camera), other, o.adapter);
+  Found f;
+  const Extent gate = recorded_gate(other);
+  f.text = fmt::format(
+      "The same picture, framed and blurred alike at every distance, on {} ({:.4g} x {:.4g} mm):\n"
+      "  a lens of {} mm at f/{}{}, focused at the same {}\n",
+      other.name.empty() ? o.body : other.name, gate.width.mm(), gate.height.mm(),
+      number(found.focal.mm()), number(found.stop.value),
+      o.adapter != 1.0 ? fmt::format(" behind it a {:g} x adapter", o.adapter) : "",
+      metres(loaded.answer.camera.focus));
+  f.json["focal_mm"] = found.focal.mm();
+  add_stop(f, found.stop, found.f_number);
+  f.tries.insert(f.tries.begin(), fmt::format("body={}", o.body));
+  f.tries.push_back(fmt::format("lens.focal={} mm", number(found.focal.mm())));
+  if (loaded.now.lens.adapter != o.adapter) {
+    f.tries.push_back(fmt::format("lens.adapter={:g}", o.adapter));
+  }
+  return f;
+}
+
+}  // namespace
+
+void solve(const SolveOptions& options, const Streams& io, std::vector<std::string>& files) {
+  const LoadedShot loaded = load(options.shot, files);
+  Found found = options.blur            ? solve_blur(options, loaded)
+                : !options.body.empty() ? solve_body(options, loaded, files)
+                                        : solve_hold(options, loaded);
+  std::string text = tried_line(loaded.shot) + found.text;
+  for (const std::string& note : found.notes) text += wrapped(note, "- ", "  ");
+  text += "Try it: jolly-iris report " + loaded.shot.file;
+  for (const std::string& t : found.tries) text += fmt::format(" --set \"{}\"", t);
+  found.json["notes"] = found.notes;
+  found.json["try"] = found.tries;
+  say(options.shot.form, io, found.json.dump(2) + "\n", text + "\n");
+}
+
+}  // namespace jolly_iris::cli
