@@ -165,7 +165,8 @@ TEST(ShotFile, TriedValuesReplaceNotedOnesAndAreCheckedAlike) {
       "a.shot.toml", std::string(plain_shot) +
                          "[focus]\non = \"boat\"\n[[subject]]\nname = \"boat\"\nat = \"2 m\"\n");
   EXPECT_DOUBLE_EQ(read_shot(path, {{"take.iso", "400"}}).take.iso.value(), 400);
-  EXPECT_DOUBLE_EQ(read_shot(path, {{"subject.boat.at", "3 m"}}).subjects[0].distance->length.m(), 3);
+  EXPECT_DOUBLE_EQ(read_shot(path, {{"subject.boat.at", "3 m"}}).subjects[0].distance->length.m(),
+                   3);
   const Shot moved = read_shot(path, {{"focus.at", "5 m"}});
   EXPECT_FALSE(moved.focus.on.has_value());
   EXPECT_DOUBLE_EQ(moved.focus.distance->length.m(), 5);

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "support.hpp"
@@ -236,6 +237,94 @@ TEST(Trace, BoxIsThatPartOfTheWholePicture) {
                     }),
                     "128 x 128"));
   EXPECT_THROW((void)trace(scene, camera(), at_origin, {.samples = 0}), UsageError);
+}
+
+// Where the light of a picture is, and how far it is spread: twice √2 times the rms radius is the
+// diameter of an even disc.
+struct Spot {
+  double x = 0.0;
+  double y = 0.0;
+  double wide = 0.0;
+  double high = 0.0;
+};
+Spot spot_in(const Picture& p) {
+  double total = 0.0;
+  Spot s;
+  const auto each = [&](auto&& visit) {
+    for (int y = 0; y < p.height(); ++y) {
+      for (int x = 0; x < p.width(); ++x) {
+        visit(x + 0.5, y + 0.5, static_cast<double>(p.at(x, y)[0]));
+      }
+    }
+  };
+  each([&](double x, double y, double v) {
+    total += v;
+    s.x += x * v;
+    s.y += y * v;
+  });
+  s.x /= total;
+  s.y /= total;
+  each([&](double x, double y, double v) {
+    s.wide += (x - s.x) * (x - s.x) * v / total;
+    s.high += (y - s.y) * (y - s.y) * v / total;
+  });
+  // An even disc has a variance of (d/4)² along each axis.
+  s.wide = 4.0 * std::sqrt(s.wide);
+  s.high = 4.0 * std::sqrt(s.high);
+  return s;
+}
+
+// Somebody measured 4 m along the ray to a lamp 30° off the axis. Focusing a camera at 4 m would
+// blur it; the axial 3.4641 m is right.
+TEST(Trace, FocusIsAxialNotRadial) {
+  const Length radial = 4_m;
+  const Length axial = axial_from_radial(radial, 30_deg);
+  EXPECT_NEAR(axial.m(), 3.4641, 5e-5);
+  const Scene scene = lamp_at({2.0F, 0.0F, static_cast<float>(-axial.m())}, 0.0001);
+  const Body body{.gate = {24_mm, 24_mm}, .pixels = {16384, 16384}};
+  const auto diameter_px = [&](Length focus) {
+    const VirtualCamera c = resolve(body, {.focal = 18_mm}, {.stop = f_number(1.0)}, focus);
+    const auto at = pixel_of_direction(c, {2.0, 0.0, -axial.m()});
+    TraceSettings settings;
+    settings.samples = 256;
+    settings.box = Box{static_cast<int>(at[0]) - 24, static_cast<int>(at[1]) - 24, 48, 48};
+    const Spot s = spot_in(trace(scene, c, at_origin, settings).colour);
+    EXPECT_NEAR(s.x, at[0] - settings.box->x, 0.3);
+    return s.wide;
+  };
+  const VirtualCamera wrong = resolve(body, {.focal = 18_mm}, {.stop = f_number(1.0)}, radial);
+  const double predicted = -to_pixels(circle_of_confusion(wrong, axial), wrong);
+  EXPECT_GT(predicted, 8.0);
+  EXPECT_NEAR(diameter_px(radial), predicted, 0.4);
+  EXPECT_LT(diameter_px(axial), 1.5);
+}
+
+TEST(Trace, ASqueezeOtherThanTheNominalShowsInDiscsAndCircles) {
+  Lens lens{.focal = 80_mm, .squeeze = 2.0};
+  lens.squeeze_now = 1.6;
+  const Body body{.gate = {12_mm, 24_mm}, .pixels = {256, 256}};
+  const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.0)}, 2_m);
+  TraceSettings settings;
+  settings.samples = 256;
+  const Spot s = spot_in(trace(lamp_at({0, 0, -3}, 0.0001), c, at_origin, settings).colour);
+  EXPECT_NEAR(s.high, to_pixels(circle_of_confusion(c, 3_m), c), 0.02 * s.high);
+  EXPECT_NEAR(s.high / s.wide, 1.6 * 1.6 / 2.0, 0.02);
+  // In focus, places lie S₀/S as far aside as they should: a circle comes out 1.25 times as wide.
+  const Spot right = spot_in(trace(lamp_at({0.1F, 0, -2}, 0.0001), c, at_origin, settings).colour);
+  const Spot up = spot_in(trace(lamp_at({0, 0.1F, -2}, 0.0001), c, at_origin, settings).colour);
+  EXPECT_NEAR((right.x - 128.0) / (128.0 - up.y), 2.0 / 1.6, 0.02);
+}
+
+TEST(Trace, AShiftMovesThePictureAndNotTheBlur) {
+  Lens lens{.focal = 80_mm, .shift_right = 3_mm, .shift_up = 6_mm};
+  const Body body{.gate = {24_mm, 24_mm}, .pixels = {128, 128}};
+  const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.0)}, 2_m);
+  TraceSettings settings;
+  settings.samples = 128;
+  const Spot s = spot_in(trace(lamp_at({0, 0, -3}), c, at_origin, settings).colour);
+  EXPECT_NEAR(s.x, 64.0 - 16.0, 0.1);
+  EXPECT_NEAR(s.y, 64.0 + 32.0, 0.1);
+  EXPECT_NEAR(s.wide, to_pixels(circle_of_confusion(c, 3_m), c), 0.5);
 }
 
 }  // namespace

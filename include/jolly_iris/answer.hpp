@@ -91,7 +91,7 @@ struct Answer {
 Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene);
 
 /// All subjects of a shot: its own entries, then every named node of the scene that has a place
-/// (the taking camera itself is none). Names given twice count once, the shot file's first.
+/// (cameras are none). Names given twice count once, the shot file's first.
 /// A node's middle is that of its bounds with all below it, or its origin if it has no mesh.
 /// @param focus what the camera is focused at: what the picture shows where hangs a little on it
 std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,

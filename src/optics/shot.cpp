@@ -35,8 +35,15 @@ std::string_view to_string(DistanceKind kind) {
 std::string Shot::where(const std::string& key) const {
   if (key.empty()) return {};
   const auto found = origins.find(key);
-  if (found == origins.end()) return key + ": ";
-  return found->second.place + ": " + key + ": ";
+  if (found != origins.end()) return found->second.place + ": " + key + ": ";
+  // A table or a list stands where its first part does.
+  for (const char* part : {"[", "."}) {
+    const auto first = origins.lower_bound(key + part);
+    if (first != origins.end() && first->first.starts_with(key + part)) {
+      return first->second.place + ": " + key + ": ";
+    }
+  }
+  return key + ": ";
 }
 
 }  // namespace jolly_iris

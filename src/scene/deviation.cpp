@@ -15,9 +15,9 @@ struct Candidate {
   std::string reason;
 };
 
-// The reason whose value the found one is (within half a percent), the first that fits.
+// The reason whose value the found one is (within a fifth of a percent), the first that fits.
 std::string reason_for(double found, const std::vector<Candidate>& candidates) {
-  constexpr double close = 0.005;
+  constexpr double close = 0.002;
   for (const Candidate& c : candidates) {
     if (c.value > 0.0 && std::abs(std::log(found / c.value)) < close) return c.reason;
   }
@@ -25,7 +25,7 @@ std::string reason_for(double found, const std::vector<Candidate>& candidates) {
 }
 
 std::string metres(double m) {
-  return std::abs(m) < 0.1   ? fmt::format("{:.3g} mm", m * 1000.0)
+  return std::abs(m) < 0.01  ? fmt::format("{:.3g} mm", m * 1000.0)
          : std::abs(m) < 1.0 ? fmt::format("{:.3g} cm", m * 100.0)
                              : fmt::format("{:.3g} m", m);
 }

@@ -92,12 +92,6 @@ SubjectPlace node_place(const Scene& scene, std::size_t index, const Eigen::Isom
   return place;
 }
 
-// The node that took the picture, which is nobody's subject.
-std::optional<std::size_t> taking_node(const Shot& shot, const Scene& scene) {
-  if (shot.track) return std::nullopt;
-  return camera_node(scene, shot.scene ? shot.scene->camera : std::nullopt);
-}
-
 bool by_pixel(const std::optional<DistanceEntry>& entry) { return entry && entry->pixel; }
 bool by_pixel(const Focus& focus) {
   return by_pixel(focus.distance) || (focus.picked && focus.picked->distance.pixel);
@@ -158,10 +152,9 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
     if (entry.deep) reach_around(subjects.back(), *entry.deep);
   }
   if (scene == nullptr) return subjects;
-  const auto taking = taking_node(shot, *scene);
   for (std::size_t i = 0; i < scene->nodes.size(); ++i) {
     const Node& node = scene->nodes[i];
-    if (node.name.empty() || i == taking) continue;
+    if (node.name.empty() || (node.camera && !node.mesh)) continue;  // cameras are nobody's subject
     if (names.insert(node.name).second) subjects.push_back(node_place(*scene, i, stand));
   }
   return subjects;

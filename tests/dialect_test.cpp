@@ -1,0 +1,187 @@
+#include "jolly_iris/dialect.hpp"
+
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include <cmath>
+
+#include "jolly_iris/dialect_file.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/shot_file.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::holds;
+using testing::message_of;
+using testing::TempFolder;
+
+const std::vector<std::string> shipped{"focal-and-gate", "view-and-radius", "fixed-gate", "pixels"};
+
+Dialect dialect(const std::string& name) {
+  return read_dialect(JOLLY_IRIS_DIALECTS "/" + name + ".dialect.toml");
+}
+
+VirtualCamera camera() {
+  const Body body{.gate = {24_mm, 16_mm}, .pixels = {2400, 1600}};
+  const Lens lens{.focal = 50_mm,
+                  .squeeze = 1.5,
+                  .shift_right = 1_mm,
+                  .shift_up = -2.0 * 1_mm,
+                  .iris = {.blades = 7, .rotation = 20_deg}};
+  return resolve(body, lens, {.stop = f_number(2)}, 2_m);
+}
+
+double value(const std::vector<DialectValue>& values, const std::string& label) {
+  for (const DialectValue& v : values) {
+    if (v.label == label) return v.value;
+  }
+  ADD_FAILURE() << "no field " << label;
+  return 0.0;
+}
+
+TEST(Dialect, SaysTheSameCameraInEachWay) {
+  const VirtualCamera c = camera();
+  const DialectSetting setting{1_cm, c.pixels, 60_deg};
+  const auto a = said_in(dialect("focal-and-gate"), as_cg_camera(c), setting);
+  EXPECT_DOUBLE_EQ(value(a, "Focal length"), c.focal.mm());
+  EXPECT_DOUBLE_EQ(value(a, "Gate width"), 36.0);
+  EXPECT_NEAR(value(a, "Focus distance"), 200.0, 1e-9);
+  EXPECT_DOUBLE_EQ(value(a, "Aperture squeeze"), 1.5);
+  const auto b = said_in(dialect("view-and-radius"), as_cg_camera(c), setting);
+  EXPECT_NEAR(value(b, "Vertical field of view"), c.picture_view_high().degrees(), 1e-9);
+  EXPECT_NEAR(value(b, "Aperture radius"), 1.25, 1e-12);
+  EXPECT_NEAR(value(b, "Focus distance"), 400.0, 1e-9);  // along the ray, 60° off the axis
+  EXPECT_NEAR(value(b, "Aperture width / height"), 1.0 / 1.5, 1e-12);
+  // A corner 20° counter-clockwise of the top is 110° from the right.
+  EXPECT_NEAR(value(b, "Blade angle"), 110.0 / 180.0 * std::numbers::pi, 1e-12);
+  EXPECT_NEAR(value(b, "Shift x"), 1.0 / 36.0, 1e-12);
+  const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), setting);
+  EXPECT_NEAR(value(f, "Focal length (36 mm wide)"), c.focal.mm(), 1e-9);
+  EXPECT_NEAR(value(f, "Blade rotation"), -20.0, 1e-9);
+  const auto p = said_in(dialect("pixels"), as_cg_camera(c), setting);
+  EXPECT_NEAR(value(p, "Focal length"), c.focal.mm() / 36.0 * 2400.0, 1e-9);
+}
+
+TEST(Dialect, AFixedGateKeepsViewAndOpening) {
+  const Body body{.gate = {12_mm, 8_mm}, .pixels = {1200, 800}};
+  const VirtualCamera c = resolve(body, {.focal = 50_mm}, {.stop = f_number(2)}, 2_m);
+  const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), {1_m, c.pixels, {}});
+  const double focal = value(f, "Focal length (36 mm wide)");
+  EXPECT_NEAR(2.0 * std::atan(18.0 / focal), c.picture_view_wide().radians(), 1e-12);
+  // Its program's opening is focal / (2 N): the true one, not that of a larger gate.
+  EXPECT_NEAR(focal / (2.0 * value(f, "F-number")), c.aperture_radius.mm(), 1e-9);
+}
+
+TEST(Dialect, WrongNumbersAreRefused) {
+  const VirtualCamera c = camera();
+  const DialectSetting setting{1_cm, c.pixels, {}};
+  const Dialect d = dialect("view-and-radius");
+  const auto meant = [&](const std::map<std::string, double>& typed) {
+    return meant_by(d, typed, setting, c.picture);
+  };
+  EXPECT_TRUE(holds(message_of<UsageError>([&] {
+                      (void)meant({{"Aperture radios", 1}});
+                    }),
+                    "Aperture radius"));
+  EXPECT_TRUE(holds(message_of<UsageError>([&] {
+                      (void)meant({{"Aperture radius", 1}});
+                    }),
+                    "nothing typed tells the framing"));
+  EXPECT_THROW((void)meant({{"Vertical field of view", 190}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Vertical field of view", -5}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Vertical field of view", 20}, {"Blades", 3.5}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Vertical field of view", 20}, {"Aperture radius", 0}}), OpticsError);
+}
+
+TEST(DialectFile, TellsAllItsMistakes) {
+  const TempFolder folder;
+  const auto path = folder.write("d.dialect.toml", R"(name = "odd"
+fixed_gate = "0 mm"
+[[field]]
+label = "F"
+is = "focal lenght"
+[[field]]
+label = "Gate"
+is = "gate"
+unit = "deg"
+[[field]]
+label = "Gate"
+is = "f-number"
+along = "width"
+unit = "mm"
+zero = "right"
+colour = "red"
+)");
+  const auto message = message_of<ShotFileError>([&] { (void)read_dialect(path); });
+  for (const char* part :
+       {"fixed_gate", "'focal lenght' is not one of", "does not fit a gate", "label of two fields",
+        "a f-number has no side", "a f-number has no unit", "belongs to is = \"blade rotation\"",
+        "is not a key of a dialect"}) {
+    EXPECT_TRUE(holds(message, part));
+  }
+}
+
+TEST(DialectFile, TypedNumbersNameTheirDialect) {
+  const TempFolder folder;
+  const std::string head = "dialect = \"" JOLLY_IRIS_DIALECTS "/pixels.dialect.toml\"\n";
+  const TypedCamera typed =
+      read_typed(folder.write("a.typed.toml", head + "[typed]\n\"Focal length\" = 3000\n"
+                                                     "\"Focus distance\" = \"infinity\"\n"));
+  EXPECT_EQ(typed.dialect.name, "pixels");
+  EXPECT_TRUE(std::isinf(typed.values.at("Focus distance")));
+  EXPECT_THROW((void)read_typed(folder.write("b.typed.toml", head)), ShotFileError);
+  EXPECT_THROW((void)read_typed(folder.write("c.typed.toml", head + "[typed]\na = true\n")),
+               ShotFileError);
+  EXPECT_THROW((void)read_typed(folder / "none.toml"), FileError);
+}
+
+TEST(DialectFile, ShippedOnesAreFoundByName) {
+  for (const std::string& name : shipped) {
+    EXPECT_FALSE(dialect(name).says.empty());
+    EXPECT_NO_THROW((void)find_dialect(name, JOLLY_IRIS_DIALECTS));
+  }
+  const auto message =
+      message_of<FileError>([] { (void)find_dialect("nothing", JOLLY_IRIS_DIALECTS); });
+  EXPECT_TRUE(holds(message, "fixed-gate, focal-and-gate, pixels, view-and-radius"));
+}
+
+RC_GTEST_PROP(DialectProperty, EveryDialectGoesThereAndBack, ()) {
+  const Body body{.gate = {Length::from_mm(0.1 * *rc::gen::inRange(50, 600)),
+                           Length::from_mm(0.1 * *rc::gen::inRange(50, 600))},
+                  .pixels = {*rc::gen::inRange(200, 8000), *rc::gen::inRange(200, 8000)}};
+  const Lens lens{.focal = Length::from_mm(*rc::gen::inRange(8, 300)),
+                  .squeeze = 0.01 * *rc::gen::inRange(100, 250),
+                  .shift_right = Length::from_mm(0.1 * *rc::gen::inRange(-50, 50)),
+                  .shift_up = Length::from_mm(0.1 * *rc::gen::inRange(-50, 50)),
+                  .iris = {.blades = *rc::gen::inRange(3, 20),
+                           .rotation = Angle::from_degrees(*rc::gen::inRange(-180, 180))}};
+  const VirtualCamera c = resolve(body, lens, {.stop = f_number(0.1 * *rc::gen::inRange(8, 220))},
+                                  Length::from_mm(*rc::gen::inRange(1000, 100000)));
+  const DialectSetting setting{Length::from_mm(*rc::gen::element(1.0, 10.0, 0.353, 1000.0)),
+                               c.pixels, Angle::from_degrees(*rc::gen::inRange(0, 60))};
+  for (const std::string& name : shipped) {
+    const Dialect d = dialect(name);
+    std::map<std::string, double> typed;
+    for (const DialectValue& v : said_in(d, as_cg_camera(c), setting)) typed[v.label] = v.value;
+    const CgCamera back = meant_by(d, typed, setting, c.picture);
+    const auto near = [](double a, double b) {
+      return std::abs(a - b) <= 1e-9 * (1 + std::abs(b));
+    };
+    RC_ASSERT(near(back.picture.width / back.focal, c.picture.width / c.focal));
+    RC_ASSERT(near(back.aperture_radius->mm(), c.aperture_radius.mm()));
+    RC_ASSERT(near(back.focus->mm(), c.focus.mm()));
+    RC_ASSERT(near(*back.wide_to_high, c.pupil_aspect()));
+    RC_ASSERT(*back.blades == c.iris.blades);
+    RC_ASSERT(near(back.rotation->degrees(), c.iris.rotation.degrees()));
+    RC_ASSERT(near(back.shift_right->mm(), c.shift_right.mm()));
+    RC_ASSERT(near(back.shift_up->mm(), c.shift_up.mm()));
+    // The real lens it amounts to is the one it was made from.
+    const RealLens real = real_lens_of(back, c, lens, c.focus);
+    RC_ASSERT(near(real.focal.mm(), lens.focal.mm()));
+  }
+}
+
+}  // namespace
+}  // namespace jolly_iris
