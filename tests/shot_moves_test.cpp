@@ -2,6 +2,7 @@
 // refused.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "jolly_iris/errors.hpp"
@@ -435,8 +436,10 @@ TEST(CameraOrigin, TheRigsCameraIsMovedToThePupil) {
 
 TEST(Frame, TheReedsRakeAcrossTheirOwnDepth) {
   const Answer a = load_shot(demo("reeds.shot.toml")).answer;
-  const SubjectBlur& reeds = a.subjects.front();
-  EXPECT_EQ(reeds.name, "reeds");
+  const auto found = std::find_if(a.subjects.begin(), a.subjects.end(),
+                                  [](const SubjectBlur& s) { return s.name == "reeds"; });
+  ASSERT_NE(found, a.subjects.end());
+  const SubjectBlur& reeds = *found;
   EXPECT_LT(*reeds.coc_front_px, reeds.coc_px);
   EXPECT_LT(reeds.coc_px, reeds.coc_back_px);
   EXPECT_GT(a.margin.beside, 30);

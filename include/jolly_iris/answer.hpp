@@ -31,7 +31,7 @@ struct SubjectPlace {
   /// Corners of its bounds in camera space, metres; or its one point; empty if only its distance is
   /// known.
   std::vector<Eigen::Vector3d> extent{};
-  std::optional<double> longest_m{};  ///< of a node: its longest side
+  std::optional<double> longest_m{};  ///< of a node whose real size is known: its longest side
 };
 
 /// How blurred a subject is. CoC are signed, vertical; in mm on the gate, in px of the picture.

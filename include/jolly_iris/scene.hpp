@@ -9,6 +9,8 @@
 #include <string>
 #include <vector>
 
+#include "jolly_iris/point_tree.hpp"
+
 namespace jolly_iris {
 
 /// A surface: diffuse base colour plus light of its own, both linear Rec.709.
@@ -35,6 +37,7 @@ struct Mesh {
   std::string name{};
   std::vector<Primitive> primitives{};
   Eigen::AlignedBox3d bounds{};  ///< in the mesh's own space; empty without positions
+  PointTree outline{};           ///< all positions, once prepare_for_frames has made it
 };
 
 /// A light that is not seen itself (KHR_lights_punctual); it shines along its node's −Z.
@@ -119,6 +122,9 @@ struct Reach {
 };
 std::optional<Reach> reach_of(const Scene& scene, std::size_t node,
                               const Eigen::Vector3d& direction);
+
+/// Makes reach_of quick for scenes that are asked frame by frame. Positions must not change then.
+void prepare_for_frames(Scene& scene);
 
 /// The longest side of a node with all below it, in its own space at its size in the world, metres.
 std::optional<double> longest_side(const Scene& scene, std::size_t node);

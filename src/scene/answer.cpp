@@ -15,6 +15,7 @@
 #include "notes.hpp"
 #include "places.hpp"
 #include "scale_check.hpp"
+#include "seen_at.hpp"
 #include "view_clip.hpp"
 
 namespace jolly_iris {
@@ -104,29 +105,19 @@ auto with_place(const Shot& shot, const Work& work) {
   }
 }
 
-// The smallest subject that is where something was picked in a depth picture.
-std::string name_of_picked(const Picked& picked, const VirtualCamera& camera,
-                           const std::vector<SubjectPlace>& places) {
-  constexpr double slack = 0.01;  // of the distance: depth pictures are coarse
-  if (!picked.distance.pixel) return {};
+// What the scene has where something was picked in a depth picture, if the two agree.
+std::string name_of_picked(const Focus& focus, const Answer& a, const Scene* scene) {
+  const Picked& picked = *focus.picked;
+  constexpr double slack = 0.02;  // of the distance: depth pictures are coarse
+  if (scene == nullptr || !picked.distance.pixel) return {};
   const auto d =
-      direction_of_pixel(camera, (*picked.distance.pixel)[0], (*picked.distance.pixel)[1]);
-  const double z = camera.focus.m();
-  std::string name;
-  double smallest = std::numeric_limits<double>::infinity();
-  for (const SubjectPlace& place : places) {
-    const bool deep = place.front.m() <= z * (1.0 + slack) && place.back.m() >= z * (1.0 - slack);
-    if (place.extent.size() < 2 || !deep || place.longest_m.value_or(smallest) >= smallest)
-      continue;
-    Eigen::AlignedBox2d box;
-    for (const Eigen::Vector3d& p : place.extent) {
-      if (p.z() < 0.0) box.extend(Eigen::Vector2d(p.head<2>() / -p.z()));
-    }
-    if (!box.contains(Eigen::Vector2d(d[0], d[1]))) continue;
-    name = place.name;
-    smallest = *place.longest_m;
-  }
-  return name;
+      direction_of_pixel(a.camera, (*picked.distance.pixel)[0], (*picked.distance.pixel)[1]);
+  const auto seen = seen_at(*scene, a.place, {d[0], d[1], d[2]});
+  const double z = (a.camera.focus - focus.offset).m();
+  if (!seen) return {};
+  if (std::abs(seen->axial_m - z) <= slack * z) return seen->name;
+  return fmt::format("the scene has {} there, at {:.4g} m: is it another frame or scale?",
+                     seen->name.empty() ? "something" : seen->name, seen->axial_m);
 }
 
 struct Looked {
@@ -211,7 +202,7 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   result.infinity = blurring.of(infinity);
   result.scale = scale_check(shot, seen.places);
   if (shot.focus.picked && !shot.move) {
-    result.picked = name_of_picked(*shot.focus.picked, result.camera, seen.places);
+    result.picked = name_of_picked(shot.focus, result, scene);
   }
   result.ev100 = ev100(shot.lens, shot.take, result.camera);
   result.shutter = shutter_time(shot.take);

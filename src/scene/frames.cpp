@@ -75,6 +75,7 @@ std::vector<Answer> answers_at(const Shot& shot, Scene* scene, const std::vector
                                const std::function<void(double)>& progress) {
   std::vector<Answer> answers;
   answers.reserve(frames.size());
+  if (scene != nullptr && frames.size() > 1) prepare_for_frames(*scene);
   // Origins are a map of every key of the file: not to be copied for every frame.
   Shot lean = shot;
   lean.files.clear();

@@ -4,7 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <set>
+#include <string_view>
+#include <unordered_set>
 
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
@@ -79,6 +80,7 @@ SubjectPlace node_place(const Scene& scene, std::size_t index, const Eigen::Isom
   SubjectPlace place = point(node.name, view * box.center());
   place.origin = Length::from_m(-origin.z());
   place.extent.clear();
+  place.extent.reserve(8);
   for (int i = 0; i < 8; ++i) {
     place.extent.emplace_back(view * box.corner(static_cast<Eigen::AlignedBox3d::CornerType>(i)));
   }
@@ -88,7 +90,6 @@ SubjectPlace node_place(const Scene& scene, std::size_t index, const Eigen::Isom
     place.front = Length::from_m(reach->least - eye);
     place.back = Length::from_m(reach->most - eye);
   }
-  place.longest_m = longest_side(scene, index);
   return place;
 }
 
@@ -138,9 +139,11 @@ bool hangs_on_focus(const Shot& shot) {
 std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
                                       const Eigen::Isometry3d& stand, Length focus) {
   std::vector<SubjectPlace> subjects;
-  std::set<std::string> names;
+  std::unordered_set<std::string_view> names;
+  std::unordered_set<std::string_view> sized;
   for (std::size_t i = 0; i < shot.subjects.size(); ++i) {
     const SubjectEntry& entry = shot.subjects[i];
+    if (entry.size) sized.insert(entry.name);
     if (!entry.distance && !entry.place) continue;  // describes a node of the scene
     if (!names.insert(entry.name).second) continue;
     if (entry.distance) {
@@ -155,7 +158,9 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
   for (std::size_t i = 0; i < scene->nodes.size(); ++i) {
     const Node& node = scene->nodes[i];
     if (node.name.empty() || (node.camera && !node.mesh)) continue;  // cameras are nobody's subject
-    if (names.insert(node.name).second) subjects.push_back(node_place(*scene, i, stand));
+    if (!names.insert(node.name).second) continue;
+    subjects.push_back(node_place(*scene, i, stand));
+    if (sized.contains(node.name)) subjects.back().longest_m = longest_side(*scene, i);
   }
   return subjects;
 }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/nearest.hpp"
@@ -16,7 +17,9 @@ namespace {
 // A node and all below it.
 template <class Visit>
 void each_below(const Scene& scene, std::size_t node, const Visit& visit) {
-  std::vector<std::size_t> open{node};
+  visit(scene.nodes[node]);
+  if (scene.nodes[node].children.empty()) return;  // mostly; and this is asked every frame
+  std::vector<std::size_t> open = scene.nodes[node].children;
   while (!open.empty()) {
     const Node& here = scene.nodes[open.back()];
     open.pop_back();
@@ -39,6 +42,23 @@ Eigen::AlignedBox3d bounds_in(const Scene& scene, std::size_t node, const Eigen:
   return box;
 }
 
+// Least and most of slope · p.
+Reach reach_along(const Mesh& mesh, const Eigen::Vector3f& slope) {
+  constexpr double none = std::numeric_limits<double>::infinity();
+  if (!mesh.outline.empty()) {
+    return {-static_cast<double>(mesh.outline.most(-slope)),
+            static_cast<double>(mesh.outline.most(slope))};
+  }
+  Reach reach{none, -none};
+  for (const Primitive& part : mesh.primitives) {
+    for (const Eigen::Vector3f& p : part.positions) {
+      const auto along = static_cast<double>(slope.dot(p));
+      reach = {std::min(reach.least, along), std::max(reach.most, along)};
+    }
+  }
+  return reach;
+}
+
 }  // namespace
 
 Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node) {
@@ -54,21 +74,23 @@ std::optional<Reach> reach_of(const Scene& scene, std::size_t node,
     // direction · (R p + t): one dot product a vertex
     const Eigen::Vector3f slope = (here.world.linear().transpose() * direction).cast<float>();
     const double start = direction.dot(here.world.translation());
-    for (const Primitive& part : scene.meshes[*here.mesh].primitives) {
-      if (part.positions.empty()) continue;
-      float least = slope.dot(part.positions.front());
-      float most = least;
-      for (const Eigen::Vector3f& p : part.positions) {
-        const float along = slope.dot(p);
-        least = std::min(least, along);
-        most = std::max(most, along);
-      }
-      reach.least = std::min(reach.least, start + static_cast<double>(least));
-      reach.most = std::max(reach.most, start + static_cast<double>(most));
-    }
+    const Reach own = reach_along(scene.meshes[*here.mesh], slope);
+    reach.least = std::min(reach.least, start + own.least);
+    reach.most = std::max(reach.most, start + own.most);
   });
   if (!(reach.least <= reach.most)) return std::nullopt;
   return reach;
+}
+
+void prepare_for_frames(Scene& scene) {
+  for (Mesh& mesh : scene.meshes) {
+    if (!mesh.outline.empty()) continue;
+    std::vector<Eigen::Vector3f> points;
+    for (const Primitive& part : mesh.primitives) {
+      points.insert(points.end(), part.positions.begin(), part.positions.end());
+    }
+    mesh.outline = PointTree(std::move(points));
+  }
 }
 
 std::optional<double> longest_side(const Scene& scene, std::size_t node) {

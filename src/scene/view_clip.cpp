@@ -38,6 +38,29 @@ std::optional<Reach> reach_in_view(const Scene& scene, std::size_t node,
   constexpr double nearest = 1e-3;  // metres in front of the pupil
   constexpr double none = std::numeric_limits<double>::infinity();
   const auto sides = sides_of(view);
+  // Wholly within, nothing needs to be cut; wholly beyond one side, nothing is seen.
+  const Eigen::AlignedBox3d box = bounds_of(scene, node);
+  if (box.isEmpty()) return std::nullopt;
+  std::vector<Eigen::Vector3d> planes(sides.begin(), sides.end());
+  planes.emplace_back(-Eigen::Vector3d::UnitZ());
+  bool inside = true;
+  for (const Eigen::Vector3d& plane : planes) {
+    int within = 0;
+    for (int i = 0; i < 8; ++i) {
+      const Eigen::Vector3d corner =
+          stand.inverse() * box.corner(static_cast<Eigen::AlignedBox3d::CornerType>(i));
+      within += plane.dot(corner) > (&plane == &planes.back() ? nearest : 0.0) ? 1 : 0;
+    }
+    if (within == 0) return std::nullopt;
+    inside = inside && within == 8;
+  }
+  if (inside) {
+    const Eigen::Vector3d forward = -stand.linear().col(2);
+    const double eye = forward.dot(stand.translation());
+    auto whole = reach_of(scene, node, forward);
+    if (whole) *whole = {whole->least - eye, whole->most - eye};
+    return whole;
+  }
   Reach reach{none, -none};
   Polygon polygon;
   Polygon scratch;

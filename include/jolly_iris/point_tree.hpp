@@ -1,0 +1,35 @@
+// How far a cloud of points reaches in any direction, quickly: asked again for every frame.
+#pragma once
+
+#include <Eigen/Geometry>
+#include <cstddef>
+#include <vector>
+
+namespace jolly_iris {
+
+/// Points halved again and again across their longest side, with the bounds of every half; whole
+/// halves that cannot reach farther than what was found are never looked at. Exact.
+class PointTree {
+ public:
+  PointTree() = default;
+  explicit PointTree(std::vector<Eigen::Vector3f> points);
+
+  bool empty() const { return points_.empty(); }
+  /// The largest direction · p over all points. The tree must not be empty.
+  float most(const Eigen::Vector3f& direction) const;
+
+ private:
+  struct Half {
+    Eigen::AlignedBox3f box;
+    std::size_t first = 0;
+    std::size_t count = 0;
+    std::size_t children = 0;  // index of the first of two, 0 for a leaf
+  };
+  void split(std::size_t half);
+  void search(std::size_t half, const Eigen::Vector3f& direction, float& best) const;
+
+  std::vector<Eigen::Vector3f> points_;
+  std::vector<Half> halves_;
+};
+
+}  // namespace jolly_iris
