@@ -195,6 +195,7 @@ struct WrongUse {
   int code;
   const char* part;
 };
+std::ostream& operator<<(std::ostream& out, const WrongUse& w) { return out << w.name; }
 class WrongUses : public ::testing::TestWithParam<WrongUse> {};
 TEST_P(WrongUses, AreTold) {
   const Ran r = run(GetParam().args);

@@ -117,6 +117,7 @@ struct BrokenMove {
   std::function<void(Json&)> change;
   const char* part;
 };
+std::ostream& operator<<(std::ostream& out, const BrokenMove& w) { return out << w.name; }
 class BrokenAnimations : public ::testing::TestWithParam<BrokenMove> {};
 TEST_P(BrokenAnimations, AreRefusedByElement) {
   const TempFolder folder;

@@ -84,6 +84,14 @@ TEST(Breathing, AsAFieldOfViewCountsTheGate) {
   EXPECT_NEAR(c.field_of_view_wide().degrees(), 20.0, 1e-9);
 }
 
+TEST(Breathing, OfAZoomScalesWithItsFocalLength) {
+  Lens lens{.focal = 100_mm, .zoom = ZoomRange{50_mm, 100_mm}};
+  lens.breathing_at = 50_mm;
+  lens.breathing = {{.mark = 1_m, .focal = 54_mm}, {.mark = Length::infinity(), .focal = 50_mm}};
+  EXPECT_NEAR(resolve(body, lens, take, Length::infinity()).focal.mm(), 100.0, 1e-9);
+  EXPECT_NEAR(resolve(body, lens, {.stop = f_number(2), .mark = 1_m}).focal.mm(), 108.0, 1e-9);
+}
+
 TEST(Squeeze, MeasuredAtAFocusChangesCirclesAndDiscs) {
   Lens lens{.focal = 50_mm, .squeeze = 2.0};
   lens.squeezes = {{.mark = 1_m, .squeeze = 1.6}, {.mark = Length::infinity(), .squeeze = 2.0}};

@@ -220,6 +220,7 @@ struct Wrong {
   Parts parts;
   const char* part;  // of the message
 };
+std::ostream& operator<<(std::ostream& out, const Wrong& w) { return out << w.name; }
 class WrongParts : public ::testing::TestWithParam<Wrong> {};
 TEST_P(WrongParts, AreTold) {
   const auto message = message_of<Error>([] { (void)answer_to(GetParam().parts); });
@@ -251,6 +252,10 @@ INSTANTIATE_TEST_SUITE_P(
         Wrong{"breathing_once",
               {.rest = "[[lens.breathing]]\nmark = \"1 m\"\nfocal = \"50 mm\"\n"},
               "one mark only"},
+        Wrong{"breathing_of_a_zoom",
+              {.lens = "zoom = \"18 to 58 mm\"\n",
+               .rest = "[[lens.breathing]]\nmark = \"1 m\"\nfocal = \"50 mm\"\n"},
+              "breathing_at"},
         Wrong{"squeezes", {.rest = "[[lens.squeezes]]\nmark = \"1 m\"\n"}, "squeeze = 1.87"},
         Wrong{"two_distances",
               {.rest = "[[subject]]\nname = \"a\"\nat = \"1 m\"\ntape = \"2 m\"\n"},

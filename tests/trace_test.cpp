@@ -286,7 +286,7 @@ TEST(Trace, FocusIsAxialNotRadial) {
     const VirtualCamera c = resolve(body, {.focal = 18_mm}, {.stop = f_number(1.0)}, focus);
     const auto at = pixel_of_direction(c, {2.0, 0.0, -axial.m()});
     TraceSettings settings;
-    settings.samples = 256;
+    settings.samples = 64;
     settings.box = Box{static_cast<int>(at[0]) - 24, static_cast<int>(at[1]) - 24, 48, 48};
     const Spot s = spot_in(trace(scene, c, at_origin, settings).colour);
     EXPECT_NEAR(s.x, at[0] - settings.box->x, 0.3);
@@ -305,7 +305,7 @@ TEST(Trace, ASqueezeOtherThanTheNominalShowsInDiscsAndCircles) {
   const Body body{.gate = {12_mm, 24_mm}, .pixels = {256, 256}};
   const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.0)}, 2_m);
   TraceSettings settings;
-  settings.samples = 256;
+  settings.samples = 32;
   const Spot s = spot_in(trace(lamp_at({0, 0, -3}, 0.0001), c, at_origin, settings).colour);
   EXPECT_NEAR(s.high, to_pixels(circle_of_confusion(c, 3_m), c), 0.02 * s.high);
   EXPECT_NEAR(s.high / s.wide, 1.6 * 1.6 / 2.0, 0.02);
@@ -320,7 +320,7 @@ TEST(Trace, AShiftMovesThePictureAndNotTheBlur) {
   const Body body{.gate = {24_mm, 24_mm}, .pixels = {128, 128}};
   const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.0)}, 2_m);
   TraceSettings settings;
-  settings.samples = 128;
+  settings.samples = 32;
   const Spot s = spot_in(trace(lamp_at({0, 0, -3}), c, at_origin, settings).colour);
   EXPECT_NEAR(s.x, 64.0 - 16.0, 0.1);
   EXPECT_NEAR(s.y, 64.0 + 32.0, 0.1);

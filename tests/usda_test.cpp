@@ -167,6 +167,7 @@ struct BrokenStage {
   const char* is;
   const char* part;
 };
+std::ostream& operator<<(std::ostream& out, const BrokenStage& w) { return out << w.name; }
 class BrokenStages : public ::testing::TestWithParam<BrokenStage> {};
 TEST_P(BrokenStages, AreRefusedWithALine) {
   std::string text = rig;

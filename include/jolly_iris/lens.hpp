@@ -61,6 +61,7 @@ struct Lens {
   std::vector<SqueezePoint> squeezes{};     ///< measured squeeze against mark; empty: S₀ always
   std::optional<double> squeeze_now{};      ///< known for this frame; leads over the table
   std::vector<BreathingPoint> breathing{};  ///< measured; empty: the simple lens
+  std::optional<Length> breathing_at{};     ///< marked focal length it was measured at, of a zoom
   std::optional<Length> pupil{};            ///< entrance pupil to sensor plane, if known
   Length shift_right{};                     ///< of the picture's centre on the gate plane, as seen
   Length shift_up{};                        ///< in the scene: up shows more of what is above

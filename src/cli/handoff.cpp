@@ -46,13 +46,13 @@ void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::
     text += fmt::format("{:<32} {}\n", written.back(), words);
   };
   const std::string over =
-      moving ? fmt::format(", {} frames from {:g} to {:g}", answers.size(),
+      moving ? fmt::format(", frames {1:g} to {2:g}", answers.size(),
                            answers.front().frame.value_or(0.0), answers.back().frame.value_or(0.0))
              : "";
   write(".camera.gltf", camera_gltf(answers, name, loaded.shot.take.fps),
-        "the camera in its place, for any glTF reader" + over);
+        "the camera in its place" + over);
   write(".camera.usda", camera_usda(answers, name, loaded.shot.take.fps),
-        "the same in USD text, with focus, stop and focal length" + over);
+        "in USD text, with focus, stop and focal length" + over);
   write(".camera.json", answer_json(loaded.answer),
         "all numbers; its keys are those of report --json");
   if (moving) {

@@ -78,8 +78,8 @@ std::string table(const LoadedShot& loaded, const std::vector<Answer>& answers,
   out += fmt::format("\n  {:>7}{:>10}{:>10}{:>10}{:>10}{:>9}{:>8}", "frame", "focus", "mark",
                      "near", "far", "focal", "stop");
   for (const std::string& name : names) out += fmt::format("  {:>10}", name.substr(0, 14));
-  out += fmt::format("\n  {:>7}{:>10}{:>10}{:>10}{:>10}{:>9}{:>8}", "", "m", "m", "m", "m", "mm",
-                     "f/");
+  out +=
+      fmt::format("\n  {:>7}{:>10}{:>10}{:>10}{:>10}{:>9}{:>8}", "", "m", "m", "m", "m", "mm", "");
   for (const std::string& name : names) {
     out += fmt::format("  {:>{}}", "blur px",
                        std::max<std::size_t>(10, std::min<std::size_t>(14, name.size())));

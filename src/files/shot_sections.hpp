@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "jolly_iris/shot.hpp"
 #include "shot_reader.hpp"
@@ -14,6 +15,9 @@ void read_sections(ShotReader& in, const std::string& file, Shot& shot);
 
 /// [body].
 void read_body(ShotReader& in, Body& body);
+
+/// [[subject]].
+void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects);
 
 /// [focus], or one [[pull]]: `base` is its prefix without the dot.
 void read_focus(ShotReader& in, const std::string& base, Focus& focus);

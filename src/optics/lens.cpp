@@ -182,7 +182,10 @@ Length pinhole_focal(const Lens& lens, Length focus, Length gate_width) {
     // v = A f₀ s / (s − f₀), written so that an infinite s is no special case
     return lens.converter * lens.adapter * lens.focal / (1.0 - lens.focal / bare);
   }
+  // A zoom's table was measured at one focal length; at another all of it scales alike.
+  const double zoomed = lens.breathing_at ? lens.focal / *lens.breathing_at : 1.0;
   return Length::from_mm(
+      zoomed *
       interpolated(lens.breathing, mark_from_focus(lens, focus), [&](const BreathingPoint& p) {
         return p.focal ? p.focal->mm()
                        : gate_width.mm() / (2.0 * std::tan(p.field->radians() / 2.0));

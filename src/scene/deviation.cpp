@@ -95,12 +95,11 @@ void opening(const CgCamera& cg, const Shot& now, const Answer& a, std::vector<D
        "that is the f-number at infinity beside the focal length of this focus"},
       {v / (2.0 * c.lens_t_number), "that is the T-number where the f-number belongs"}};
   for (Candidate& u : units_of(wanted, "an aperture")) candidates.push_back(std::move(u));
-  const RealLens real = real_lens_of(cg, c, now.lens, c.focus);
   out.push_back({Deviation::What::opening, ratio,
                  fmt::format("opening {:.3g} x too {} for {}{:.3g}: like f/{:.3g} on the lens",
                              ratio > 1.0 ? ratio : 1.0 / ratio, ratio > 1.0 ? "wide" : "small",
                              now.take.stop.kind == Stop::Kind::f ? "f/" : "T", now.take.stop.value,
-                             real.stop.value_or(0.0)),
+                             n0 / ratio),
                  reason_for(found, candidates)});
 }
 

@@ -1,0 +1,94 @@
+// What the documentation shows is what the tool says: every command in docs/camera-and-focus.md is
+// run, and every line shown below it comes back in that order.
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "cli_support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::Ran;
+using testing::run;
+
+// A line as a shell would take it apart: blanks, and double quotes around what has some.
+std::vector<std::string> words_of(const std::string& line) {
+  std::vector<std::string> words;
+  std::string word;
+  bool quoted = false;
+  bool any = false;
+  for (const char c : line) {
+    if (c == '"') {
+      quoted = !quoted;
+      any = true;
+    } else if (c == ' ' && !quoted) {
+      if (any) words.push_back(word);
+      word.clear();
+      any = false;
+    } else {
+      word += c;
+      any = true;
+    }
+  }
+  if (any) words.push_back(word);
+  return words;
+}
+
+struct Shown {
+  std::string command;
+  std::vector<std::string> lines;
+};
+
+std::vector<Shown> shown_in(const std::string& file) {
+  std::ifstream in(file);
+  std::vector<Shown> all;
+  bool inside = false;
+  for (std::string line; std::getline(in, line);) {
+    if (line.starts_with("```")) {
+      inside = false;
+    } else if (line.starts_with("$ jolly-iris ")) {
+      all.push_back({line.substr(13), {}});
+      inside = true;
+    } else if (inside) {
+      all.back().lines.push_back(line);
+    }
+  }
+  return all;
+}
+
+TEST(Docs, ShowWhatTheToolSays) {
+  const auto home = std::filesystem::current_path();
+  std::filesystem::current_path(JOLLY_IRIS_DEMO "/../..");
+  std::filesystem::create_directories("out");
+  const auto all = shown_in("docs/camera-and-focus.md");
+  EXPECT_GE(all.size(), 15U);
+  for (const Shown& shown : all) {
+    const Ran ran = run(words_of(shown.command));
+    EXPECT_EQ(ran.code, 0) << shown.command << '\n' << ran.err;
+    std::istringstream out(ran.out);
+    std::string line;
+    bool skip = false;
+    for (const std::string& wanted : shown.lines) {
+      if (wanted == "…") {
+        skip = true;
+        continue;
+      }
+      bool found = false;
+      while (std::getline(out, line)) {
+        found = line == wanted;
+        if (found || !skip) break;
+      }
+      EXPECT_TRUE(found) << "$ jolly-iris " << shown.command << "\nshown: " << wanted
+                         << "\nsaid:  " << line;
+      if (!found) break;
+      skip = false;
+    }
+  }
+  std::filesystem::current_path(home);
+}
+
+}  // namespace
+}  // namespace jolly_iris
