@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # From a fresh Debian 12 to pictures in out/: installs what is missing, builds, and runs the demo
-# shot through report, trace, defocus and handoff.
+# shots through report, solve, trace, defocus and handoff.
 set -euo pipefail
 cd "$(dirname "$0")"
 source scripts/install_packages.sh
@@ -20,9 +20,13 @@ run() {
 }
 run start demo/regatta/plate.jpg -o out/first.shot.toml --replace
 run report "$shot"
+run report demo/regatta/drift.shot.toml --frames all --step 12
+run solve "$shot" --hold "boat,second boat"
+run report "$shot" --against demo/regatta/quick.typed.toml
 run trace "$shot" --half --samples 64 -o out/hero.trace.png
 run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
 run handoff "$shot" --to out
+run handoff demo/regatta/drift.shot.toml --to out
 
 cat <<'EOT'
 
@@ -31,6 +35,7 @@ Look at:
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
   out/hero.camera.gltf        the camera in its place, for any glTF reader
   out/hero.camera.json        all numbers of the report
+  out/drift.camera.usda       a camera that moves and pulls focus, in USD text
   out/first.shot.toml         a shot file begun from the plate's own header
 Then change something:
   build/release/bin/jolly-iris report demo/regatta/hero.shot.toml --set take.stop=f/5.6

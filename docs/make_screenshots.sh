@@ -20,8 +20,10 @@ terminal() { # NAME LETTER-SIZE COMMAND
 }
 
 terminal report 9 jolly-iris report demo/regatta/reeds.shot.toml
+terminal frames 9 "jolly-iris report demo/regatta/drift.shot.toml --frames all --step 3"
+terminal solve 10 "jolly-iris solve demo/regatta/hero.shot.toml --hold 'boat,second boat'; echo; jolly-iris solve demo/regatta/hero.shot.toml --blur '300 px'; echo; jolly-iris report demo/regatta/hero.shot.toml --for fixed-gate; echo; jolly-iris report demo/regatta/hero.shot.toml --against demo/regatta/quick.typed.toml"
 terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace; cat out/first.shot.toml"
-terminal handoff 10 "jolly-iris handoff demo/regatta/hero.shot.toml --to out; tail -43 out/hero.camera.gltf"
+terminal handoff 10 "jolly-iris handoff demo/regatta/hero.shot.toml --to out; grep -v timeSamples out/hero.camera.usda"
 terminal mistakes 11 "cat docs/wrong.shot.toml; echo; jolly-iris report docs/wrong.shot.toml"
 
 oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8 -o "$scratch/pinhole.png"

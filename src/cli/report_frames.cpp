@@ -75,8 +75,8 @@ std::string table(const LoadedShot& loaded, const std::vector<Answer>& answers,
   std::string out = loaded.shot.file;
   if (!loaded.shot.variant.empty()) out += " (variant " + loaded.shot.variant + ")";
   out += '\n' + tried_line(loaded.shot);
-  out += fmt::format("\n  {:>7}{:>10}{:>10}{:>10}{:>10}{:>9}{:>8}", "frame", "focus", "mark",
-                     "near", "far", "focal", "stop");
+  out += fmt::format("\n  {:>6}{:>10}{:>10}{:>9}{:>9}{:>9}{:>10}", "frame", "focus", "mark", "near",
+                     "far", "focal", "f-number");
   for (const std::string& name : names) out += fmt::format("  {:>10}", name.substr(0, 14));
   out +=
       fmt::format("\n  {:>7}{:>10}{:>10}{:>10}{:>10}{:>9}{:>8}", "", "m", "m", "m", "m", "mm", "");
@@ -86,10 +86,11 @@ std::string table(const LoadedShot& loaded, const std::vector<Answer>& answers,
   }
   out += '\n';
   const auto number = [](Length l) {
-    return l.is_infinite() ? std::string("inf") : fmt::format("{:.4f}", l.m());
+    return l.is_infinite() ? std::string("inf")
+                           : fmt::format("{:.{}f}", l.m(), l.m() < 1000.0 ? 4 : 1);
   };
   for (const Answer& a : answers) {
-    out += fmt::format("  {:>7g}{:>10}{:>10}{:>10}{:>10}{:>9.3f}{:>8.3f}", a.frame.value_or(0.0),
+    out += fmt::format("  {:>6g}{:>10}{:>10}{:>9}{:>9}{:>9.3f}{:>10.3f}", a.frame.value_or(0.0),
                        number(a.camera.focus), a.mark ? number(*a.mark) : "", number(a.sharp.near),
                        number(a.sharp.far), a.camera.focal.mm(), a.camera.f_number);
     for (const std::string& name : names) {
