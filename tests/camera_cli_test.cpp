@@ -97,6 +97,17 @@ TEST(Solve, HoldsSubjectsByName) {
   EXPECT_NEAR(std::stod(json.out), 2.545455, 1e-6);
 }
 
+TEST(Solve, TellsWhereDiffractionIsAboveTheLimit) {
+  const TempFolder folder;
+  const auto shot = folder.write("a.shot.toml",
+                                 "[body]\ngate = \"24.6 x 13.8 mm\"\npixels = \"3840 x 2160\"\n"
+                                 "[lens]\nfocal = \"50 mm\"\n[take]\nstop = \"f/2.8\"\n"
+                                 "mark = \"3 m\"\n");
+  const Ran r = run({"solve", shot, "--hold", "2m,3.5m"});
+  EXPECT_TRUE(holds(r.out, "focus 2.545455 m, f/21.3248 on the lens"));
+  EXPECT_TRUE(holds(r.out, "Diffraction alone blurs by 4.6 px there"));
+}
+
 TEST(Solve, WhatItSaysToTryDoesIt) {
   const Ran solved =
       run({"solve", demo("hero.shot.toml"), "--blur", "20 px", "--at", "footbridge", "--json"});
@@ -129,7 +140,8 @@ TEST(Solve, TheSamePictureOnAnotherBody) {
   ASSERT_EQ(r.code, 0) << r.err;
   std::vector<std::string> args{"report", demo("hero.shot.toml"), "--json"};
   const Json before = Json::parse(run(args).out);
-  for (const Json& t : Json::parse(r.out)["try"]) {
+  const Json found = Json::parse(r.out);
+  for (const Json& t : found["try"]) {
     args.push_back("--set");
     args.push_back(t.get<std::string>());
   }
@@ -222,6 +234,8 @@ INSTANTIATE_TEST_SUITE_P(
                  "ask for one of them"},
         WrongUse{"dialect", {"report", hero, "--for", "nothing"}, 3, "focal-and-gate"},
         WrongUse{"against", {"report", hero, "--against", "nothing.usda"}, 3, "nothing.usda"},
+        WrongUse{"frame", {"report", hero, "--frame", "late"}, 2, "--frame"},
+        WrongUse{"aim", {"report", hero, "--set", "scene.aim=baot"}, 2, "Did you mean 'boat'"},
         WrongUse{"variant", {"report", hero, "--variant", "night"}, 2, "no such variant"},
         WrongUse{"solve_nothing", {"solve", hero}, 2, "say one thing that is wanted"},
         WrongUse{"solve_two", {"solve", hero, "--hold", "a,b", "--blur", "2 px"}, 2, "one thing"},

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 
+#include "jolly_iris/cheat.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "support.hpp"
@@ -260,6 +261,24 @@ RC_GTEST_PROP(DefocusProperty, StaysWithinTheRangeOfItsInput, ()) {
     RC_ASSERT(p[0] >= 0.19F && p[0] <= 1.01F);
     RC_ASSERT(p[3] >= 0.999F && p[3] <= 1.001F);
   }
+}
+
+// A cheat's band is wholly sharp, its factor widens discs, its limit cuts them.
+TEST(Defocus, FollowsACheat) {
+  const VirtualCamera honest = camera();
+  const auto lamp_width = [](const VirtualCamera& c, float depth) {
+    Frame f = flat({200, 120}, {0, 0, 0, 1}, depth);
+    f.colour.at(100, 60) = {1000, 1000, 1000, 1};
+    const Picture p = defocus(f, c);
+    int width = 0;
+    for (int x = 0; x < 200; ++x) width += p.at(x, 60)[0] > 0.01F ? 1 : 0;
+    return width;
+  };
+  EXPECT_EQ(lamp_width(with_cheat(honest, {.from = 1_m, .to = 4_m}), 3.0F), 1);
+  EXPECT_GT(lamp_width(honest, 3.0F), 5);
+  EXPECT_NEAR(lamp_width(with_cheat(honest, {.blur = 2.0}), 8.0F), 2 * lamp_width(honest, 8.0F), 2);
+  const BlurSize ten{BlurSize::Kind::pixels, 10.0};
+  EXPECT_NEAR(lamp_width(with_cheat(honest, {.at_most = ten}), infinity), 10, 1);
 }
 
 }  // namespace

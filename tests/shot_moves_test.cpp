@@ -131,6 +131,18 @@ height = "0 m"
   EXPECT_NEAR(axial("tape"), 2.92, 1e-12);
   EXPECT_NEAR(axial("mark"), 3.12, 1e-12);
   EXPECT_NEAR(axial("floor"), std::sqrt(3.0) + 0.75, 1e-12);
+  // And each is told in the other ways.
+  EXPECT_NEAR(a.subjects.at(0).mark->m() - a.subjects.at(0).axial.m(), 0.08, 1e-12);
+}
+
+TEST(ShotParts, FloorDistancesAreThoseOfThePlan) {
+  const TempFolder folder;
+  const Answer a = load_shot(folder.write("a.shot.toml",
+                                          text_of({.take = "height = \"2 m\"\ntilt = \"-30 deg\"\n",
+                                                   .rest = "[[subject]]\nname = \"a\"\n"
+                                                           "place = [3, 0, -4]\n"})))
+                       .answer;
+  EXPECT_NEAR(a.subjects.at(0).floor->m(), 5.0, 1e-12);
 }
 
 TEST(ShotParts, ARadialDistanceAtAPixelSettlesWithTheFraming) {
@@ -257,6 +269,28 @@ INSTANTIATE_TEST_SUITE_P(
                .rest = "[[lens.breathing]]\nmark = \"1 m\"\nfocal = \"50 mm\"\n"},
               "breathing_at"},
         Wrong{"squeezes", {.rest = "[[lens.squeezes]]\nmark = \"1 m\"\n"}, "squeeze = 1.87"},
+        Wrong{"pupil", {.lens = "pupil = 90\n"}, "bare number"},
+        Wrong{"breathing_at", {.lens = "breathing_at = \"0 mm\"\n"}, "above zero"},
+        Wrong{"height", {.take = "height = \"tall\"\n"}, "is not a length"},
+        Wrong{"tilt", {.take = "tilt = \"5\"\n"}, "is not an angle"},
+        Wrong{"deep_node",
+              {.rest = "[[subject]]\nname = \"a\"\nsize = \"1 m\"\ndeep = \"1 m\"\n"},
+              "told by the scene's node"},
+        Wrong{"deep",
+              {.rest = "[[subject]]\nname = \"a\"\nat = \"1 m\"\ndeep = \"-1 m\"\n"},
+              "above zero"},
+        Wrong{"depth_kind", {.rest = "[depth]\nkind = \"log\"\n"}, "axial, radial, inverse"},
+        Wrong{"depth_unit", {.rest = "[depth]\nunit = \"0 m\"\n"}, "above zero"},
+        Wrong{"depth_white",
+              {.rest = "[depth]\nkind = \"normalised\"\nnear = \"1 m\"\nfar = \"2 m\"\n"
+                       "white = \"up\"\n"},
+              "near, far"},
+        Wrong{"cheat_band_turned",
+              {.rest = "[cheat]\nsharp_from = \"3 m\"\nsharp_to = \"1 m\"\n"},
+              "turned round"},
+        Wrong{"track_missing", {.rest = "[scene]\ntrack = \"no.csv\"\n"}, "no.csv"},
+        Wrong{"usda_missing", {.rest = "[scene]\nfile = \"no.usda\"\n"}, "no.usda"},
+        Wrong{"frames_text", {.rest = "[frames]\nfirst = \"a\"\nlast = 2\n"}, "a frame"},
         Wrong{"two_distances",
               {.rest = "[[subject]]\nname = \"a\"\nat = \"1 m\"\ntape = \"2 m\"\n"},
               "a subject is in one place"},

@@ -28,6 +28,7 @@ struct SubjectPlace {
   Length back{};    ///< of its farthest point
   Length origin{};  ///< of its node's origin
   Angle off_axis{};
+  std::optional<Eigen::Vector3d> middle{};  ///< in camera space, metres, where it is known
   /// Corners of its bounds in camera space, metres; or its one point; empty if only its distance is
   /// known.
   std::vector<Eigen::Vector3d> extent{};
@@ -40,6 +41,8 @@ struct SubjectBlur {
   Length axial{};
   Length radial{};
   Length tape{};
+  std::optional<Length> mark{};   ///< where the barrel stands when focused on it, if it can be
+  std::optional<Length> floor{};  ///< along the floor, where its place is known
   Length front{};
   Length back{};
   Length coc{};                          ///< of its middle

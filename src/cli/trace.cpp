@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <ostream>
+
 #include "output.hpp"
 #include "progress.hpp"
 #include "verbs.hpp"
@@ -13,6 +15,11 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
   if (!loaded.scene) {
     throw UsageError(loaded.shot.file +
                      ": has no scene to trace; write [scene] file = \"set.gltf\"");
+  }
+  if (loaded.now.cheat.bends() && !options.pinhole) {
+    io.err
+        << "warning: no lens does what [cheat] asks for (a sharp band, a largest disc); the trace "
+           "shows the optics, defocus the cheat\n";
   }
   WrittenPicture what;
   what.names = picture_names(

@@ -20,6 +20,8 @@ Json subject_json(const SubjectBlur& s) {
          {"axial_m", finite(s.axial.m())},
          {"radial_m", finite(s.radial.m())},
          {"tape_m", finite(s.tape.m())},
+         {"mark_m", s.mark ? finite(s.mark->m()) : Json(nullptr)},
+         {"floor_m", s.floor ? finite(s.floor->m()) : Json(nullptr)},
          {"front_m", finite(s.front.m())},
          {"back_m", finite(s.back.m())},
          {"coc_mm", s.coc.mm()},

@@ -43,8 +43,20 @@ bool reaches_into_frame(const std::vector<Eigen::Vector3d>& extent, const Virtua
 struct Blurring {
   const Shot& shot;
   const VirtualCamera& camera;
+  const Eigen::Isometry3d& stand;
   Length limit;
 
+  std::optional<Length> mark_of(Length axial) const {
+    // Nearer than 1 : 1 and beyond a close-up's reach no barrel stands.
+    const double k2 = shot.lens.converter * shot.lens.converter;
+    const bool near = axial < 2.0 * k2 * shot.lens.focal && shot.lens.close_up.dioptres() == 0.0;
+    if (near || axial > farthest_focus(shot.lens)) return std::nullopt;
+    try {
+      return mark_from_focus(shot.lens, axial);
+    } catch (const OpticsError&) {
+      return std::nullopt;
+    }
+  }
   double px(Length z) const { return to_pixels(circle_of_confusion(camera, z), camera); }
   bool is_sharp(double coc_px) const {
     return std::abs(coc_px) * camera.pixel_pitch().mm() <= limit.mm() * (1.0 + 1e-12);
@@ -56,6 +68,11 @@ struct Blurring {
     blur.axial = place.axial;
     blur.radial = place.radial;
     blur.tape = tape_from_axial(shot.lens, place.axial, place.off_axis);
+    blur.mark = mark_of(place.axial);
+    if (place.middle) {
+      const Eigen::Vector3d across = stand.linear() * *place.middle;
+      blur.floor = Length::from_m(std::hypot(across.x(), across.z()));
+    }
     blur.front = place.front;
     blur.back = place.back;
     blur.coc = circle_of_confusion(camera, place.axial);
@@ -187,7 +204,7 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   result.sharp = sharp_range(result.camera, result.coc_limit);
   result.hyperfocal = hyperfocal(result.camera, result.coc_limit);
   if (result.hyperfocal > farthest_focus(shot.lens)) result.hyperfocal = Length::infinity();
-  const Blurring blurring{shot, result.camera, result.coc_limit};
+  const Blurring blurring{shot, result.camera, result.place, result.coc_limit};
   for (const SubjectPlace& place : seen.places) {
     if (place.axial.mm() > 0.0)
       result.subjects.push_back(blurring.of(place));

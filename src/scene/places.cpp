@@ -41,6 +41,7 @@ SubjectPlace point(std::string name, const Eigen::Vector3d& p) {
   place.radial = Length::from_m(p.norm());
   place.off_axis = Angle::from_radians(std::atan2(std::hypot(p.x(), p.y()), -p.z()));
   place.extent = {p};
+  place.middle = p;
   return place;
 }
 
@@ -55,7 +56,8 @@ SubjectPlace entered(const SubjectEntry& entry, const Shot& shot, const Eigen::I
         direction_of_pixel(framing(shot, focus), (*distance.pixel)[0], (*distance.pixel)[1]);
     place.off_axis = Angle::from_radians(std::atan(std::hypot(d[0], d[1])));
     if (place.axial.is_finite()) {
-      place.extent = {Eigen::Vector3d(d[0], d[1], d[2]) * place.axial.m()};
+      place.middle = Eigen::Vector3d(d[0], d[1], d[2]) * place.axial.m();
+      place.extent = {*place.middle};
     }
   } else if (distance.off_axis) {
     place.off_axis = *distance.off_axis;
