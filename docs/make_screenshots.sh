@@ -8,23 +8,31 @@ shots=docs/screenshots
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 
-# A command as it looks in a terminal of 1280 × 800.
-terminal() { # NAME LETTER-SIZE COMMAND
+# Commands one below the other, as they look in a terminal of 1280 × 800.
+terminal() { # NAME LETTER-SIZE COMMAND …
   local name=$1 size=$2
   shift 2
-  printf '#!/bin/bash\nexport PATH=%q:$PATH\nclear\necho "\$ %s"\n%s 2>&1\nsleep 30\n' \
-    "$tool" "$*" "$*" > "$scratch/run.sh"
+  printf '#!/bin/bash\nexport PATH=%q:$PATH\nclear\n' "$tool" > "$scratch/run.sh"
+  for command in "$@"; do
+    printf 'echo %q\n%s 2>&1\necho\n' "\$ $command" "$command" >> "$scratch/run.sh"
+  done
+  echo 'sleep 30' >> "$scratch/run.sh"
   xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
     xterm -fa 'DejaVu Sans Mono' -fs $size -geometry 200x70+0+0 -bg '#1d2024' -fg '#dcdcd4' \
       -b 10 -e bash '$scratch/run.sh' & sleep 3; import -window root '$shots/$name.png'; kill %1" || true
 }
 
-terminal report 9 jolly-iris report demo/regatta/reeds.shot.toml
+hero=demo/regatta/hero.shot.toml
+terminal report 9 "jolly-iris report demo/regatta/reeds.shot.toml"
 terminal frames 9 "jolly-iris report demo/regatta/drift.shot.toml --frames all --step 3"
-terminal solve 10 "jolly-iris solve demo/regatta/hero.shot.toml --hold 'boat,second boat'; echo; jolly-iris solve demo/regatta/hero.shot.toml --blur '300 px'; echo; jolly-iris report demo/regatta/hero.shot.toml --for fixed-gate; echo; jolly-iris report demo/regatta/hero.shot.toml --against demo/regatta/quick.typed.toml"
-terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace; cat out/first.shot.toml"
-terminal handoff 10 "jolly-iris handoff demo/regatta/hero.shot.toml --to out; grep -v timeSamples out/hero.camera.usda"
-terminal mistakes 11 "cat docs/wrong.shot.toml; echo; jolly-iris report docs/wrong.shot.toml"
+terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
+  "jolly-iris solve $hero --blur '300 px'" \
+  "jolly-iris report $hero --for fixed-gate" \
+  "jolly-iris report $hero --against demo/regatta/quick.typed.toml"
+terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace" \
+  "cat out/first.shot.toml"
+terminal handoff 10 "jolly-iris handoff $hero --to out" "cat out/hero.camera.usda"
+terminal mistakes 11 "cat docs/wrong.shot.toml" "jolly-iris report docs/wrong.shot.toml"
 
 oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8 -o "$scratch/pinhole.png"
 "$tool/jolly-iris" trace demo/regatta/hero.shot.toml --half --samples 256 -o "$shots/trace.png"

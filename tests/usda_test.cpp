@@ -138,6 +138,7 @@ def Xform "rig" (
         float focalLength = 35
         float horizontalAperture = 24
         float verticalAperture = 16
+        float verticalApertureOffset = 2
         float fStop = 2.8
         float focusDistance.timeSamples = { 0: 200, 24: 400 }
     }
@@ -150,6 +151,7 @@ TEST(Usda, ReadsARigWithAnotherUpAndAnimatedOps) {
   Scene scene = read_usda(path, 12.0);
   EXPECT_DOUBLE_EQ(*scene.cameras.at(0).focus_m, 3.0);
   EXPECT_DOUBLE_EQ(*scene.cameras.at(0).gate_width_mm, 24.0);
+  EXPECT_DOUBLE_EQ(*scene.cameras.at(0).shift_up_mm, 2.0);
   EXPECT_NEAR(scene.cameras.at(0).yfov, 2.0 * std::atan(8.0 / 35.0), 1e-12);
   // z up, turned by 90° about x: it stands 1.5 m up and looks along +y of the stage, our −z.
   const Eigen::Isometry3d start = camera_place(scene, "view");

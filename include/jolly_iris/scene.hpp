@@ -61,7 +61,9 @@ struct SceneCamera {
   std::optional<double> gate_width_mm{};  ///< where the file has it
   std::optional<double> gate_height_mm{};
   std::optional<double> f_number{};
-  std::optional<double> focus_m{};  ///< axial
+  std::optional<double> focus_m{};         ///< axial
+  std::optional<double> shift_right_mm{};  ///< of the picture's centre on the gate
+  std::optional<double> shift_up_mm{};
 };
 
 /// A change over time of one part of a node's placement, or of one number of a camera.

@@ -79,7 +79,7 @@ std::string table(const LoadedShot& loaded, const std::vector<Answer>& answers,
                      "far", "focal", "f-number");
   for (const std::string& name : names) out += fmt::format("  {:>10}", name.substr(0, 14));
   out +=
-      fmt::format("\n  {:>7}{:>10}{:>10}{:>10}{:>10}{:>9}{:>8}", "", "m", "m", "m", "m", "mm", "");
+      fmt::format("\n  {:>6}{:>10}{:>10}{:>9}{:>9}{:>9}{:>10}", "", "m", "m", "m", "m", "mm", "");
   for (const std::string& name : names) {
     out += fmt::format("  {:>{}}", "blur px",
                        std::max<std::size_t>(10, std::min<std::size_t>(14, name.size())));
@@ -96,10 +96,9 @@ std::string table(const LoadedShot& loaded, const std::vector<Answer>& answers,
     for (const std::string& name : names) {
       const auto found = std::find_if(a.subjects.begin(), a.subjects.end(),
                                       [&](const SubjectBlur& s) { return s.name == name; });
-      out += fmt::format(
-          "  {:>{}}",
-          found == a.subjects.end() ? "behind us" : fmt::format("{:+.1f}", found->coc_px),
-          std::max<std::size_t>(10, std::min<std::size_t>(14, name.size())));
+      out += fmt::format("  {:>{}}",
+                         found == a.subjects.end() ? "behind us" : blur_text(found->coc_px),
+                         std::max<std::size_t>(10, std::min<std::size_t>(14, name.size())));
     }
     out += '\n';
   }

@@ -114,12 +114,10 @@ std::string subject_table(const Answer& a) {
     const std::string size =
         !sizes ? "" : fmt::format("{:>9}", s.size_px ? fmt::format("{:.0f}", *s.size_px) : "");
     const bool flat = s.front == s.back;
-    const std::string front = flat             ? ""
-                              : s.coc_front_px ? fmt::format("{:+.1f}", *s.coc_front_px)
-                                               : "at lens";
-    out += fmt::format("  {}{:>10}{:>10}{:>10}{:>9}{:>+9.1f}{:>9}{}  {}\n", padded(s.name, width),
-                       metres(s.axial), metres(s.radial), metres(s.tape), front, s.coc_px,
-                       flat ? "" : fmt::format("{:+.1f}", s.coc_back_px), size,
+    const std::string front = flat ? "" : s.coc_front_px ? blur_text(*s.coc_front_px) : "at lens";
+    out += fmt::format("  {}{:>10}{:>10}{:>10}{:>9}{:>9}{:>9}{}  {}\n", padded(s.name, width),
+                       metres(s.axial), metres(s.radial), metres(s.tape), front,
+                       blur_text(s.coc_px), flat ? "" : blur_text(s.coc_back_px), size,
                        s.partly_sharp     ? "partly"
                        : s.sharp          ? "sharp"
                        : s.coc.mm() > 0.0 ? "behind"

@@ -101,8 +101,9 @@ Found solve_blur(const SolveOptions& o, const LoadedShot& loaded) {
   const Length z = distance_named(loaded, where, "--at");
   const Length coc = on_gate(*o.blur, camera);
   Found f;
-  const std::string wish =
-      fmt::format("{} at {} is blurred by {:.4g} px", where, metres(z), to_pixels(coc, camera));
+  const bool itself = where == metres(z);  // "infinity at infinity" says nothing
+  const std::string wish = fmt::format("{}{} is blurred by {:.4g} px", where,
+                                       itself ? "" : " at " + metres(z), to_pixels(coc, camera));
   if (o.by == SolveOptions::By::stop) {
     const Stop stop = stop_for_blur(shot.body, shot.lens, shot.take, camera.focus, z, coc);
     Take take = shot.take;

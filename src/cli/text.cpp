@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace jolly_iris::cli {
 
@@ -20,6 +21,10 @@ std::string unit_text(Length unit) {
   return unit.m() >= 1.0     ? fmt::format("{:g} m", unit.m())
          : unit.mm() >= 10.0 ? fmt::format("{:g} cm", unit.mm() / 10.0)
                              : fmt::format("{:g} mm", unit.mm());
+}
+
+std::string blur_text(double px) {
+  return std::abs(px) < 0.05 ? "0.0" : fmt::format("{:+.1f}", px);
 }
 
 std::string stop_text(const Stop& stop) {

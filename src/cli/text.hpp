@@ -16,6 +16,8 @@ std::string in_units(Length l, Length unit);
 std::string unit_text(Length unit);
 /// "f/2", "T2.1".
 std::string stop_text(const Stop& stop);
+/// A CoC in pixels with its sign; what rounds to nothing is "0.0", neither + nor −.
+std::string blur_text(double px);
 /// Letters on the screen: bytes that go on a UTF-8 letter do not count.
 std::size_t width_of(const std::string& text);
 /// Filled up with blanks to a width.

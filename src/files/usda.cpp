@@ -217,6 +217,8 @@ SceneCamera camera_of(const Reading& in, const Prim& prim) {
                           "above zero",
                           prim.name));
   }
+  camera.shift_right_mm = number("horizontalApertureOffset", 0.0) * mm;
+  camera.shift_up_mm = number("verticalApertureOffset", 0.0) * mm;
   camera.yfov = 2.0 * std::atan(*camera.gate_height_mm / (2.0 * focal));
   camera.aspect = *camera.gate_width_mm / *camera.gate_height_mm;
   if (const double f = number("fStop", 0.0); f > 0.0) camera.f_number = f;

@@ -205,14 +205,19 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   result.hyperfocal = hyperfocal(result.camera, result.coc_limit);
   if (result.hyperfocal > farthest_focus(shot.lens)) result.hyperfocal = Length::infinity();
   const Blurring blurring{shot, result.camera, result.place, result.coc_limit};
+  std::vector<const SubjectPlace*> near_to_far;
+  near_to_far.reserve(seen.places.size());
   for (const SubjectPlace& place : seen.places) {
     if (place.axial.mm() > 0.0)
-      result.subjects.push_back(blurring.of(place));
+      near_to_far.push_back(&place);
     else
       behind.push_back(place.name);
   }
-  std::stable_sort(result.subjects.begin(), result.subjects.end(),
-                   [](const SubjectBlur& a, const SubjectBlur& b) { return a.axial < b.axial; });
+  std::stable_sort(
+      near_to_far.begin(), near_to_far.end(),
+      [](const SubjectPlace* a, const SubjectPlace* b) { return a->axial < b->axial; });
+  result.subjects.reserve(near_to_far.size());
+  for (const SubjectPlace* place : near_to_far) result.subjects.push_back(blurring.of(*place));
   SubjectPlace infinity;
   infinity.name = "infinity";
   infinity.axial = infinity.radial = infinity.front = infinity.back = Length::infinity();

@@ -211,6 +211,8 @@ PlacedCamera camera_in(const Scene& scene, const std::optional<std::string>& nam
   cg.focal = cg.picture.height / (2.0 * std::tan(from.yfov / 2.0));
   if (from.f_number) cg.aperture_radius = cg.focal / (2.0 * *from.f_number);
   if (from.focus_m) cg.focus = Length::from_m(*from.focus_m);
+  if (from.shift_right_mm) cg.shift_right = Length::from_mm(*from.shift_right_mm);
+  if (from.shift_up_mm) cg.shift_up = Length::from_mm(*from.shift_up_mm);
   return found;
 }
 

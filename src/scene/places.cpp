@@ -143,6 +143,9 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
   std::vector<SubjectPlace> subjects;
   std::unordered_set<std::string_view> names;
   std::unordered_set<std::string_view> sized;
+  const std::size_t most = shot.subjects.size() + (scene == nullptr ? 0 : scene->nodes.size());
+  subjects.reserve(most);
+  names.reserve(most);
   for (std::size_t i = 0; i < shot.subjects.size(); ++i) {
     const SubjectEntry& entry = shot.subjects[i];
     if (entry.size) sized.insert(entry.name);
