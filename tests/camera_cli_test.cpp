@@ -60,9 +60,9 @@ TEST(ReportVariant, LaysItOver) {
 TEST(ReportFor, PrintsJustTheFieldsInTheirOrder) {
   const Ran r = run({"report", demo("hero.shot.toml"), "--for", "fixed-gate"});
   EXPECT_EQ(r.code, 0) << r.err;
-  const auto f = r.out.find("F-number");
-  const auto focus = r.out.find("Focus distance (m)");
-  const auto focal = r.out.find("Focal length (36 mm wide)");
+  const auto f = r.out.find("Stop");
+  const auto focus = r.out.find("Sharp at");
+  const auto focal = r.out.find("Lens, for 20 mm");
   EXPECT_TRUE(f < focus && focus < focal && focal != std::string::npos) << r.out;
   const Ran json = run({"report", demo("hero.shot.toml"), "--for", "pixels", "--only",
                         "fields.Focus distance.value"});

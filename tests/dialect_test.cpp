@@ -58,8 +58,8 @@ TEST(Dialect, SaysTheSameCameraInEachWay) {
   EXPECT_NEAR(value(b, "Blade angle"), 110.0 / 180.0 * std::numbers::pi, 1e-12);
   EXPECT_NEAR(value(b, "Shift x"), 1.0 / 36.0, 1e-12);
   const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), setting);
-  EXPECT_NEAR(value(f, "Focal length (36 mm wide)"), c.focal.mm(), 1e-9);
-  EXPECT_NEAR(value(f, "Blade rotation"), -20.0, 1e-9);
+  EXPECT_NEAR(value(f, "Lens, for 20 mm of height"), c.focal.mm() * 20.0 / 24.0, 1e-9);
+  EXPECT_NEAR(value(f, "Iris turned by"), -20.0, 1e-9);
   const auto p = said_in(dialect("pixels"), as_cg_camera(c), setting);
   EXPECT_NEAR(value(p, "Focal length"), c.focal.mm() / 36.0 * 2400.0, 1e-9);
 }
@@ -68,10 +68,10 @@ TEST(Dialect, AFixedGateKeepsViewAndOpening) {
   const Body body{.gate = {12_mm, 8_mm}, .pixels = {1200, 800}};
   const VirtualCamera c = resolve(body, {.focal = 50_mm}, {.stop = f_number(2)}, 2_m);
   const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), {1_m, c.pixels, {}});
-  const double focal = value(f, "Focal length (36 mm wide)");
-  EXPECT_NEAR(2.0 * std::atan(18.0 / focal), c.picture_view_wide().radians(), 1e-12);
+  const double focal = value(f, "Lens, for 20 mm of height");
+  EXPECT_NEAR(2.0 * std::atan(10.0 / focal), c.picture_view_high().radians(), 1e-12);
   // Its program's opening is focal / (2 N): the true one, not that of a larger gate.
-  EXPECT_NEAR(focal / (2.0 * value(f, "F-number")), c.aperture_radius.mm(), 1e-9);
+  EXPECT_NEAR(focal / (2.0 * value(f, "Stop")), c.aperture_radius.mm(), 1e-9);
 }
 
 TEST(Dialect, WrongNumbersAreRefused) {

@@ -197,6 +197,8 @@ at = "9 m"
                       (void)answer_to(parts, {{"variant", "nigth"}});
                     }),
                     "night"));
+  EXPECT_TRUE(holds(message_of<UsageError>([] { (void)answer_to({.top = "variant = \"x\"\n"}); }),
+                    "no such variant"));
 }
 
 TEST(ShotParts, KeysAloneNeedNoPlainValue) {

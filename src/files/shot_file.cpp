@@ -119,6 +119,8 @@ TomlTree apply_variant(const std::vector<Tried>& tried, TomlTree& tree) {
   for (const Tried& t : tried) {
     if (t.key == "variant") wanted = t.text;
   }
+  // Written as a plain key it can be no table, so there is nothing that it could name.
+  if (const auto noted = tree.find("variant"); noted != tree.end()) wanted = noted->second.text;
   TomlTree chosen;
   TomlTree others;
   std::vector<std::string> names;
