@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "jolly_iris/camera.hpp"
+#include "jolly_iris/perspective.hpp"
 #include "jolly_iris/scene.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/shot.hpp"
@@ -92,6 +93,9 @@ struct Answer {
 /// @throws UsageError for a camera or an aim that does not exist
 /// @throws OpticsError where lens.pupil or body.flange is needed and not known
 Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene);
+
+/// How a camera leans: its view against the level, its up against the upright.
+Lean lean_of(const Eigen::Isometry3d& place);
 
 /// All subjects of a shot: its own entries, then every named node of the scene that has a place
 /// (cameras are none). Names given twice count once, the shot file's first.

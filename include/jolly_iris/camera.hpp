@@ -13,6 +13,7 @@
 
 #include "jolly_iris/body.hpp"
 #include "jolly_iris/cheat.hpp"
+#include "jolly_iris/distortion.hpp"
 #include "jolly_iris/iris.hpp"
 #include "jolly_iris/lens.hpp"
 #include "jolly_iris/take.hpp"
@@ -32,6 +33,7 @@ struct VirtualCamera {
   PixelSize pixels{};        ///< delivered picture
   Length shift_right{};      ///< of the picture's centre from the axis, as seen in the scene
   Length shift_up{};
+  Distortion distortion{};     ///< of the plate; its radius is always given here
   Length focus{};              ///< s, axial from the entrance pupil; may be infinite
   double magnification = 0.0;  ///< v / s
   Length lens_focal{};         ///< effective focal length at infinity, A k f₀
@@ -67,8 +69,8 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
 /// @throws OpticsError if the take has no mark
 VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take);
 
-/// The direction (x right, y up, −1) in which the camera sees a place of the picture, in px from
-/// its top left corner.
+/// The direction (x right, y up, −1) in which the camera sees a place of the (undistorted) picture,
+/// in px from its top left corner.
 std::array<double, 3> direction_of_pixel(const VirtualCamera& camera, double x, double y);
 /// Where the picture shows a direction (x right, y up, z < 0), in px.
 std::array<double, 2> pixel_of_direction(const VirtualCamera& camera,

@@ -15,6 +15,7 @@
 #include <string>
 #include <vector>
 
+#include "jolly_iris/distortion.hpp"
 #include "jolly_iris/iris.hpp"
 #include "jolly_iris/take.hpp"
 #include "jolly_iris/units.hpp"
@@ -65,6 +66,7 @@ struct Lens {
   std::optional<Length> pupil{};            ///< entrance pupil to sensor plane, if known
   Length shift_right{};                     ///< of the picture's centre on the gate plane, as seen
   Length shift_up{};                        ///< in the scene: up shows more of what is above
+  Distortion distortion{};
   Iris iris{};
 };
 

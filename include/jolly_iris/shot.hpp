@@ -12,6 +12,7 @@
 #include "jolly_iris/camera.hpp"
 #include "jolly_iris/cheat.hpp"
 #include "jolly_iris/ease.hpp"
+#include "jolly_iris/plate_marks.hpp"
 #include "jolly_iris/sharpness.hpp"
 
 namespace jolly_iris {
@@ -43,7 +44,8 @@ struct DistanceEntry {
   DistanceKind kind = DistanceKind::axial;
   Length length{};                               ///< may be infinite
   std::optional<Angle> off_axis{};               ///< of a radial or tape; in the plan of a floor
-  std::optional<std::array<double, 2>> pixel{};  ///< or where the picture shows it
+  std::optional<std::array<double, 2>> pixel{};  ///< or where the plate shows it
+  bool pixel_in_cg = false;                      ///< the pixel is one of the CG picture
   std::optional<Length> height{};                ///< of the thing above the floor; none: 0
 };
 
@@ -141,6 +143,7 @@ struct SceneEntry {
   double scale = 1.0;  ///< the whole scene is made this much larger
   CameraOrigin origin = CameraOrigin::pupil;
   std::optional<std::string> aim{};  ///< a subject that the camera always turns to
+  bool level = false;                ///< tilt and roll are taken out (see perspective.hpp)
 };
 
 /// One row of a camera move from a table. Either pan, tilt and roll (degrees: + right, + up,
@@ -168,10 +171,11 @@ struct FrameRange {
 /// How a picture file's numbers stand for light.
 enum class Transfer { linear, srgb, rec709 };
 
-/// The plate, and how its numbers stand for light.
+/// The plate, how its numbers stand for light, and what was drawn on it.
 struct PlateEntry {
-  std::string file{};
+  std::string file{};  ///< may be empty: only marks
   std::optional<Transfer> transfer{};
+  PlateMarks marks{};  ///< what was drawn on it
 };
 
 struct Shot {

@@ -115,7 +115,7 @@ void report_against(const ReportOptions& options, const LoadedShot& loaded, cons
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files) {
   LoadedShot loaded = load(options.shot, files);
   const std::optional<PlateEntry>& plate = loaded.shot.plate;
-  if (plate && !std::filesystem::exists(plate->file)) {
+  if (plate && !plate->file.empty() && !std::filesystem::exists(plate->file)) {
     io.err << "warning: " << loaded.shot.where("plate.file") << plate->file << " is not there\n";
   }
   if (options.frames.asked) {

@@ -88,35 +88,66 @@ bool ShotReader::has_section(const std::string& prefix) const {
   return first != tree_.end() && first->first.starts_with(prefix);
 }
 
-std::optional<std::array<double, 2>> ShotReader::pixel(const std::string& key) {
+std::optional<bool> ShotReader::truth(const std::string& key) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
-  const auto* numbers = std::get_if<std::vector<double>>(&value->data);
-  const bool good = numbers != nullptr && !value->odd && numbers->size() == 2 &&
-                    std::isfinite((*numbers)[0]) && std::isfinite((*numbers)[1]);
+  if (const auto* yes = std::get_if<bool>(&value->data)) return *yes;
+  mistake(key, fmt::format("'{}' is neither true nor false", value->text));
+  return std::nullopt;
+}
+
+std::optional<std::vector<double>> ShotReader::numbers(const std::string& key, std::size_t least,
+                                                       std::size_t most,
+                                                       const std::string& wanted) {
+  const TomlValue* value = find(key);
+  if (value == nullptr) return std::nullopt;
+  const auto* list = std::get_if<std::vector<double>>(&value->data);
+  const bool good =
+      list != nullptr && !value->odd && value->rows == 0 && list->size() >= least &&
+      list->size() <= most &&
+      std::all_of(list->begin(), list->end(), [](double v) { return std::isfinite(v); });
   if (!good) {
-    mistake(key, fmt::format("{} is not a place in the picture; write [x, y] in pixels from its "
-                             "top left corner, e.g. [960, 540]",
-                             value->text));
+    mistake(key, fmt::format("{} is not {}", value->text, wanted));
     return std::nullopt;
   }
-  return std::array<double, 2>{(*numbers)[0], (*numbers)[1]};
+  return *list;
+}
+
+std::optional<std::array<double, 2>> ShotReader::pixel(const std::string& key) {
+  const auto two = numbers(key, 2, 2,
+                           "a place in the picture; write [x, y] in pixels from its top left "
+                           "corner, e.g. [960, 540]");
+  if (!two) return std::nullopt;
+  return std::array<double, 2>{(*two)[0], (*two)[1]};
 }
 
 std::optional<std::array<double, 3>> ShotReader::place(const std::string& key) {
+  const auto three = numbers(key, 3, 3,
+                             "a place; write three numbers in your scene's units, e.g. [0.4, 0.1, "
+                             "-2.35]");
+  if (!three) return std::nullopt;
+  return std::array<double, 3>{(*three)[0], (*three)[1], (*three)[2]};
+}
+
+std::optional<std::vector<std::array<double, 2>>> ShotReader::pixels(const std::string& key,
+                                                                     std::size_t least) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
-  const auto* numbers = std::get_if<std::vector<double>>(&value->data);
+  const auto* list = std::get_if<std::vector<double>>(&value->data);
   const bool good =
-      numbers != nullptr && !value->odd && numbers->size() == 3 &&
-      std::all_of(numbers->begin(), numbers->end(), [](double v) { return std::isfinite(v); });
+      list != nullptr && !value->odd && value->rows >= least && list->size() == 2 * value->rows &&
+      std::all_of(list->begin(), list->end(), [](double v) { return std::isfinite(v); });
   if (!good) {
-    mistake(key, fmt::format("{} is not a place; write three numbers in your scene's units, e.g. "
-                             "[0.4, 0.1, -2.35]",
-                             value->text));
+    mistake(key, fmt::format("{} is not a list of {} or more places in the picture; write [[x, y], "
+                             "[x, y]{}] in pixels from its top left corner",
+                             value->text, least, least > 2 ? ", …" : ""));
     return std::nullopt;
   }
-  return std::array<double, 3>{(*numbers)[0], (*numbers)[1], (*numbers)[2]};
+  std::vector<std::array<double, 2>> places;
+  for (std::size_t i = 0; i < value->rows; ++i) {
+    places.push_back({(*list)[2 * i], (*list)[2 * i + 1]});
+  }
+  return places;
 }
 
 void ShotReader::refuse_choice(const std::string& key, const std::vector<std::string>& names) {

@@ -31,6 +31,14 @@ class ShotReader {
   /// A plain number within [least, most]; `wanted` says what would be right.
   std::optional<double> number(const std::string& key, double least, double most,
                                const std::string& wanted);
+  /// True or false.
+  std::optional<bool> truth(const std::string& key);
+  /// From `least` to `most` numbers, all finite; `wanted` says what would be right.
+  std::optional<std::vector<double>> numbers(const std::string& key, std::size_t least,
+                                             std::size_t most, const std::string& wanted);
+  /// A list of places in a picture, at least so many: [[x, y], [x, y]].
+  std::optional<std::vector<std::array<double, 2>>> pixels(const std::string& key,
+                                                           std::size_t least);
   /// Three numbers.
   std::optional<std::array<double, 3>> place(const std::string& key);
   /// A quantity: text handed to one of the readers of quantity.hpp, then to `check`, which returns

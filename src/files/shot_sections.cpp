@@ -133,6 +133,32 @@ void read_tables(ShotReader& in, Lens& lens) {
   }
 }
 
+void read_distortion(ShotReader& in, Distortion& distortion) {
+  const std::string base = "lens.distortion.";
+  const std::string wanted = "a coefficient within ±100 (0.03 draws corners in by about 3 %)";
+  for (std::size_t i = 0; i < 3; ++i) {
+    if (const auto v = in.number(fmt::format("{}k{}", base, i + 1), -100.0, 100.0, wanted)) {
+      distortion.k[i] = *v;
+    }
+  }
+  for (std::size_t i = 0; i < 2; ++i) {
+    if (const auto v = in.number(fmt::format("{}p{}", base, i + 1), -1.0, 1.0,
+                                 "a decentring within ±1; real lenses stay under 0.01")) {
+      distortion.p[i] = *v;
+    }
+  }
+  if (const auto v = in.numbers(base + "wide", 1, 3,
+                                "a list of one to three coefficients, k1 to k3 across; write e.g. "
+                                "[0.05, -0.01]")) {
+    distortion.wide.emplace();
+    for (std::size_t i = 0; i < v->size(); ++i) (*distortion.wide)[i] = (*v)[i];
+  }
+  distortion.radius = in.quantity<Length>(base + "radius", parse_length, positive);
+  if (in.has(base + "radius") && !distortion.any()) {
+    in.mistake(base + "radius", "says what r = 1 is, but there is no coefficient; write k1 = 0.03");
+  }
+}
+
 void read_lens(ShotReader& in, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
   in.require("lens.focal", "focal = \"58 mm\"");
@@ -154,6 +180,7 @@ void read_lens(ShotReader& in, Lens& lens) {
   lens.pupil = in.quantity<Length>("lens.pupil", parse_length);
   read_attachments(in, lens);
   read_tables(in, lens);
+  read_distortion(in, lens.distortion);
   read_projection(in);
   read_iris(in, lens.iris);
 }
@@ -185,16 +212,18 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
                                                               {"mount", CameraOrigin::mount}})) {
     entry.origin = *v;
   }
+  if (const auto v = in.truth("scene.level")) entry.level = *v;
   const auto track = in.text("scene.track");
   if (track) shot.track = Track{beside(file, *track), {}};
   if (scene) entry.file = beside(file, *scene);
   if (scene || track) {
     shot.scene = entry;
-  } else if (in.has("scene.camera") || in.has("scene.aim") || in.has("scene.origin")) {
-    const char* key = in.has("scene.camera") ? "scene.camera"
-                      : in.has("scene.aim")  ? "scene.aim"
-                                             : "scene.origin";
-    in.mistake(key, "is about a camera in a scene, but scene.file (or scene.track) is missing");
+  } else {
+    for (const char* key : {"scene.camera", "scene.aim", "scene.origin", "scene.level"}) {
+      if (!in.has(key)) continue;
+      in.mistake(key, "is about a camera in a scene, but scene.file (or scene.track) is missing");
+      break;
+    }
   }
   if (track && entry.camera) {
     in.mistake("scene.camera", "and scene.track both say where the camera is; give one of them");
@@ -247,7 +276,12 @@ void read_files(ShotReader& in, const std::string& file, Shot& shot) {
   const auto transfer = in.choice<Transfer>(
       "plate.transfer",
       {{"linear", Transfer::linear}, {"sRGB", Transfer::srgb}, {"Rec.709", Transfer::rec709}});
-  if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer};
+  if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer, {}};
+  PlateMarks marks = read_marks(in, shot.body.pixels);
+  if (marks.any()) {
+    if (!shot.plate) shot.plate.emplace();
+    shot.plate->marks = std::move(marks);
+  }
   read_depth(in, file, shot);
 }
 

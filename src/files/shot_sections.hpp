@@ -19,6 +19,10 @@ void read_body(ShotReader& in, Body& body);
 /// [[subject]].
 void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects);
 
+/// [[plate.line]], [[plate.circle]], [[plate.lamp]], [[plate.grey]], [[plate.box]].
+/// @param pixels of the delivered picture, which all places must be within; 0 × 0: not known
+PlateMarks read_marks(ShotReader& in, PixelSize pixels);
+
 /// [focus], or one [[pull]]: `base` is its prefix without the dot.
 void read_focus(ShotReader& in, const std::string& base, Focus& focus);
 

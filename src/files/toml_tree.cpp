@@ -34,6 +34,27 @@ void flatten_table(const std::string& name, const std::string& prefix, const tom
   }
 }
 
+void fill_numbers(const toml::array& array, TomlValue& value) {
+  auto& numbers = std::get<std::vector<double>>(value.data);
+  const auto add = [&](const toml::node& item) {
+    const auto number = item.value<double>();
+    if (!number || item.is_boolean()) value.odd = true;
+    numbers.push_back(number.value_or(0.0));
+  };
+  const bool lists = !array.empty() && array.is_homogeneous<toml::array>();
+  for (const toml::node& item : array) {
+    if (!lists) {
+      add(item);
+      continue;
+    }
+    // Rows of one length; others are told as odd.
+    ++value.rows;
+    const toml::array& row = *item.as_array();
+    for (const toml::node& cell : row) add(cell);
+    if (numbers.size() != value.rows * array[0].as_array()->size()) value.odd = true;
+  }
+}
+
 void flatten_array(const std::string& name, const std::string& key, const toml::array& array,
                    TomlTree& tree) {
   const bool tables = !array.empty() && array.is_homogeneous<toml::table>();
@@ -44,11 +65,7 @@ void flatten_array(const std::string& name, const std::string& key, const toml::
     return;
   }
   TomlValue value{std::vector<double>{}, place_of(name, array.source()), text_of(array)};
-  for (const toml::node& item : array) {
-    const auto number = item.value<double>();
-    if (!number || item.is_boolean()) value.odd = true;
-    std::get<std::vector<double>>(value.data).push_back(number.value_or(0.0));
-  }
+  fill_numbers(array, value);
   tree[key] = std::move(value);
 }
 
@@ -86,6 +103,7 @@ TomlValue tried_value(const std::string& text) {
     const auto found = tree.find("v");
     if (tree.size() == 1 && found != tree.end() && !found->second.odd) {
       value.data = found->second.data;
+      value.rows = found->second.rows;
     }
   } catch (const toml::parse_error&) {
     // Not a TOML value: plain text such as f/2.8, which is what people mostly type.

@@ -17,7 +17,8 @@ struct TomlValue {
   std::string place{};
   std::string text{};  ///< as a person would write it, for messages
   Origin::Source source = Origin::Source::noted;
-  bool odd = false;  ///< a kind no key takes: a date, an array of other things
+  std::size_t rows = 0;  ///< of a list of lists of numbers, which `data` has one after the other
+  bool odd = false;      ///< a kind no key takes: a date, an array of other things
 };
 
 /// Keys like "take.stop" and, in arrays of tables, "subject[0].name".

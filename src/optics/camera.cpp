@@ -74,6 +74,11 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
   camera.pixels = body.pixels;
   camera.shift_right = lens.shift_right;
   camera.shift_up = lens.shift_up;
+  camera.distortion = lens.distortion;
+  if (!camera.distortion.radius) {
+    const double wide = recorded.width.mm() * lens.squeeze;
+    camera.distortion.radius = Length::from_mm(std::hypot(wide, recorded.height.mm()) / 2.0);
+  }
   camera.focus = focus;
   camera.focal = pinhole_focal(lens, focus, camera.gate.width);
   camera.magnification = camera.focal / focus;

@@ -32,6 +32,20 @@ std::string_view to_string(DistanceKind kind) {
   return "floor";
 }
 
+std::string_view to_string(Runs runs) {
+  switch (runs) {
+    case Runs::vertical:
+      return "vertical";
+    case Runs::level:
+      return "level";
+    case Runs::across:
+      return "across";
+    case Runs::anyhow:
+      break;
+  }
+  return "anyhow";
+}
+
 std::string Shot::where(const std::string& key) const {
   if (key.empty()) return {};
   const auto found = origins.find(key);

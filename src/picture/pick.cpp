@@ -83,6 +83,7 @@ Picked pick_depth(const Frame& picture, const DepthEntry& entry, PixelSize deliv
   picked.distance.kind = radial ? DistanceKind::radial : DistanceKind::axial;
   picked.distance.length = found.distance;
   picked.distance.pixel = {(found.x + 0.5) / wide, (found.y + 0.5) / high};
+  picked.distance.pixel_in_cg = true;
   const std::string name = entry.file.substr(entry.file.rfind('/') + 1);
   picked.said = fmt::format(
       "{} of {}: {}{}", what, name,

@@ -9,6 +9,7 @@
 #include "jolly_iris/depth_code.hpp"
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/undistort.hpp"
 #include "jolly_iris/exposure.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/opening.hpp"
@@ -198,6 +199,7 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
     result.camera = with_cheat(resolve(shot.body, shot.lens, shot.take, seen.focus), shot.cheat);
     // An outline that cannot be is told now, not in the middle of a trace.
     (void)Opening(shot.lens.iris, result.camera.aperture_radius);
+    if (result.camera.distortion.any()) (void)DistortionMap(result.camera);
     result.coc_limit = coc_limit(shot.criterion, shot.body, result.camera);
   });
   result.mark = mark_from_focus(shot.lens, seen.focus);

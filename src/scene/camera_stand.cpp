@@ -92,6 +92,21 @@ void turn_to(Eigen::Isometry3d& place, const Eigen::Vector3d& aim, const Shot& s
   place.linear().col(1) = place.linear().col(2).cross(place.linear().col(0));
 }
 
+// Turns a camera about its pupil so that it looks to the same side, level and not rolled.
+void make_level(Eigen::Isometry3d& place, const Shot& shot) {
+  const Eigen::Vector3d back = place.linear().col(2);
+  const Eigen::Vector3d aside(back.x(), 0.0, back.z());
+  if (aside.norm() < 0.17) {
+    throw OpticsError(shot.where("scene.level") +
+                          "this camera looks within 10 deg of straight up or down: which way it "
+                          "would look when level cannot be told",
+                      "scene.level");
+  }
+  place.linear().col(2) = aside.normalized();
+  place.linear().col(1) = Eigen::Vector3d::UnitY();
+  place.linear().col(0) = place.linear().col(1).cross(place.linear().col(2));
+}
+
 // How far in front of the scene's camera the entrance pupil is.
 double pupil_ahead_m(const Shot& shot) {
   const CameraOrigin origin = shot.scene->origin;
@@ -111,6 +126,13 @@ double pupil_ahead_m(const Shot& shot) {
 
 }  // namespace
 
+Lean lean_of(const Eigen::Isometry3d& place) {
+  const Eigen::Vector3d forward = -place.linear().col(2);
+  const double tilt = std::asin(std::clamp(forward.y(), -1.0, 1.0));
+  const double roll = std::atan2(-place.linear()(1, 0), place.linear()(1, 1));
+  return {Angle::from_radians(tilt), Angle::from_radians(roll)};
+}
+
 Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene) {
   Eigen::Isometry3d place;
   if (shot.track) {
@@ -127,6 +149,7 @@ Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene) {
   if (!shot.scene) return place;
   if (shot.scene->aim) turn_to(place, aim_of(shot, scene, *shot.scene->aim), shot);
   place.translate(Eigen::Vector3d(0.0, 0.0, -pupil_ahead_m(shot)));
+  if (shot.scene->level) make_level(place, shot);
   return place;
 }
 

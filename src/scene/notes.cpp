@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/undistort.hpp"
 
 namespace jolly_iris {
 
@@ -160,6 +161,42 @@ void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
   }
 }
 
+// What bends lines, and what makes them converge: people take the one for the other.
+void say_lines(const Answer& a, Notes& notes) {
+  const Lean lean = lean_of(a.place);
+  const double converging = most_convergence(a.camera, lean).degrees();
+  const bool leans = converging > 0.2;
+  if (!a.camera.distortion.any() && !leans) return;
+  std::string said;
+  if (a.camera.distortion.any()) {
+    const DistortionFigures f = figures_of_distortion(a.camera);
+    said = fmt::format(
+        "Distortion, which the CG camera has not: {}, {:.1f} % ({:.0f} px) at the corner; the "
+        "frame's long edge sags by {:.1f} px",
+        f.kind, std::abs(f.corner_percent), std::abs(f.corner_px), f.bend_px);
+  } else {
+    said = "No distortion is given";
+  }
+  if (leans) {
+    std::string how;
+    if (std::abs(lean.tilt.degrees()) >= 0.05) {
+      how = fmt::format("looks {:.1f} deg {}", std::abs(lean.tilt.degrees()),
+                        lean.tilt.radians() > 0.0 ? "up" : "down");
+    }
+    if (std::abs(lean.roll.degrees()) >= 0.05) {
+      how += fmt::format("{}is rolled {:.1f} deg {}", how.empty() ? "" : " and ",
+                         std::abs(lean.roll.degrees()),
+                         lean.roll.radians() > 0.0 ? "clockwise" : "counter-clockwise");
+    }
+    said += fmt::format(
+        "; perspective, which the CG camera has too: it {}, so verticals lean by up to {:.1f} deg.",
+        how, converging);
+  } else {
+    said += "; the camera stands level: no perspective makes verticals lean.";
+  }
+  notes.push_back(said);
+}
+
 void say_cheats(const Shot& shot, const Answer& a, Notes& notes) {
   if (!shot.cheat.any()) return;
   const VirtualCamera honest = without_cheat(a.camera);
@@ -239,6 +276,7 @@ Notes notes_for(const Shot& shot, const Answer& answer, const Notes& behind) {
   say_attachments(shot, answer, notes);
   say_focus(shot, answer, notes);
   say_shape(shot, answer, notes);
+  say_lines(answer, notes);
   say_subjects(answer, behind, notes);
   say_light(shot, answer, notes);
   return notes;

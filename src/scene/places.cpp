@@ -9,6 +9,7 @@
 
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/undistort.hpp"
 
 namespace jolly_iris {
 
@@ -18,6 +19,19 @@ namespace {
 VirtualCamera framing(const Shot& shot, Length focus) {
   const Length reached = std::min(focus, farthest_focus(shot.lens));
   return resolve(shot.body, shot.lens, shot.take, reached);
+}
+
+// The direction in which the camera sees a place that was entered by its pixel. The plate bends
+// what the CG picture does not.
+std::array<double, 3> direction_of(const DistanceEntry& entry, const Shot& shot, Length focus) {
+  const VirtualCamera camera = framing(shot, focus);
+  std::array<double, 2> px = *entry.pixel;
+  if (!entry.pixel_in_cg && camera.distortion.any()) px = DistortionMap(camera).undistorted(px);
+  return direction_of_pixel(camera, px[0], px[1]);
+}
+
+Angle off_axis_of(const std::array<double, 3>& d) {
+  return Angle::from_radians(std::atan(std::hypot(d[0], d[1])));
 }
 
 Stand floor_stand(const Shot& shot, const Eigen::Isometry3d& stand) {
@@ -52,9 +66,8 @@ SubjectPlace entered(const SubjectEntry& entry, const Shot& shot, const Eigen::I
   place.name = entry.name;
   place.axial = axial_of(distance, shot, stand, focus, key);
   if (distance.pixel) {
-    const auto d =
-        direction_of_pixel(framing(shot, focus), (*distance.pixel)[0], (*distance.pixel)[1]);
-    place.off_axis = Angle::from_radians(std::atan(std::hypot(d[0], d[1])));
+    const auto d = direction_of(distance, shot, focus);
+    place.off_axis = off_axis_of(d);
     if (place.axial.is_finite()) {
       place.middle = Eigen::Vector3d(d[0], d[1], d[2]) * place.axial.m();
       place.extent = {*place.middle};
@@ -106,7 +119,7 @@ Length axial_of(const DistanceEntry& entry, const Shot& shot, const Eigen::Isome
                 Length focus, const std::string& key) {
   try {
     const Angle off_axis =
-        entry.pixel ? off_axis_of_pixel(framing(shot, focus), (*entry.pixel)[0], (*entry.pixel)[1])
+        entry.pixel ? off_axis_of(direction_of(entry, shot, focus))
                     : entry.off_axis.value_or(Angle{});
     switch (entry.kind) {
       case DistanceKind::radial:

@@ -1,0 +1,115 @@
+#include "jolly_iris/clip.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <limits>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/nearest.hpp"
+#include "view_clip.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+constexpr double none = std::numeric_limits<double>::infinity();
+
+struct Stretch {
+  std::string name{};
+  Reach reach{none, -none};
+};
+
+struct Parted {
+  std::vector<Stretch> gone{};  // one a name
+  Stretch nearest_kept{};       // whose `least` is the least
+  Stretch farthest_kept{};      // whose `most` is the most
+};
+
+std::size_t index_of(const Scene& scene, const std::string& name) {
+  std::vector<std::string> names;
+  for (std::size_t i = 0; i < scene.nodes.size(); ++i) {
+    if (scene.nodes[i].name == name) return i;
+    if (!scene.nodes[i].name.empty()) names.push_back(scene.nodes[i].name);
+  }
+  throw UsageError(
+      fmt::format("the scene has no node '{}' to clip away.{}", name, did_you_mean(name, names)));
+}
+
+// Everything that the picture shows, parted into what shall go and what shall stay. A node's own
+// mesh is asked alone, so that a parent of both is no obstacle.
+Parted part(const Scene& scene, const Eigen::Isometry3d& stand, const ViewPyramid& view,
+            const std::vector<std::string>& names) {
+  Parted parted;
+  std::vector<int> owner(scene.nodes.size(), -1);
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    parted.gone.push_back({names[i], {none, -none}});
+    owner[index_of(scene, names[i])] = static_cast<int>(i);
+  }
+  Scene alone = scene;  // with every node's children cut off
+  for (std::size_t i = 0; i < scene.nodes.size(); ++i) {
+    const Node& node = scene.nodes[i];
+    if (owner[i] < 0 && node.parent) owner[i] = owner[*node.parent];
+    alone.nodes[i].children.clear();
+  }
+  for (std::size_t i = 0; i < scene.nodes.size(); ++i) {
+    if (!scene.nodes[i].mesh) continue;
+    const auto reach = reach_in_view(alone, i, stand, view);
+    if (!reach) continue;
+    if (owner[i] >= 0) {
+      Reach& whole = parted.gone[static_cast<std::size_t>(owner[i])].reach;
+      whole = {std::min(whole.least, reach->least), std::max(whole.most, reach->most)};
+      continue;
+    }
+    std::size_t n = i;
+    while (scene.nodes[n].name.empty() && scene.nodes[n].parent) n = *scene.nodes[n].parent;
+    const Stretch kept{scene.nodes[n].name, *reach};
+    if (kept.reach.least < parted.nearest_kept.reach.least) parted.nearest_kept = kept;
+    if (kept.reach.most > parted.farthest_kept.reach.most) parted.farthest_kept = kept;
+  }
+  return parted;
+}
+
+std::string within(const Stretch& s) {
+  return fmt::format("'{}' reaches from {:.4g} to {:.4g} m", s.name, s.reach.least, s.reach.most);
+}
+
+}  // namespace
+
+Clip clip_away(const Scene& scene, const Eigen::Isometry3d& stand, const VirtualCamera& camera,
+               const std::vector<std::string>& names) {
+  const auto low = direction_of_pixel(camera, 0.0, camera.pixels.height);
+  const auto high = direction_of_pixel(camera, camera.pixels.width, 0.0);
+  const Parted parted = part(scene, stand, {low[0], high[0], low[1], high[1]}, names);
+  const Stretch& first = parted.nearest_kept;
+  const Stretch& last = parted.farthest_kept;
+  double gone_near = -none;
+  double gone_far = none;
+  for (const Stretch& s : parted.gone) {
+    if (s.reach.least > s.reach.most) {
+      throw OpticsError(
+          fmt::format("'{}' is not in the picture: there is nothing to clip away", s.name));
+    }
+    if (s.reach.most < first.reach.least) {
+      gone_near = std::max(gone_near, s.reach.most);
+    } else if (s.reach.least > last.reach.most) {
+      gone_far = std::min(gone_far, s.reach.least);
+    } else {
+      const bool nearer = s.reach.least <= first.reach.least;
+      throw OpticsError(fmt::format(
+          "no clip distance removes '{}' and keeps everything else: it {} along the view, and {}",
+          s.name, within(s).substr(s.name.size() + 3), within(nearer ? first : last)));
+    }
+  }
+  const auto span = [](double from, double to) {
+    // Midway, so that neither side is touched; where nothing is beyond, a tenth farther.
+    const double at = to < none ? 0.5 * (from + to) : 1.1 * from;
+    return ClipSpan{Length::from_m(from), Length::from_m(to), Length::from_m(at)};
+  };
+  Clip clip;
+  if (gone_near > 0.0) clip.near = span(gone_near, first.reach.least);
+  if (gone_far < none) clip.far = span(last.reach.most, gone_far);
+  return clip;
+}
+
+}  // namespace jolly_iris
