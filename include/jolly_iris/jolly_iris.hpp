@@ -26,6 +26,7 @@
 #include "jolly_iris/handoff.hpp"
 #include "jolly_iris/iris.hpp"
 #include "jolly_iris/lens.hpp"
+#include "jolly_iris/lines.hpp"
 #include "jolly_iris/load.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/opening.hpp"

@@ -1,0 +1,32 @@
+#include "solver.hpp"
+
+namespace jolly_iris::measuring {
+
+std::optional<double> minimise(ceres::Problem& problem) {
+  ceres::Solver::Options options;
+  options.logging_type = ceres::SILENT;
+  options.minimizer_progress_to_stdout = false;
+  options.linear_solver_type = ceres::DENSE_QR;
+  options.max_num_iterations = 200;
+  options.function_tolerance = 1e-14;
+  options.parameter_tolerance = 1e-13;
+  options.gradient_tolerance = 1e-16;
+  options.num_threads = 1;
+  ceres::Solver::Summary summary;
+  ceres::Solve(options, &problem, &summary);
+  if (!summary.IsSolutionUsable()) return std::nullopt;
+  return summary.final_cost;
+}
+
+bool covariance_of(ceres::Problem& problem, const double* block, double* matrix) {
+  ceres::Covariance::Options options;
+  options.algorithm_type = ceres::SPARSE_QR;  // refuses what is not determined
+  options.sparse_linear_algebra_library_type = ceres::EIGEN_SPARSE;
+  options.num_threads = 1;
+  ceres::Covariance covariance(options);
+  const std::vector<std::pair<const double*, const double*>> blocks{{block, block}};
+  return covariance.Compute(blocks, &problem) &&
+         covariance.GetCovarianceBlock(block, block, matrix);
+}
+
+}  // namespace jolly_iris::measuring

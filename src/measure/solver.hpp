@@ -1,0 +1,18 @@
+// Ceres as this room uses it: quiet, dense, to the end.
+#pragma once
+
+#include <ceres/ceres.h>
+
+#include <optional>
+
+namespace jolly_iris::measuring {
+
+/// Minimises a small problem. @return the cost, Ceres's half sum of squares; none if it found no
+/// way
+std::optional<double> minimise(ceres::Problem& problem);
+
+/// Covariance of one block for unit variances, row by row in `size` × `size`; false where the
+/// problem does not determine all of it.
+bool covariance_of(ceres::Problem& problem, const double* block, double* matrix);
+
+}  // namespace jolly_iris::measuring
