@@ -87,6 +87,14 @@ void build(ceres::Problem& problem, const std::vector<Seen>& seen, const Optics&
   if (!constant.empty()) {
     problem.SetManifold(view.data(), new ceres::SubsetManifold(4, constant));
   }
+  const auto bound = [&](int i, double most) {
+    if (std::find(constant.begin(), constant.end(), i) != constant.end()) return;
+    problem.SetParameterLowerBound(view.data(), i, -most);
+    problem.SetParameterUpperBound(view.data(), i, most);
+  };
+  bound(tilt, 89.0 * degree);
+  bound(roll, 100.0 * degree);
+  bound(focal, std::log(20.0));
   for (const Seen& s : seen) {
     problem.AddResidualBlock(
         new ceres::AutoDiffCostFunction<EdgeToPoint, 1, 4>(new EdgeToPoint{s.edge, s.runs, optics}),

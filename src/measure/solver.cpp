@@ -1,8 +1,27 @@
 #include "solver.hpp"
 
+#include <glog/logging.h>
+
 namespace jolly_iris::measuring {
 
+namespace {
+
+// A start that leads nowhere is no news: others follow. Ceres tells it on stderr all the same.
+class Quiet {
+ public:
+  Quiet() : before_(FLAGS_minloglevel) { FLAGS_minloglevel = google::GLOG_FATAL; }
+  ~Quiet() { FLAGS_minloglevel = before_; }
+  Quiet(const Quiet&) = delete;
+  Quiet& operator=(const Quiet&) = delete;
+
+ private:
+  int before_;
+};
+
+}  // namespace
+
 std::optional<double> minimise(ceres::Problem& problem) {
+  const Quiet quiet;
   ceres::Solver::Options options;
   options.logging_type = ceres::SILENT;
   options.minimizer_progress_to_stdout = false;
@@ -19,6 +38,7 @@ std::optional<double> minimise(ceres::Problem& problem) {
 }
 
 bool covariance_of(ceres::Problem& problem, const double* block, double* matrix) {
+  const Quiet quiet;
   ceres::Covariance::Options options;
   options.algorithm_type = ceres::SPARSE_QR;  // refuses what is not determined
   options.sparse_linear_algebra_library_type = ceres::EIGEN_SPARSE;
