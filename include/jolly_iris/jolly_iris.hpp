@@ -35,6 +35,7 @@
 #include "jolly_iris/pick.hpp"
 #include "jolly_iris/picture.hpp"
 #include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/plan.hpp"
 #include "jolly_iris/plate_facts.hpp"
 #include "jolly_iris/plate_marks.hpp"
 #include "jolly_iris/point_tree.hpp"
@@ -50,3 +51,4 @@
 #include "jolly_iris/undistort.hpp"
 #include "jolly_iris/units.hpp"
 #include "jolly_iris/usda.hpp"
+#include "jolly_iris/warp.hpp"

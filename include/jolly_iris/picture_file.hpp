@@ -12,6 +12,7 @@
 #include "jolly_iris/picture.hpp"
 #include "jolly_iris/plate_facts.hpp"
 #include "jolly_iris/shot.hpp"
+#include "jolly_iris/warp.hpp"
 
 namespace jolly_iris {
 
@@ -33,6 +34,18 @@ void check_picture_name(const std::filesystem::path& path);
 /// @throws UsageError for another ending, FileError if it cannot be written; then there is no file
 void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes = {});
+
+/// The bytes of such a file, e.g. to put it into another one.
+/// @param ending ".png", ".jpg", …
+/// @param quality of a JPEG, 1 … 100
+/// @throws UsageError for another ending
+std::string picture_bytes(const std::string& ending, const Frame& frame, int quality = 95);
+
+/// Writes a position map as an EXR of two float channels, R and G: which place of the source each
+/// pixel shows, as shares of its width from the left and of its height from the *bottom*. Pixels
+/// that show nothing have −1.
+/// @throws UsageError for another ending than .exr, FileError if it cannot be written
+void write_position_map(const std::filesystem::path& path, const PositionMap& map);
 
 /// Writes attributes into the header of an EXR that is there already; pixels, channels and all
 /// other attributes stay as they are.

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <array>
 #include <charconv>
 
@@ -29,6 +30,8 @@ struct Typed {
   std::string hold{};
   std::string sharp{};
   std::string of{};
+  std::string clip{};
+  std::string steps{};
 };
 
 void add_form(CLI::App& verb, Form& o, const char* key) {
@@ -117,8 +120,16 @@ CLI::App* add_solve(CLI::App& app, SolveOptions& o, Typed& typed) {
       ->type_name("NAME|LENGTH");
   v->add_option("--by", typed.by,
                 "with --blur: what changes; lens moves too, keeping the\n"
-                "subject's size [stop]")
-      ->type_name("stop|lens");
+                "subject's size [stop]\n"
+                "with --level: who knows how the camera leans [the camera, if it\n"
+                "has a place; else lines drawn in the plate]")
+      ->type_name("stop|lens|camera|lines");
+  v->add_flag("--level", o.level, "a level camera with a shifted lens: verticals stay parallel");
+  v->add_option("--keep", o.keep,
+                "with --level: what keeps its place and size in the picture\n[the middle]")
+      ->type_name("NAME|X,Y");
+  v->add_option("--clip", typed.clip, "clip distances that remove these nodes and no others")
+      ->type_name("NAME,NAME");
   v->add_option("--body", o.body, "the same picture on another body: its lens and stop")
       ->type_name("BODY.toml");
   v->add_option("--adapter", o.adapter, "with --body: the adapter behind that lens [1]")
@@ -174,6 +185,77 @@ CLI::App* add_handoff(CLI::App& app, HandoffOptions& o, Typed& typed) {
       ->allow_extra_args(false);
   v->add_option("--to", o.folder, "folder to write to [this one]")->type_name("FOLDER");
   add_example(*v, fmt::format("handoff {} --to out", regatta));
+  return v;
+}
+
+CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
+  CLI::App* v = app.add_subcommand(
+      "measure", "edges drawn in the plate -> distortion, tilt, roll, focal length");
+  add_shot(*v, o.shot, typed, "tilt_deg.value");
+  v->add_flag("--focal", o.focal, "find the focal length too, from two sets of edges");
+  v->add_option("--drawn", o.drawn_px, "how exactly they were drawn, in px [0.5]")
+      ->type_name("PX")
+      ->check(CLI::Range(1e-3, 100.0));
+  add_example(*v, "measure demo/regatta/quay.shot.toml");
+  return v;
+}
+
+CLI::App* add_bend(CLI::App& app, BendOptions& o, Typed& typed, bool back) {
+  CLI::App* v =
+      back ? app.add_subcommand("redistort", "a straight CG picture -> bent as the lens bends it")
+           : app.add_subcommand("undistort", "a plate -> straight, as CG shows it");
+  add_shot(*v, o.shot, typed, "written.0");
+  v->add_option("PICTURE", o.picture,
+                back ? "the CG picture, with its margin or as large as the plate"
+                     : "the picture to straighten [the shot's plate]")
+      ->type_name("FILE");
+  add_out(*v, o.out,
+          back ? "PICTURE's name .redistort.exr, here" : "PICTURE's name .undistort.exr, here");
+  v->add_option("--map", o.map, "write where each pixel comes from, for other programs, too")
+      ->type_name("FILE.exr");
+  if (!back) v->add_flag("--same-size", o.same_size, "without the margin: the corners are lost");
+  v->add_option("--transfer", typed.transfer,
+                "how PICTURE's numbers stand for light\n[linear for EXR, else sRGB]")
+      ->type_name("linear|sRGB|Rec.709");
+  add_example(*v,
+              back ? "redistort demo/regatta/quay.shot.toml out/quay.undistort.exr -o out/quay.png"
+                   : "undistort demo/regatta/quay.shot.toml -o out/quay.undistort.exr");
+  return v;
+}
+
+CLI::App* add_plan(CLI::App& app, PlanOptions& o, Typed& typed) {
+  CLI::App* v = app.add_subcommand("plan", "the set from above: view, focus plane, who is sharp");
+  add_shot(*v, o.shot, typed, "written.0");
+  v->add_option("-o,--out", o.out,
+                "drawing to write: .png .svg; repeatable\n[SHOT's name .plan.png, here]")
+      ->type_name("FILE")
+      ->take_all()
+      ->allow_extra_args(false);
+  v->add_flag("--side", o.side, "from the side instead");
+  add_example(*v, fmt::format("plan {} -o out/hero.plan.png", regatta));
+  return v;
+}
+
+CLI::App* add_page(CLI::App& app, PageOptions& o, Typed& typed) {
+  CLI::App* v = app.add_subcommand(
+      "page", "one HTML page of the shot, to look at and to point into the plate");
+  add_shot(*v, o.shot, typed, "written.0");
+  v->add_option("-o,--out", o.out, "page to write [SHOT's name .page.html, here]")
+      ->type_name("FILE.html");
+  v->add_option("--with", o.pictures, "a picture made so far, to show on it (repeatable)")
+      ->type_name("FILE")
+      ->take_all()
+      ->allow_extra_args(false);
+  v->add_option("--steps", typed.steps,
+                "values of one key to slide through, rendered now,\n"
+                "e.g. take.stop=f/1.4,f/2,f/2.8")
+      ->type_name("KEY=V,V,V");
+  v->add_option("--sharp", o.sharp,
+                "with --steps: a sharp picture with depth to defocus\n[the scene is traced]")
+      ->type_name("FILE.exr");
+  add_example(*v, fmt::format("page {} --sharp demo/regatta/pinhole.exr "
+                              "--steps take.stop=f/1.4,f/2,f/2.8,f/4 -o out/hero.page.html",
+                              regatta));
   return v;
 }
 
@@ -251,6 +333,10 @@ std::vector<std::string> two(const char* option, const std::string& text, const 
 SolveOptions solve_of(SolveOptions o, const Typed& typed) {
   o.hold = two("--hold", typed.hold, "\"boat,second boat\"");
   o.sharp = two("--sharp", typed.sharp, "1.8m,3m");
+  o.clip = split(typed.clip);
+  for (const std::string& name : o.clip) {
+    if (name.empty()) throw UsageError(fmt::format("--clip {}: a name is empty", typed.clip));
+  }
   try {
     if (!typed.blur.empty()) o.blur = parse_blur_size(typed.blur);
   } catch (const QuantityError& e) {
@@ -258,16 +344,26 @@ SolveOptions solve_of(SolveOptions o, const Typed& typed) {
   }
   if (typed.by == "lens")
     o.by = SolveOptions::By::lens;
+  else if (typed.by == "camera")
+    o.from = SolveOptions::From::camera;
+  else if (typed.by == "lines")
+    o.from = SolveOptions::From::lines;
   else if (!typed.by.empty() && typed.by != "stop")
-    throw UsageError(fmt::format("--by {}: write stop or lens", typed.by));
+    throw UsageError(fmt::format(
+        "--by {}: write stop or lens (with --blur), camera or lines (with --level)", typed.by));
   const int wishes = (o.hold.empty() ? 0 : 1) + (o.sharp.empty() ? 0 : 1) + (o.blur ? 1 : 0) +
-                     (o.body.empty() ? 0 : 1);
+                     (o.body.empty() ? 0 : 1) + (o.level ? 1 : 0) + (o.clip.empty() ? 0 : 1);
   if (wishes != 1) {
     throw UsageError(
-        "say one thing that is wanted: --hold A,B, --sharp NEAR,FAR, --blur SIZE or --body FILE");
+        "say one thing that is wanted: --hold A,B, --sharp NEAR,FAR, --blur SIZE, --body FILE, "
+        "--level or --clip NAME");
   }
-  if (!o.blur && (!o.at.empty() || !typed.by.empty())) {
-    throw UsageError("--at and --by belong to --blur");
+  const bool about_level = o.from != SolveOptions::From::usual;
+  if ((!o.blur && !o.at.empty()) || (!o.blur && !typed.by.empty() && !about_level)) {
+    throw UsageError("--at and --by stop or lens belong to --blur");
+  }
+  if (!o.level && (about_level || !o.keep.empty())) {
+    throw UsageError("--keep and --by camera or lines belong to --level");
   }
   if (o.body.empty() && o.adapter != 1.0) throw UsageError("--adapter belongs to --body");
   if (!(o.adapter > 0.0)) throw UsageError("--adapter is a factor above zero, e.g. 0.71");
@@ -289,6 +385,28 @@ std::optional<Transfer> transfer_of(const std::string& text) {
   if (text == "sRGB") return Transfer::srgb;
   if (text == "Rec.709") return Transfer::rec709;
   throw UsageError(fmt::format("--transfer {}: write linear, sRGB or Rec.709", text));
+}
+
+Steps steps_of(const std::string& text) {
+  if (text.empty()) return {};
+  const auto equals = text.find('=');
+  Steps steps;
+  if (equals != std::string::npos && equals > 0) {
+    steps.key = text.substr(0, equals);
+    steps.values = split(text.substr(equals + 1));
+  }
+  const bool blank = std::any_of(steps.values.begin(), steps.values.end(),
+                                 [](const std::string& v) { return v.empty(); });
+  if (steps.values.size() < 2 || blank) {
+    throw UsageError(fmt::format(
+        "--steps {}: write a key and two or more values, e.g. --steps take.stop=f/1.4,f/2,f/2.8",
+        text));
+  }
+  if (steps.values.size() > 24) {
+    throw UsageError(fmt::format("--steps: {} values make the page too large; 24 are the most",
+                                 steps.values.size()));
+  }
+  return steps;
 }
 
 // A person who mistypes a verb gets the nearest one.
@@ -317,12 +435,23 @@ Parsed parse(const std::vector<std::string>& args) {
   TraceOptions trace;
   DefocusOptions defocus;
   HandoffOptions handoff;
+  MeasureOptions measure;
+  BendOptions undistort;
+  BendOptions redistort;
+  redistort.back = true;
+  PlanOptions plan;
+  PageOptions page;
   Typed typed;
   const CLI::App* start_verb = add_start(app, start);
   const CLI::App* report_verb = add_report(app, report, typed);
   const CLI::App* solve_verb = add_solve(app, solve, typed);
   const CLI::App* trace_verb = add_trace(app, trace, typed);
   const CLI::App* defocus_verb = add_defocus(app, defocus, typed);
+  const CLI::App* plan_verb = add_plan(app, plan, typed);
+  const CLI::App* page_verb = add_page(app, page, typed);
+  const CLI::App* measure_verb = add_measure(app, measure, typed);
+  const CLI::App* undistort_verb = add_bend(app, undistort, typed, false);
+  const CLI::App* redistort_verb = add_bend(app, redistort, typed, true);
   add_handoff(app, handoff, typed);
   if (args.empty()) return {std::nullopt, app.help(), 2};
   if (const std::string unknown = unknown_verb(app, args); !unknown.empty()) {
@@ -368,6 +497,23 @@ Parsed parse(const std::vector<std::string>& args) {
     defocus.distance = distance_of(typed.distance);
     defocus.transfer = transfer_of(typed.transfer);
     return with(defocus);
+  }
+  if (plan_verb->parsed()) return with(plan);
+  if (page_verb->parsed()) {
+    page.steps = steps_of(typed.steps);
+    if (page.steps.values.empty() && !page.sharp.empty()) {
+      throw UsageError("--sharp is what --steps defocuses; give both, or show it: --with FILE");
+    }
+    return with(page);
+  }
+  if (measure_verb->parsed()) return with(measure);
+  for (BendOptions* o : {&undistort, &redistort}) {
+    if (!(o->back ? redistort_verb : undistort_verb)->parsed()) continue;
+    o->transfer = transfer_of(typed.transfer);
+    if (o->back && o->picture.empty() && o->map.empty()) {
+      throw UsageError("redistort: name the CG picture, or ask for the --map alone");
+    }
+    return with(*o);
   }
   handoff.frames = frames_of_text(handoff.frames, typed.frames);
   return with(handoff);

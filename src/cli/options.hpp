@@ -59,7 +59,11 @@ struct SolveOptions {
   std::optional<BlurSize> blur{};
   std::string at{};  ///< a subject, a distance or "infinity"
   enum class By { stop, lens } by = By::stop;
-  std::string body{};  ///< a body file
+  bool level = false;
+  enum class From { usual, camera, lines } from = From::usual;  ///< of --level: who knows the tilt
+  std::string keep{};               ///< of --level: a subject, or "x,y" px
+  std::vector<std::string> clip{};  ///< nodes to clip away
+  std::string body{};               ///< a body file
   double adapter = 1.0;
 };
 
@@ -83,6 +87,43 @@ struct DefocusOptions {
   int threads = 0;
 };
 
+struct MeasureOptions {
+  ShotOptions shot{};
+  double drawn_px = 0.5;
+  bool focal = false;
+};
+
+/// undistort, and redistort (`back`).
+struct BendOptions {
+  ShotOptions shot{};
+  bool back = false;
+  std::string picture{};
+  std::vector<std::string> out{};
+  std::string map{};
+  bool same_size = false;
+  std::optional<Transfer> transfer{};
+};
+
+struct PlanOptions {
+  ShotOptions shot{};
+  std::vector<std::string> out{};
+  bool side = false;
+};
+
+/// Values of one key, each to be rendered beforehand.
+struct Steps {
+  std::string key{};
+  std::vector<std::string> values{};
+};
+
+struct PageOptions {
+  ShotOptions shot{};
+  std::string out{};
+  std::vector<std::string> pictures{};
+  std::string sharp{};
+  Steps steps{};
+};
+
 struct HandoffOptions {
   ShotOptions shot{};
   std::string folder{"."};
@@ -91,7 +132,7 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          HandoffOptions>;
+                          HandoffOptions, MeasureOptions, BendOptions, PlanOptions, PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

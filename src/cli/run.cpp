@@ -61,6 +61,10 @@ void perform(const Verb& verb, const Streams& io, std::vector<std::string>& file
     void operator()(const TraceOptions& o) const { trace(o, io, files); }
     void operator()(const DefocusOptions& o) const { defocus(o, io, files); }
     void operator()(const HandoffOptions& o) const { handoff(o, io, files); }
+    void operator()(const MeasureOptions& o) const { measure(o, io, files); }
+    void operator()(const BendOptions& o) const { bend(o, io, files); }
+    void operator()(const PlanOptions& o) const { plan(o, io, files); }
+    void operator()(const PageOptions& o) const { page(o, io, files); }
   };
   std::visit(Visitor{io, files}, verb);
 }

@@ -3,29 +3,19 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/quantity.hpp"
 #include "jolly_iris/shot_file.hpp"
 #include "output.hpp"
+#include "solve_found.hpp"
 #include "text.hpp"
 #include "verbs.hpp"
 
 namespace jolly_iris::cli {
 
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-// What was found: the sentence, the numbers, and what to try it with.
-struct Found {
-  std::string text{};
-  Json json = Json::object();
-  std::vector<std::string> tries{};
-  std::vector<std::string> notes{};
-};
 
 Length distance_named(const LoadedShot& loaded, const std::string& text, const char* option) {
   std::vector<std::string> names;
@@ -160,16 +150,19 @@ Found solve_body(const SolveOptions& o, const LoadedShot& loaded, std::vector<st
 
 void solve(const SolveOptions& options, const Streams& io, std::vector<std::string>& files) {
   const LoadedShot loaded = load(options.shot, files);
-  Found found = options.blur            ? solve_blur(options, loaded)
+  Found found = options.level           ? solve_level(options, loaded)
+                : !options.clip.empty() ? solve_clip(options, loaded)
+                : options.blur          ? solve_blur(options, loaded)
                 : !options.body.empty() ? solve_body(options, loaded, files)
                                         : solve_hold(options, loaded);
   std::string text = tried_line(loaded.shot) + found.text;
   for (const std::string& note : found.notes) text += wrapped(note, "- ", "  ");
-  text += "Try it: jolly-iris report " + loaded.shot.file;
+  if (!found.tries.empty()) text += "Try it: jolly-iris report " + loaded.shot.file;
   for (const std::string& t : found.tries) text += fmt::format(" --set \"{}\"", t);
   found.json["notes"] = found.notes;
   found.json["try"] = found.tries;
-  say(options.shot.form, io, found.json.dump(2) + "\n", text + "\n");
+  if (!found.tries.empty()) text += '\n';
+  say(options.shot.form, io, found.json.dump(2) + "\n", text);
 }
 
 }  // namespace jolly_iris::cli

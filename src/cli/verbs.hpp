@@ -24,6 +24,10 @@ void report(const ReportOptions& options, const Streams& io, std::vector<std::st
 void solve(const SolveOptions& options, const Streams& io, std::vector<std::string>& files);
 void trace(const TraceOptions& options, const Streams& io, std::vector<std::string>& files);
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files);
+void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
+void bend(const BendOptions& options, const Streams& io, std::vector<std::string>& files);
+void plan(const PlanOptions& options, const Streams& io, std::vector<std::string>& files);
+void page(const PageOptions& options, const Streams& io, std::vector<std::string>& files);
 void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::string>& files);
 
 /// The frames that were asked for: a range, else the shot's own, else where its keys begin and end.

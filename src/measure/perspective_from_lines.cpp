@@ -102,9 +102,10 @@ void build(ceres::Problem& problem, const std::vector<Seen>& seen, const Optics&
   }
 }
 
-// From many starts, since vanishing points can be reached from either side.
-Fit best_fit(const std::vector<Seen>& seen, const Optics& optics,
-             const std::vector<int>& constant) {
+// From many starts, since vanishing points can be reached from either side; `enough` is a cost that
+// noise alone would leave.
+Fit best_fit(const std::vector<Seen>& seen, const Optics& optics, const std::vector<int>& constant,
+             double enough) {
   const auto is_free = [&](int i) {
     return std::find(constant.begin(), constant.end(), i) == constant.end();
   };
@@ -124,6 +125,7 @@ Fit best_fit(const std::vector<Seen>& seen, const Optics& optics,
           const bool stands = std::abs(view[tilt]) < 88.0 * degree &&
                               std::abs(view[roll]) < 91.0 * degree && std::abs(view[focal]) < 6.0;
           if (cost && stands && *cost < best.cost * (1.0 - 1e-9) - 1e-12) best = {view, *cost};
+          if (best.cost <= enough) return best;
         }
       }
     }
@@ -189,7 +191,6 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   std::vector<int> constant;
   if (!levels) constant.push_back(heading);
   if (!settings.focal) constant.push_back(focal);
-  Fit fit = best_fit(seen, optics, constant);
   double within2 = 0.0;  // of the points from their own edges
   double within = 0.0;   // freedom of that
   for (const Seen& s : seen) {
@@ -199,6 +200,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   const double freedom = std::max(
       0.0, static_cast<double>(seen.size()) - (4.0 - static_cast<double>(constant.size())));
   const double noise2 = variance(within2, within, settings.drawn_px);
+  const Fit fit = best_fit(seen, optics, constant, 0.5 * noise2 * static_cast<double>(seen.size()));
   const double off2 = std::isfinite(fit.cost) ? 2.0 * fit.cost : 0.0;
   if (!std::isfinite(fit.cost) || (freedom > 0.0 && off2 / freedom > 36.0 * noise2)) {
     std::string worst;

@@ -4,6 +4,7 @@
 #include <map>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "jolly_iris/picture.hpp"
 #include "jolly_iris/plate_facts.hpp"
@@ -15,7 +16,10 @@ struct Backend {
   Frame (*read)(const std::string& path, std::optional<Transfer> transfer);
   /// The file's bytes.
   std::string (*encode)(const std::string& path, const Frame& frame,
-                        const std::map<std::string, std::string>& attributes);
+                        const std::map<std::string, std::string>& attributes, int quality);
+  /// The bytes of an EXR of float channels R and G.
+  std::string (*encode_map)(const std::string& path, PixelSize size,
+                            const std::vector<float>& pairs);
   /// The bytes of an EXR with more in its header.
   std::string (*stamped)(const std::string& path,
                          const std::map<std::string, std::string>& attributes);

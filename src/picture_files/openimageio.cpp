@@ -170,14 +170,14 @@ Sheet exr_sheet(const Frame& frame) {
 
 // Over black and without alpha: light that nothing covers (a lamp before an empty sky) would be
 // lost by every viewer that multiplies by alpha.
-Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep) {
+Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep, int quality) {
   const Picture& picture = frame.colour;
   Sheet sheet{OIIO::ImageSpec(picture.width(), picture.height(), 3,
                               deep ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8),
               {}};
   // In a TIFF this would become an Exif directory, which the library then fails to write.
   if (!deep) sheet.spec.attribute("oiio:ColorSpace", "sRGB");
-  if (jpeg) sheet.spec.attribute("CompressionQuality", 95);
+  if (jpeg) sheet.spec.attribute("CompressionQuality", quality);
   for (const Rgba& p : picture.pixels()) {
     for (std::size_t c = 0; c < 3; ++c) {
       sheet.data.push_back(jolly_iris::encode(std::clamp(p[c], 0.0F, 1.0F), Transfer::srgb));
@@ -186,15 +186,7 @@ Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep) {
   return sheet;
 }
 
-std::string encode(const std::string& path, const Frame& frame,
-                   const std::map<std::string, std::string>& attributes) {
-  const std::string format(OIIO::Filesystem::extension(path, false));
-  const auto is = [&](const char* name) { return OIIO::Strutil::iequals(format, name); };
-  Sheet sheet = is("exr") ? exr_sheet(frame)
-                          : viewing_sheet(frame, is("jpg") || is("jpeg"), is("tif") || is("tiff"));
-  for (const auto& [name, value] : attributes) {
-    if (!value.empty()) sheet.spec.attribute(name, value);
-  }
+std::string encoded(const std::string& path, const Sheet& sheet) {
   // Encoded in memory and written by ourselves: these writers do not tell a full disk.
   std::vector<unsigned char> bytes;
   OIIO::Filesystem::IOVecOutput memory(bytes);
@@ -206,6 +198,26 @@ std::string encode(const std::string& path, const Frame& frame,
                                 trimmed(out ? out->geterror() : OIIO::geterror())));
   }
   return {bytes.begin(), bytes.end()};
+}
+
+std::string encode(const std::string& path, const Frame& frame,
+                   const std::map<std::string, std::string>& attributes, int quality) {
+  const std::string format(OIIO::Filesystem::extension(path, false));
+  const auto is = [&](const char* name) { return OIIO::Strutil::iequals(format, name); };
+  Sheet sheet =
+      is("exr") ? exr_sheet(frame)
+                : viewing_sheet(frame, is("jpg") || is("jpeg"), is("tif") || is("tiff"), quality);
+  for (const auto& [name, value] : attributes) {
+    if (!value.empty()) sheet.spec.attribute(name, value);
+  }
+  return encoded(path, sheet);
+}
+
+std::string encode_map(const std::string& path, PixelSize size, const std::vector<float>& pairs) {
+  Sheet sheet{OIIO::ImageSpec(size.width, size.height, 2, OIIO::TypeDesc::FLOAT), pairs};
+  sheet.spec.channelnames = {"R", "G"};
+  sheet.spec.attribute("compression", "zip");
+  return encoded(path, sheet);
 }
 
 std::string stamped(const std::string& path, const std::map<std::string, std::string>& attributes) {
@@ -252,6 +264,7 @@ extern "C" __attribute__((visibility("default"))) const jolly_iris::picture_file
 jolly_iris_picture_backend() {
   static const jolly_iris::picture_files::Backend backend{
       jolly_iris::picture_files::read, jolly_iris::picture_files::encode,
-      jolly_iris::picture_files::stamped, jolly_iris::picture_files::facts};
+      jolly_iris::picture_files::encode_map, jolly_iris::picture_files::stamped,
+      jolly_iris::picture_files::facts};
   return &backend;
 }

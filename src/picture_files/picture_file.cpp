@@ -80,7 +80,29 @@ void check_picture_name(const std::filesystem::path& path) {
 void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes) {
   check_picture_name(path);
-  write_whole_file(path, backend().encode(path.string(), frame, attributes));
+  write_whole_file(path, backend().encode(path.string(), frame, attributes, 95));
+}
+
+std::string picture_bytes(const std::string& ending, const Frame& frame, int quality) {
+  check_picture_name("picture" + ending);
+  return backend().encode("picture" + ending, frame, {}, quality);
+}
+
+void write_position_map(const std::filesystem::path& path, const PositionMap& map) {
+  check_picture_name(path);
+  if (ending(path) != ".exr") {
+    throw UsageError(path.string() +
+                     ": a position map needs numbers finer than this kind of picture has; write "
+                     "it as .exr");
+  }
+  std::vector<float> pairs;
+  pairs.reserve(2 * map.from.size());
+  for (const auto& [x, y] : map.from) {
+    const bool shown = x != -1.0 || y != -1.0;
+    pairs.push_back(shown ? static_cast<float>(x / map.source.width) : -1.0F);
+    pairs.push_back(shown ? static_cast<float>(1.0 - y / map.source.height) : -1.0F);
+  }
+  write_whole_file(path, backend().encode_map(path.string(), map.size, pairs));
 }
 
 void stamp_picture(const std::filesystem::path& path,

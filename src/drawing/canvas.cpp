@@ -1,0 +1,128 @@
+#include "canvas.hpp"
+
+#include <cairo-svg.h>
+
+#include <stdexcept>
+
+namespace jolly_iris::drawing {
+
+namespace {
+
+constexpr const char* font = "DejaVu Sans";
+
+cairo_status_t append(void* out, const unsigned char* data, unsigned int length) {
+  static_cast<std::string*>(out)->append(reinterpret_cast<const char*>(data), length);
+  return CAIRO_STATUS_SUCCESS;
+}
+
+void choose(cairo_t* cairo, double size, bool bold) {
+  cairo_select_font_face(cairo, font, CAIRO_FONT_SLANT_NORMAL,
+                         bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+  cairo_set_font_size(cairo, size);
+}
+
+void use(cairo_t* cairo, const Colour& c) { cairo_set_source_rgba(cairo, c.r, c.g, c.b, c.a); }
+
+}  // namespace
+
+Canvas::Canvas(Kind kind, int width, int height) : kind_(kind) {
+  surface_ = kind == Kind::png ? cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height)
+                               : cairo_svg_surface_create_for_stream(append, &out_, width, height);
+  cairo_ = cairo_create(surface_);
+  if (cairo_status(cairo_) != CAIRO_STATUS_SUCCESS) {
+    throw std::runtime_error(std::string("cannot draw: ") +
+                             cairo_status_to_string(cairo_status(cairo_)));
+  }
+  cairo_set_line_join(cairo_, CAIRO_LINE_JOIN_ROUND);
+}
+
+Canvas::~Canvas() {
+  cairo_destroy(cairo_);
+  cairo_surface_destroy(surface_);
+}
+
+void Canvas::path(const std::vector<Spot>& line, bool closed) {
+  cairo_new_path(cairo_);
+  for (const Spot& p : line) cairo_line_to(cairo_, p[0], p[1]);
+  if (closed) cairo_close_path(cairo_);
+}
+
+void Canvas::fill(const std::vector<Spot>& outline, const Colour& colour) {
+  path(outline, true);
+  use(cairo_, colour);
+  cairo_fill(cairo_);
+}
+
+void Canvas::stroke(const std::vector<Spot>& line, const Colour& colour, double width, bool closed,
+                    const std::vector<double>& dashes) {
+  path(line, closed);
+  use(cairo_, colour);
+  cairo_set_line_width(cairo_, width);
+  cairo_set_dash(cairo_, dashes.data(), static_cast<int>(dashes.size()), 0.0);
+  cairo_stroke(cairo_);
+}
+
+void Canvas::disc(const Spot& centre, double radius, const Colour& colour) {
+  cairo_new_path(cairo_);
+  cairo_arc(cairo_, centre[0], centre[1], radius, 0.0, 6.283185307179586);
+  use(cairo_, colour);
+  cairo_fill(cairo_);
+}
+
+void Canvas::ring(const Spot& centre, double radius, const Colour& colour, double width) {
+  cairo_new_path(cairo_);
+  cairo_arc(cairo_, centre[0], centre[1], radius, 0.0, 6.283185307179586);
+  use(cairo_, colour);
+  cairo_set_line_width(cairo_, width);
+  cairo_set_dash(cairo_, nullptr, 0, 0.0);
+  cairo_stroke(cairo_);
+}
+
+void Canvas::text(const Spot& at, const std::string& words, double size, const Colour& colour,
+                  bool bold, double align) {
+  choose(cairo_, size, bold);
+  use(cairo_, colour);
+  const double left = align == 0.0 ? at[0] : at[0] - align * text_width(words, size, bold);
+  cairo_move_to(cairo_, left, at[1]);
+  cairo_show_text(cairo_, words.c_str());
+}
+
+void Canvas::only_within(double x, double y, double width, double height) {
+  cairo_save(cairo_);
+  cairo_rectangle(cairo_, x, y, width, height);
+  cairo_clip(cairo_);
+}
+
+void Canvas::whole() { cairo_restore(cairo_); }
+
+std::string Canvas::bytes() {
+  if (kind_ == Kind::png) {
+    cairo_surface_flush(surface_);
+    cairo_surface_write_to_png_stream(surface_, append, &out_);
+  } else {
+    cairo_surface_finish(surface_);
+  }
+  if (cairo_status(cairo_) != CAIRO_STATUS_SUCCESS) {
+    throw std::runtime_error(std::string("cannot draw: ") +
+                             cairo_status_to_string(cairo_status(cairo_)));
+  }
+  return out_;
+}
+
+double text_width(const std::string& words, double size, bool bold) {
+  struct Scratch {
+    cairo_surface_t* surface = cairo_image_surface_create(CAIRO_FORMAT_A8, 1, 1);
+    cairo_t* cairo = cairo_create(surface);
+    ~Scratch() {
+      cairo_destroy(cairo);
+      cairo_surface_destroy(surface);
+    }
+  };
+  thread_local const Scratch scratch;
+  choose(scratch.cairo, size, bold);
+  cairo_text_extents_t extents;
+  cairo_text_extents(scratch.cairo, words.c_str(), &extents);
+  return extents.x_advance;
+}
+
+}  // namespace jolly_iris::drawing

@@ -1,0 +1,113 @@
+#include "labels.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+namespace jolly_iris::drawing {
+
+namespace {
+
+constexpr double gap = 3.0;  // between two labels, px
+
+bool overlap(const PlanBox& a, const PlanBox& b) {
+  return a.x < b.x + b.width + gap && b.x < a.x + a.width + gap && a.y < b.y + b.height + gap &&
+         b.y < a.y + a.height + gap;
+}
+
+bool within(const PlanBox& a, const PlanBox& panel) {
+  return a.x >= panel.x + 2 && a.y >= panel.y + 2 && a.x + a.width <= panel.x + panel.width - 2 &&
+         a.y + a.height <= panel.y + panel.height - 2;
+}
+
+bool covers(const PlanBox& box, const Spot& p, double around) {
+  return p[0] > box.x - around && p[0] < box.x + box.width + around && p[1] > box.y - around &&
+         p[1] < box.y + box.height + around;
+}
+
+double turn(const Spot& a, const Spot& b, const Spot& c) {
+  return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+}
+
+bool cross(const Spot& a, const Spot& b, const Spot& c, const Spot& d) {
+  return turn(a, b, c) * turn(a, b, d) < 0.0 && turn(c, d, a) * turn(c, d, b) < 0.0;
+}
+
+bool runs_through(const Spot& a, const Spot& b, const PlanBox& box) {
+  constexpr int steps = 12;
+  for (int i = 1; i < steps; ++i) {
+    const double t = static_cast<double>(i) / steps;
+    if (covers(box, {a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])}, 0.0)) return true;
+  }
+  return false;
+}
+
+struct Leader {
+  Spot from{};
+  Spot to{};
+};
+
+// What is wrong with a place for words: how far away it is, what it covers, what its leader
+// crosses.
+double cost(const PlanBox& box, const Spot& anchor, double distance, const std::vector<Spot>& marks,
+            const std::vector<PlanBox>& taken, const std::vector<Leader>& leaders) {
+  double sum = distance;
+  for (const Spot& mark : marks) {
+    if (mark != anchor && covers(box, mark, 4.0)) sum += 220.0;
+  }
+  const Spot end = nearest_of(box, anchor);
+  for (const Leader& leader : leaders) {
+    if (cross(anchor, end, leader.from, leader.to)) sum += 90.0;
+    if (runs_through(leader.from, leader.to, box)) sum += 60.0;
+  }
+  for (const PlanBox& other : taken) {
+    if (runs_through(anchor, end, other)) sum += 120.0;
+  }
+  return sum;
+}
+
+}  // namespace
+
+Spot nearest_of(const PlanBox& box, const Spot& to) {
+  return {std::clamp(to[0], box.x, box.x + box.width),
+          std::clamp(to[1], box.y, box.y + box.height)};
+}
+
+std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& panel,
+                            const std::vector<Spot>& marks, const std::vector<PlanBox>& blocked) {
+  constexpr int directions = 24;
+  std::vector<PlanBox> taken = blocked;
+  std::vector<Leader> leaders;
+  std::vector<PlanBox> result;
+  for (const Wish& wish : wishes) {
+    PlanBox best{};
+    double least = 1e9;
+    for (double r = 9.0; r < 700.0 && r < least; r *= 1.17) {
+      for (int i = 0; i < directions; ++i) {
+        const double angle = 2.0 * std::numbers::pi * i / directions;
+        const double dx = std::cos(angle);
+        const double dy = std::sin(angle);
+        // The side that faces the anchor stands `r` away from it.
+        const PlanBox box{wish.anchor[0] + dx * r + (dx - 1.0) * 0.5 * wish.width,
+                          wish.anchor[1] + dy * r + (dy - 1.0) * 0.5 * wish.height, wish.width,
+                          wish.height};
+        if (!within(box, panel)) continue;
+        const bool free = std::none_of(taken.begin(), taken.end(),
+                                       [&](const PlanBox& t) { return overlap(box, t); });
+        if (!free) continue;
+        const double price = cost(box, wish.anchor, r, marks, taken, leaders);
+        if (price >= least) continue;
+        least = price;
+        best = box;
+      }
+    }
+    result.push_back(best);
+    if (best.width == 0.0) continue;
+    taken.push_back(best);
+    leaders.push_back({wish.anchor, nearest_of(best, wish.anchor)});
+  }
+  return result;
+}
+
+}  // namespace jolly_iris::drawing

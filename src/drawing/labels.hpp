@@ -1,0 +1,27 @@
+// Words beside places, so that none covers another.
+#pragma once
+
+#include <vector>
+
+#include "canvas.hpp"
+#include "jolly_iris/plan.hpp"
+
+namespace jolly_iris::drawing {
+
+/// Words looking for room.
+struct Wish {
+  Spot anchor{};
+  double width = 0.0;
+  double height = 0.0;
+};
+
+/// Where each comes to lie: nearest to its anchor first, in the order of the wishes; none (a box of
+/// no width) where there is no room within the panel.
+/// @param marks places that words should rather not cover
+std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& panel,
+                            const std::vector<Spot>& marks, const std::vector<PlanBox>& taken);
+
+/// The point of a box that is nearest to a place: where its leader ends.
+Spot nearest_of(const PlanBox& box, const Spot& to);
+
+}  // namespace jolly_iris::drawing

@@ -1,0 +1,384 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "labels.hpp"
+#include "plan_view.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using namespace drawing;
+
+constexpr Colour paper{0.975, 0.97, 0.955};
+constexpr Colour ink{0.13, 0.15, 0.18};
+constexpr Colour soft{0.42, 0.44, 0.46};
+constexpr Colour grid{0.86, 0.855, 0.835};
+constexpr Colour view_tint{0.93, 0.90, 0.80};
+constexpr Colour sharp_green{0.05, 0.44, 0.27};
+constexpr Colour front_rust{0.72, 0.27, 0.06};
+constexpr Colour behind_blue{0.16, 0.31, 0.62};
+constexpr Colour path_violet{0.48, 0.16, 0.50};
+
+Colour mixed(const Colour& a, const Colour& b, double t) {
+  return {a.r + t * (b.r - a.r), a.g + t * (b.g - a.g), a.b + t * (b.b - a.b), 1.0};
+}
+
+// Green is sharp; rust is in front, blue behind, the stronger the more blurred.
+Colour colour_of(const Plan& plan, const SubjectBlur& s) {
+  if (s.sharp) return sharp_green;
+  const double limit = std::max(plan.answer.coc_limit / plan.answer.camera.pixel_pitch(), 1e-3);
+  const double t = std::clamp(std::log2(std::abs(s.coc_px) / limit) / 5.0, 0.0, 1.0);
+  const Colour& full = s.coc_px > 0.0 ? behind_blue : front_rust;
+  return mixed(mixed(full, paper, 0.45), full, t);
+}
+
+double nice_step(double wanted) {
+  const double power = std::pow(10.0, std::floor(std::log10(wanted)));
+  for (const double k : {1.0, 2.0, 5.0}) {
+    if (k * power >= wanted) return k * power;
+  }
+  return 10.0 * power;
+}
+
+std::string length_text(double m) {
+  if (m == 0.0) return "0";
+  if (std::abs(m) < 0.0995) return fmt::format("{:g} cm", std::round(m * 1e4) / 100.0);
+  return fmt::format("{:g} m", std::round(m * 1e4) / 1e4);
+}
+
+class Drawing {
+ public:
+  Drawing(Canvas& canvas, const Plan& plan, const PlanLayout& layout)
+      : canvas_(canvas), plan_(plan), layout_(layout), view_(plan) {}
+
+  void draw() {
+    const double w = layout_.width;
+    const double h = layout_.height;
+    canvas_.fill({{0, 0}, {w, 0}, {w, h}, {0, h}}, paper);
+    const auto split = plan_.title.find('\n');
+    canvas_.text({20, 28}, plan_.title.substr(0, split), 17, ink, true);
+    if (split != std::string::npos) canvas_.text({20, 49}, plan_.title.substr(split + 1), 13, soft);
+    for (const PlanPanel& panel : layout_.panels) draw(panel);
+    legend();
+  }
+
+ private:
+  Spot spot(const PlanPanel& panel, const Spot& m) const {
+    return PlanView::in_panel(panel, m, plan_.from_side);
+  }
+  double end_of(const PlanPanel& panel) const {  // metres ahead at the right side
+    return panel.ahead_m + panel.box.width / panel.px_per_m;
+  }
+
+  void draw(const PlanPanel& panel) {
+    const PlanBox& b = panel.box;
+    canvas_.only_within(b.x, b.y, b.width, b.height);
+    canvas_.fill(
+        {{b.x, b.y}, {b.x + b.width, b.y}, {b.x + b.width, b.y + b.height}, {b.x, b.y + b.height}},
+        {1.0, 1.0, 1.0});
+    distances(panel, false);
+    view(panel);
+    ground(panel);
+    for (const SubjectPlace& place : plan_.places) extent(panel, place);
+    path(panel);
+    focus(panel);
+    frame_of_enlarged(panel);
+    camera(panel);
+    for (const PlanLabel& l : panel.labels) leader(l);
+    for (const SubjectPlace& place : plan_.places) mark(panel, place);
+    for (const PlanLabel& l : panel.labels) words(l);
+    canvas_.whole();
+    canvas_.stroke(
+        {{b.x, b.y}, {b.x + b.width, b.y}, {b.x + b.width, b.y + b.height}, {b.x, b.y + b.height}},
+        soft, 0.8, true);
+    distances(panel, true);
+    scale_bar(panel);
+  }
+
+  // Lines across, and their numbers below the panel.
+  void distances(const PlanPanel& panel, bool numbers) {
+    const PlanBox& b = panel.box;
+    const double step = nice_step(70.0 / panel.px_per_m);
+    for (double m = std::ceil(panel.ahead_m / step) * step; m <= end_of(panel); m += step) {
+      if (m < -1e-9) continue;
+      const double x = spot(panel, {m, 0.0})[0];
+      if (!numbers) {
+        canvas_.stroke({{x, b.y}, {x, b.y + b.height}}, grid, 0.8);
+      } else if (x < b.x + b.width - 20.0) {
+        canvas_.text({x, b.y + b.height + 13.0}, length_text(std::abs(m) < 1e-9 ? 0.0 : m), 10.5,
+                     soft, false, 0.5);
+      }
+    }
+  }
+
+  void scale_bar(const PlanPanel& panel) {
+    const PlanBox& b = panel.box;
+    const double step = nice_step(50.0 / panel.px_per_m);
+    const double long_px = step * panel.px_per_m;
+    const double x = b.x + b.width - long_px - 4.0;
+    const double y = b.y - 7.0;
+    canvas_.stroke({{x, y - 4}, {x, y}, {x + long_px, y}, {x + long_px, y - 4}}, ink, 1.4);
+    canvas_.text({x - 6.0, y}, length_text(step), 11, ink, false, 1.0);
+    std::string caption = panel.enlarged ? "Around the focus, enlarged" : "The whole set";
+    if (panel.unlabelled > 0)
+      caption += fmt::format(" ({} more than fit are not named)", panel.unlabelled);
+    canvas_.text({b.x, b.y - 7.0}, caption, 12, ink, true);
+  }
+
+  void view(const PlanPanel& panel) {
+    const double far = 3.0 * end_of(panel);
+    canvas_.fill({spot(panel, {0, 0}), spot(panel, view_.at_edge(far, 0.0)),
+                  spot(panel, view_.at_edge(far, 1.0))},
+                 view_tint.faint(0.55));
+    const double end = std::min(plan_.answer.sharp.far.m(), far);
+    const double start = plan_.answer.sharp.near.m();
+    if (std::isfinite(start) && start < far) {
+      const std::vector<Spot> band{
+          spot(panel, view_.at_edge(start, 0.0)), spot(panel, view_.at_edge(start, 1.0)),
+          spot(panel, view_.at_edge(end, 1.0)), spot(panel, view_.at_edge(end, 0.0))};
+      canvas_.fill(band, sharp_green.faint(0.20));
+      canvas_.stroke({band[0], band[1]}, sharp_green, 1.0, false, {5, 3});
+      canvas_.stroke({band[2], band[3]}, sharp_green, 1.0, false, {5, 3});
+    }
+    for (const double edge : {0.0, 1.0}) {
+      canvas_.stroke({spot(panel, {0, 0}), spot(panel, view_.at_edge(far, edge))}, soft, 1.1);
+    }
+    canvas_.stroke({spot(panel, {0, 0}), spot(panel, view_.at_edge(far, 0.5))}, soft, 0.7, false,
+                   {9, 4, 2, 4});
+  }
+
+  void ground(const PlanPanel& panel) {
+    const auto height = view_.ground();
+    if (!height) return;
+    const Spot a = spot(panel, {panel.ahead_m, *height});
+    const Spot b = spot(panel, {end_of(panel), *height});
+    canvas_.stroke({a, b}, ink, 1.2);
+    if (panel.enlarged) return;
+    canvas_.text({b[0] - 6.0, b[1] + 13.0}, "ground", 10.5, soft, false, 1.0);
+  }
+
+  // The plane of focus with its distance, and the limits where there is room to say them.
+  void focus(const PlanPanel& panel) {
+    const double s = plan_.answer.camera.focus.m();
+    if (!std::isfinite(s)) return;
+    const Spot a = spot(panel, view_.at_edge(s, 0.0));
+    const Spot b = spot(panel, view_.at_edge(s, 1.0));
+    canvas_.stroke({a, b}, sharp_green, 2.4);
+    const double near = plan_.answer.sharp.near.m();
+    const double far = plan_.answer.sharp.far.m();
+    const double apart = (std::min(far, end_of(panel)) - near) * panel.px_per_m;
+    if (apart < 110.0 && !panel.enlarged) return;
+    const double y = panel.box.y + 13.0;
+    const auto say = [&](double m, const std::string& words, double align) {
+      const Spot p = spot(panel, view_.at_edge(m, 0.5));
+      if (p[0] < panel.box.x || p[0] > panel.box.x + panel.box.width) return;
+      canvas_.text({p[0] + (align == 1.0   ? -4.0
+                            : align == 0.0 ? 4.0
+                                           : 0.0),
+                    y},
+                   words, 11, sharp_green, align == 0.5, align);
+    };
+    const bool apart_enough = apart > 230.0;
+    say(s, fmt::format("focus {:.4g} m", s), 0.5);
+    if (apart_enough) {
+      say(near, fmt::format("from {:.4g} m", near), 1.0);
+      if (std::isfinite(far)) say(far, fmt::format("to {:.4g} m", far), 0.0);
+    } else {
+      const Spot n = spot(panel, view_.at_edge(near, 0.5));
+      canvas_.text({std::min(n[0], a[0] - 42.0) - 6.0, y}, fmt::format("sharp from {:.4g} m", near),
+                   11, sharp_green, false, 1.0);
+      if (std::isfinite(far)) {
+        const Spot f = spot(panel, view_.at_edge(far, 0.5));
+        canvas_.text({std::max(f[0], a[0] + 42.0) + 6.0, y}, fmt::format("to {:.4g} m", far), 11,
+                     sharp_green);
+      }
+    }
+  }
+
+  void frame_of_enlarged(const PlanPanel& panel) {
+    if (panel.enlarged) return;
+    for (const PlanPanel& other : layout_.panels) {
+      if (!other.enlarged) continue;
+      const double up = other.box.height / other.px_per_m * 0.5;
+      const Spot a = spot(panel, {other.ahead_m, other.aside_m - up});
+      const Spot b = spot(panel, {end_of(other), other.aside_m + up});
+      canvas_.stroke({a, {b[0], a[1]}, b, {a[0], b[1]}}, soft, 0.9, true, {3, 3});
+    }
+  }
+
+  void camera(const PlanPanel& panel) {
+    const Spot eye = spot(panel, {0, 0});
+    const Spot ahead = spot(panel, view_.at_edge(1.0, 0.5));
+    const double angle = std::atan2(ahead[1] - eye[1], ahead[0] - eye[0]);
+    const auto at = [&](double x, double y) -> Spot {
+      return {eye[0] + x * std::cos(angle) - y * std::sin(angle),
+              eye[1] + x * std::sin(angle) + y * std::cos(angle)};
+    };
+    canvas_.fill({at(-13, -6), at(-2, -6), at(-2, 6), at(-13, 6)}, ink);
+    canvas_.fill({at(-3, 0), at(4, -5), at(4, 5)}, ink);
+  }
+
+  void extent(const PlanPanel& panel, const SubjectPlace& place) {
+    const SubjectBlur* blur = of(place);
+    if (blur == nullptr || place.extent.size() < 2) return;
+    std::vector<Spot> corners;
+    for (const Eigen::Vector3d& p : place.extent) corners.push_back(spot(panel, view_.on_paper(p)));
+    const auto hull = hull_of(corners);
+    const Colour colour = blur->in_picture ? colour_of(plan_, *blur) : soft;
+    Spot low{1e9, 1e9};
+    Spot high{-1e9, -1e9};
+    for (const Spot& p : hull) {
+      low = {std::min(low[0], p[0]), std::min(low[1], p[1])};
+      high = {std::max(high[0], p[0]), std::max(high[1], p[1])};
+    }
+    // Grounds, waters and rows of houses are under everything: only their outline.
+    const bool vast =
+        high[0] - low[0] > 0.35 * panel.box.width || high[1] - low[1] > 0.35 * panel.box.height;
+    if (!vast) canvas_.fill(hull, colour.faint(blur->in_picture ? 0.28 : 0.10));
+    canvas_.stroke(hull, colour.faint(blur->in_picture ? 0.9 : 0.5), vast ? 0.7 : 1.0, true,
+                   vast ? std::vector<double>{2, 4} : std::vector<double>{});
+  }
+
+  void mark(const PlanPanel& panel, const SubjectPlace& place) {
+    const SubjectBlur* blur = of(place);
+    if (blur == nullptr || place.axial.is_infinite()) return;
+    const Spot at = spot(panel, view_.of(place));
+    const Colour colour = blur->in_picture ? colour_of(plan_, *blur) : soft.faint(0.6);
+    if (!place.middle) {  // only its distance is known
+      canvas_.fill({{at[0], at[1] - 5}, {at[0] + 5, at[1]}, {at[0], at[1] + 5}, {at[0] - 5, at[1]}},
+                   paper);
+      canvas_.stroke(
+          {{at[0], at[1] - 5}, {at[0] + 5, at[1]}, {at[0], at[1] + 5}, {at[0] - 5, at[1]}}, colour,
+          1.5, true);
+      return;
+    }
+    if (!blur->in_picture) {
+      canvas_.ring(at, 2.0, colour, 1.0);
+      return;
+    }
+    canvas_.disc(at, 4.2, {1, 1, 1});
+    canvas_.disc(at, 3.2, colour);
+  }
+
+  void leader(const PlanLabel& l) {
+    const Spot from{l.anchor_x, l.anchor_y};
+    const Spot to = nearest_of(l.box, from);
+    if (std::hypot(to[0] - from[0], to[1] - from[1]) < 12.0) return;
+    canvas_.stroke({from, to}, soft, 0.8);
+  }
+
+  Colour text_colour(const std::string& name) const {
+    for (const SubjectBlur& s : plan_.answer.subjects) {
+      if (s.name != name) continue;
+      if (!s.in_picture) return soft;
+      return s.sharp ? sharp_green : mixed(colour_of(plan_, s), ink, 0.35);
+    }
+    return ink;
+  }
+
+  void words(const PlanLabel& l) {
+    const PlanBox& b = l.box;
+    canvas_.fill(
+        {{b.x, b.y}, {b.x + b.width, b.y}, {b.x + b.width, b.y + b.height}, {b.x, b.y + b.height}},
+        Colour{1, 1, 1, 0.82});
+    const Colour colour = text_colour(l.name);
+    for (std::size_t i = 0; i < l.lines.size(); ++i) {
+      canvas_.text({b.x + 3.0, b.y + 12.0 + 14.0 * static_cast<double>(i)}, l.lines[i], 11.5,
+                   i == 0 && l.lines.size() > 1 ? ink : colour, i == 0 && l.lines.size() > 1);
+    }
+  }
+
+  // The way of the focus over frames, with the frames of its keys.
+  void path(const PlanPanel& panel) {
+    if (plan_.path.empty()) return;
+    std::vector<Spot> way;
+    std::vector<Spot> dolly;
+    for (const FocusStep& step : plan_.path) {
+      way.push_back(spot(panel, view_.of_world(step.point)));
+      dolly.push_back(spot(panel, view_.of_world(step.eye)));
+    }
+    canvas_.stroke(way, path_violet.faint(0.85), 1.8);
+    canvas_.stroke(dolly, path_violet.faint(0.6), 1.2, false, {4, 3});
+    double row = 0.0;
+    std::vector<std::pair<Spot, std::string>> keys;
+    for (std::size_t i = 0; i < plan_.path.size(); ++i) {
+      if (!plan_.path[i].key) continue;
+      canvas_.disc(way[i], 3.4, path_violet);
+      // A focus that rests is named once: first to last frame.
+      const bool rests = !keys.empty() && std::hypot(keys.back().first[0] - way[i][0],
+                                                     keys.back().first[1] - way[i][1]) < 6.0;
+      if (rests) {
+        const std::string first = keys.back().second.substr(0, keys.back().second.find(" to "));
+        keys.back().second = first + fmt::format(" to {:g}", plan_.path[i].frame);
+      } else {
+        keys.emplace_back(way[i], fmt::format("frame {:g}", plan_.path[i].frame));
+      }
+    }
+    for (const auto& [at, words] : keys) {
+      const double y = panel.box.y + panel.box.height - 10.0 - 14.0 * row;
+      if (at[0] < panel.box.x || at[0] > panel.box.x + panel.box.width) continue;
+      canvas_.stroke({at, {at[0], y + 3.0}}, path_violet.faint(0.5), 0.8, false, {2, 3});
+      const bool right_end = at[0] > panel.box.x + panel.box.width - 120.0;
+      canvas_.text({at[0] + (right_end ? -4.0 : 4.0), y}, words, 11, path_violet, false,
+                   right_end ? 1.0 : 0.0);
+      row = row < 2.5 ? row + 1.0 : 0.0;
+    }
+  }
+
+  void legend() {
+    double x = 20.0;
+    const double y = layout_.height - 17.0;
+    const auto item = [&](const Colour& colour, const std::string& words) {
+      canvas_.disc({x + 5.0, y - 4.0}, 4.5, colour);
+      canvas_.text({x + 14.0, y}, words, 11.5, ink);
+      x += 14.0 + text_width(words, 11.5) + 20.0;
+    };
+    const double limit = plan_.answer.coc_limit / plan_.answer.camera.pixel_pitch();
+    item(sharp_green, fmt::format("sharp (blur up to {:.3g} px)", limit));
+    item(front_rust, "in front of focus");
+    item(behind_blue, "behind focus; paler: less blur");
+    const bool only_distance =
+        std::any_of(plan_.places.begin(), plan_.places.end(), [](const SubjectPlace& p) {
+          return !p.middle && p.axial.is_finite() && p.axial.mm() > 0.0;
+        });
+    if (only_distance) item(paper, "(hollow) only its distance is known");
+    if (!plan_.path.empty()) item(path_violet, "way of the focus; dashed: of the camera");
+    const Lean lean = lean_of(plan_.answer.place);
+    if (!plan_.from_side && std::abs(lean.tilt.degrees()) > 2.0) {
+      canvas_.text(
+          {x, y},
+          fmt::format("The paper lies in the view axis, which looks {:.1f} deg {}.",
+                      std::abs(lean.tilt.degrees()), lean.tilt.radians() > 0 ? "up" : "down"),
+          11.5, soft);
+    }
+  }
+
+  const SubjectBlur* of(const SubjectPlace& place) const {
+    for (const SubjectBlur& s : plan_.answer.subjects) {
+      if (s.name == place.name) return &s;
+    }
+    return nullptr;
+  }
+
+  Canvas& canvas_;
+  const Plan& plan_;
+  const PlanLayout& layout_;
+  PlanView view_;
+};
+
+std::string drawn(const Plan& plan, Canvas::Kind kind) {
+  const PlanLayout layout = layout_of(plan);
+  Canvas canvas(kind, layout.width, layout.height);
+  Drawing(canvas, plan, layout).draw();
+  return canvas.bytes();
+}
+
+}  // namespace
+
+std::string plan_png(const Plan& plan) { return drawn(plan, Canvas::Kind::png); }
+std::string plan_svg(const Plan& plan) { return drawn(plan, Canvas::Kind::svg); }
+
+}  // namespace jolly_iris
