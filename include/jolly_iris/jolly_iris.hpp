@@ -28,6 +28,7 @@
 #include "jolly_iris/lens.hpp"
 #include "jolly_iris/lines.hpp"
 #include "jolly_iris/load.hpp"
+#include "jolly_iris/module.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/opening.hpp"
 #include "jolly_iris/over.hpp"

@@ -113,7 +113,7 @@ std::string distortion_text(const Both& both, const LoadedShot& loaded) {
   c.distortion = d.distortion;
   const DistortionFigures figures = figures_of_distortion(c);
   std::string text = wrapped(
-      fmt::format("Distortion: {}, {:.2f} % at the corner ({:+.1f} ± {:.1f} px); {} tell it. The "
+      fmt::format("Distortion: {}, {:.2f} % at the corner ({:+.1f} ± {:.1f} px), by {}. The "
                   "edges were {:.2f} px off straight, {:.2f} px without it.",
                   figures.kind, std::abs(figures.corner_percent), d.corner_px.value,
                   d.corner_px.margin, d.terms, d.off_before_px, d.off_px),

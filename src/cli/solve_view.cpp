@@ -41,6 +41,17 @@ std::vector<DrawnLine> drawn(const LoadedShot& loaded) {
 
 bool has_place(const Shot& shot) { return shot.scene || shot.track || shot.take.tilt; }
 
+// Bent edges tell a wrong lean. Where the shot file does not know the distortion, they may.
+VirtualCamera straightened_by(VirtualCamera camera, const std::vector<DrawnLine>& lines) {
+  if (camera.distortion.any()) return camera;
+  try {
+    camera.distortion = distortion_from_lines(camera, lines).distortion;
+  } catch (const OpticsError&) {
+    // Too few points to tell: they are taken as they are.
+  }
+  return camera;
+}
+
 Leaning leaning_of(const SolveOptions& options, const LoadedShot& loaded) {
   using From = SolveOptions::From;
   const bool by_camera =
@@ -55,10 +66,12 @@ Leaning leaning_of(const SolveOptions& options, const LoadedShot& loaded) {
   }
   if (by_camera && options.from == From::camera) return by;
   try {
-    const FoundPerspective found = perspective_from_lines(loaded.answer.camera, lines);
+    const VirtualCamera camera = straightened_by(loaded.answer.camera, lines);
+    const FoundPerspective found = perspective_from_lines(camera, lines);
     const std::string said =
-        fmt::format("{} (± {:.2f} deg), by {} edges drawn in the plate", lean_text(found.lean),
-                    found.tilt_deg.margin, found.lines.size());
+        fmt::format("{} (± {:.2f} deg), by {} edges drawn in the plate{}", lean_text(found.lean),
+                    found.tilt_deg.margin, found.lines.size(),
+                    camera.distortion.any() ? ", without its distortion" : "");
     if (!by_camera) return {found.lean, said, {}};
     const double apart = found.tilt_deg.value - by.lean.tilt.degrees();
     if (std::abs(apart) > found.tilt_deg.margin + 0.05) {
@@ -143,11 +156,11 @@ Found solve_level(const SolveOptions& options, const LoadedShot& loaded) {
   const VirtualCamera& c = level.camera;
   Found f;
   f.notes = by.notes;
-  f.text = "The camera " + by.said + ". Level, with its lens shifted, it shows\nthe same with ";
-  f.text += fmt::format(
-      "verticals parallel; what is at ({:.0f}, {:.0f}) px keeps its place and "
-      "size:\n",
-      level.kept[0], level.kept[1]);
+  f.text = wrapped(
+      fmt::format("The camera {}. Level, with its lens shifted, it shows the same with verticals "
+                  "parallel; what is at ({:.0f}, {:.0f}) px keeps its place and size:",
+                  by.said, level.kept[0], level.kept[1]),
+      "", "");
   const auto row = [&](const char* name, const std::string& value) {
     f.text += fmt::format("  {:<16}{}\n", name, value);
   };

@@ -54,11 +54,11 @@ double cost(const PlanBox& box, const Spot& anchor, double distance, const std::
             const std::vector<PlanBox>& taken, const std::vector<Leader>& leaders) {
   double sum = distance;
   for (const Spot& mark : marks) {
-    if (mark != anchor && covers(box, mark, 4.0)) sum += 220.0;
+    if (mark != anchor && covers(box, mark, 4.0)) sum += 500.0;
   }
   const Spot end = nearest_of(box, anchor);
   for (const Leader& leader : leaders) {
-    if (cross(anchor, end, leader.from, leader.to)) sum += 90.0;
+    if (cross(anchor, end, leader.from, leader.to)) sum += 70.0;
     if (runs_through(leader.from, leader.to, box)) sum += 60.0;
   }
   for (const PlanBox& other : taken) {

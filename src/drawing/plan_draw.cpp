@@ -3,14 +3,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "backend.hpp"
 #include "labels.hpp"
 #include "plan_view.hpp"
 
-namespace jolly_iris {
+namespace jolly_iris::drawing {
 
 namespace {
-
-using namespace drawing;
 
 constexpr Colour paper{0.975, 0.97, 0.955};
 constexpr Colour ink{0.13, 0.15, 0.18};
@@ -370,7 +369,7 @@ class Drawing {
 };
 
 std::string drawn(const Plan& plan, Canvas::Kind kind) {
-  const PlanLayout layout = layout_of(plan);
+  const PlanLayout layout = drawing::layout_of(plan);
   Canvas canvas(kind, layout.width, layout.height);
   Drawing(canvas, plan, layout).draw();
   return canvas.bytes();
@@ -381,4 +380,10 @@ std::string drawn(const Plan& plan, Canvas::Kind kind) {
 std::string plan_png(const Plan& plan) { return drawn(plan, Canvas::Kind::png); }
 std::string plan_svg(const Plan& plan) { return drawn(plan, Canvas::Kind::svg); }
 
-}  // namespace jolly_iris
+}  // namespace jolly_iris::drawing
+
+extern "C" __attribute__((visibility("default"))) const void* jolly_iris_drawing_backend() {
+  static const jolly_iris::drawing::Backend backend{
+      jolly_iris::drawing::layout_of, jolly_iris::drawing::plan_png, jolly_iris::drawing::plan_svg};
+  return &backend;
+}

@@ -4,14 +4,13 @@
 #include <cmath>
 #include <limits>
 
+#include "backend.hpp"
 #include "labels.hpp"
 #include "plan_view.hpp"
 
-namespace jolly_iris {
+namespace jolly_iris::drawing {
 
 namespace {
-
-using namespace drawing;
 
 constexpr double left = 20.0;
 constexpr double top = 74.0;
@@ -217,4 +216,4 @@ PlanLayout layout_of(const Plan& plan) {
   return layout;
 }
 
-}  // namespace jolly_iris
+}  // namespace jolly_iris::drawing

@@ -3,16 +3,15 @@
 #include <algorithm>
 #include <cmath>
 
+#include "backend.hpp"
 #include "edge.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/undistort.hpp"
 #include "solver.hpp"
 
-namespace jolly_iris {
+namespace jolly_iris::measuring {
 
 namespace {
-
-using namespace measuring;
 
 // All coefficients in one block: k₁ … k₃, across k₁ … k₃, p₁, p₂.
 using Terms = std::array<double, 8>;
@@ -238,4 +237,4 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
   return found;
 }
 
-}  // namespace jolly_iris
+}  // namespace jolly_iris::measuring

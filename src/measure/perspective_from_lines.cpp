@@ -4,16 +4,15 @@
 #include <cmath>
 #include <numbers>
 
+#include "backend.hpp"
 #include "edge.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/undistort.hpp"
 #include "solver.hpp"
 
-namespace jolly_iris {
+namespace jolly_iris::measuring {
 
 namespace {
-
-using namespace measuring;
 
 constexpr double degree = std::numbers::pi / 180.0;
 constexpr double farthest_widths = 3.0;
@@ -278,4 +277,4 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   return found;
 }
 
-}  // namespace jolly_iris
+}  // namespace jolly_iris::measuring

@@ -2,6 +2,8 @@
 
 #include <glog/logging.h>
 
+#include "backend.hpp"
+
 namespace jolly_iris::measuring {
 
 namespace {
@@ -50,3 +52,9 @@ bool covariance_of(ceres::Problem& problem, const double* block, double* matrix)
 }
 
 }  // namespace jolly_iris::measuring
+
+extern "C" __attribute__((visibility("default"))) const void* jolly_iris_measure_backend() {
+  static const jolly_iris::measuring::Backend backend{
+      jolly_iris::measuring::distortion_from_lines, jolly_iris::measuring::perspective_from_lines};
+  return &backend;
+}

@@ -26,7 +26,7 @@ struct Backend {
   PlateFacts (*facts)(const std::string& path);
 };
 
-/// Name of the module's only entry, `const Backend* jolly_iris_picture_backend()`.
+/// Name of the module's only entry, which returns a Backend.
 inline constexpr const char* entry_name = "jolly_iris_picture_backend";
 
 }  // namespace jolly_iris::picture_files

@@ -260,8 +260,7 @@ PlateFacts facts(const std::string& path) {
 
 }  // namespace jolly_iris::picture_files
 
-extern "C" __attribute__((visibility("default"))) const jolly_iris::picture_files::Backend*
-jolly_iris_picture_backend() {
+extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture_backend() {
   static const jolly_iris::picture_files::Backend backend{
       jolly_iris::picture_files::read, jolly_iris::picture_files::encode,
       jolly_iris::picture_files::encode_map, jolly_iris::picture_files::stamped,

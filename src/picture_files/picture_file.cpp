@@ -1,7 +1,5 @@
 #include "jolly_iris/picture_file.hpp"
 
-#include <dlfcn.h>
-
 #include <algorithm>
 #include <array>
 #include <cctype>
@@ -9,6 +7,7 @@
 #include "backend.hpp"
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/module.hpp"
 
 namespace jolly_iris {
 
@@ -16,29 +15,9 @@ namespace {
 
 using picture_files::Backend;
 
-constexpr const char* module_name = "libjolly_iris_openimageio.so";
-
-// The module lies beside this library, wherever that was installed.
-const Backend* load_backend() {
-  Dl_info self{};
-  ::dladdr(reinterpret_cast<void*>(&load_backend), &self);
-  const std::filesystem::path folder =
-      self.dli_fname == nullptr ? "" : std::filesystem::path(self.dli_fname).parent_path();
-  const std::string path = (folder / module_name).string();
-  void* module = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
-  if (module == nullptr) {
-    throw FileError(std::string("cannot load the picture formats: ") + ::dlerror());
-  }
-  using Entry = const Backend* (*)();
-  const auto entry = reinterpret_cast<Entry>(::dlsym(module, picture_files::entry_name));
-  if (entry == nullptr) {
-    throw FileError(path + " is not part of this version of Jolly Iris");
-  }
-  return entry();
-}
-
 const Backend& backend() {
-  static const Backend* loaded = load_backend();
+  static const auto* loaded = static_cast<const Backend*>(
+      module_entry("libjolly_iris_openimageio.so", picture_files::entry_name));
   return *loaded;
 }
 

@@ -70,10 +70,6 @@ Parted part(const Scene& scene, const Eigen::Isometry3d& stand, const ViewPyrami
   return parted;
 }
 
-std::string within(const Stretch& s) {
-  return fmt::format("'{}' reaches from {:.4g} to {:.4g} m", s.name, s.reach.least, s.reach.most);
-}
-
 }  // namespace
 
 Clip clip_away(const Scene& scene, const Eigen::Isometry3d& stand, const VirtualCamera& camera,
@@ -95,10 +91,11 @@ Clip clip_away(const Scene& scene, const Eigen::Isometry3d& stand, const Virtual
     } else if (s.reach.least > last.reach.most) {
       gone_far = std::min(gone_far, s.reach.least);
     } else {
-      const bool nearer = s.reach.least <= first.reach.least;
       throw OpticsError(fmt::format(
-          "no clip distance removes '{}' and keeps everything else: it {} along the view, and {}",
-          s.name, within(s).substr(s.name.size() + 3), within(nearer ? first : last)));
+          "no clip distance removes '{}' and keeps everything else: it reaches from {:.4g} to "
+          "{:.4g} m along the view, but '{}' stands at {:.4g} m already and '{}' at {:.4g} m still",
+          s.name, s.reach.least, s.reach.most, first.name, first.reach.least, last.name,
+          last.reach.most));
     }
   }
   const auto span = [](double from, double to) {

@@ -1,0 +1,25 @@
+// What the module that links Ceres offers to the library that loads it on first use.
+#pragma once
+
+#include <vector>
+
+#include "jolly_iris/lines.hpp"
+
+namespace jolly_iris::measuring {
+
+FoundDistortion distortion_from_lines(const VirtualCamera& camera,
+                                      const std::vector<DrawnLine>& lines,
+                                      const LineSettings& settings);
+FoundPerspective perspective_from_lines(const VirtualCamera& camera,
+                                        const std::vector<DrawnLine>& lines,
+                                        const LineSettings& settings);
+
+struct Backend {
+  decltype(&distortion_from_lines) distortion;
+  decltype(&perspective_from_lines) perspective;
+};
+
+/// Name of the module's only entry, which returns a Backend.
+inline constexpr const char* entry_name = "jolly_iris_measure_backend";
+
+}  // namespace jolly_iris::measuring
