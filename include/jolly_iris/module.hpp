@@ -1,5 +1,5 @@
-// Parts that are loaded when they are first needed: libraries that take long to load (picture formats,
-// fitting, drawing) would else be paid for by everything that does without them.
+// Parts that are loaded when they are first needed: libraries that take long to load (picture
+// formats, fitting, drawing) would else be paid for by everything that does without them.
 #pragma once
 
 #include <string>

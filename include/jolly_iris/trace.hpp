@@ -16,6 +16,7 @@
 #include "jolly_iris/camera.hpp"
 #include "jolly_iris/picture.hpp"
 #include "jolly_iris/scene.hpp"
+#include "jolly_iris/survey.hpp"
 
 namespace jolly_iris {
 
@@ -35,5 +36,11 @@ struct TraceSettings {
 /// @throws UsageError for samples < 1 or a box outside the picture
 Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
             const TraceSettings& settings);
+
+/// How far away and which node each place of a grid over the picture shows. Lamps (points) are too
+/// small to be pointed at and are left out.
+/// @throws UsageError for a size below 1 × 1
+Survey survey(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
+              PixelSize size);
 
 }  // namespace jolly_iris

@@ -1,4 +1,215 @@
+#include "jolly_iris/page.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <filesystem>
+#include <ostream>
+
+#include "jolly_iris/defocus.hpp"
+#include "jolly_iris/disk.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/plan.hpp"
+#include "jolly_iris/trace.hpp"
+#include "jolly_iris/warp.hpp"
+#include "output.hpp"
+#include "progress.hpp"
+#include "text.hpp"
 #include "verbs.hpp"
+
 namespace jolly_iris::cli {
-void page(const PageOptions&, const Streams&, std::vector<std::string>&) {}
+
+namespace {
+
+constexpr int plate_wide = 1920;   // at most, px: for pointing
+constexpr int others_wide = 1280;  // at most, px: for looking
+constexpr int steps_wide = 960;
+constexpr int survey_wide = 640;
+constexpr double largest_mb = 5.0;
+
+std::string jpeg(const Picture& picture, int wide, int quality) {
+  return picture_bytes(".jpg", Frame{shrunk(picture, wide), {}}, quality);
 }
+
+PixelSize size_of_width(const VirtualCamera& c, int wide) {
+  const double scale = std::min(1.0, static_cast<double>(wide) / c.pixels.width);
+  return {std::max(1, static_cast<int>(std::lround(c.pixels.width * scale))),
+          std::max(1, static_cast<int>(std::lround(c.pixels.height * scale)))};
+}
+
+// The plate; or, to have something to point at, the scene as a pinhole sees it.
+std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::string>& files) {
+  const Shot& shot = loaded.now;
+  const VirtualCamera& c = loaded.answer.camera;
+  if (shot.plate && !shot.plate->file.empty()) {
+    files.push_back(shot.plate->file);
+    const Frame plate = read_picture(shot.plate->file, shot.plate->transfer);
+    const double shape = static_cast<double>(plate.colour.width()) / plate.colour.height();
+    const double wanted = static_cast<double>(c.pixels.width) / c.pixels.height;
+    if (std::abs(shape / wanted - 1.0) > 0.01) {
+      throw UsageError(fmt::format(
+          "{}{} is {} x {} px, but body.pixels says {} x {}: another shape, so places in it would "
+          "be wrong",
+          loaded.shot.where("plate.file"), shot.plate->file, plate.colour.width(),
+          plate.colour.height(), c.pixels.width, c.pixels.height));
+    }
+    return PagePicture{std::filesystem::path(shot.plate->file).filename().string(),
+                       jpeg(plate.colour, plate_wide, 85)};
+  }
+  if (!loaded.scene) return std::nullopt;
+  TraceSettings settings;
+  settings.pinhole = true;
+  settings.samples = 8;
+  settings.size = size_of_width(c, steps_wide);
+  const Frame seen = trace(*loaded.scene, c, loaded.answer.place, settings);
+  return PagePicture{"the scene without blur: the shot has no plate",
+                     jpeg(seen.colour, plate_wide, 85)};
+}
+
+Survey survey_of(const Frame& sharp) {
+  Survey s;
+  const double step = std::max(1.0, static_cast<double>(sharp.colour.width()) / survey_wide);
+  s.size = {static_cast<int>(sharp.colour.width() / step),
+            static_cast<int>(sharp.colour.height() / step)};
+  for (int y = 0; y < s.size.height; ++y) {
+    for (int x = 0; x < s.size.width; ++x) {
+      const auto row = static_cast<std::size_t>((y + 0.5) * step);
+      const auto column = static_cast<std::size_t>((x + 0.5) * step);
+      s.depth.push_back(sharp.depth[row * static_cast<std::size_t>(sharp.colour.width()) + column]);
+    }
+  }
+  return s;
+}
+
+// The frame that steps are made from: given, or traced anew whenever the framing changes.
+class SharpFrames {
+ public:
+  SharpFrames(const PageOptions& options, const LoadedShot& loaded, std::vector<std::string>& files)
+      : options_(options), base_(loaded.answer.camera) {
+    if (options.sharp.empty()) return;
+    files.push_back(options.sharp);
+    given_ = read_picture(options.sharp);
+    if (!given_->has_depth()) {
+      throw PictureError(options.sharp +
+                         ": has no depth (channel Z), which --steps needs to blur it");
+    }
+  }
+
+  const std::optional<Frame>& given() const { return given_; }
+
+  const Frame& of(const LoadedShot& step) {
+    const VirtualCamera& c = step.answer.camera;
+    if (given_) {
+      const double zoom = (c.focal / c.picture.width) / (base_.focal / base_.picture.width);
+      if (std::abs(zoom - 1.0) > 0.05) {
+        throw UsageError(fmt::format(
+            "--steps {}: changes the framing by {:.0f} %, which {} does not show; leave --sharp "
+            "out, and each step is traced",
+            options_.steps.key, 100.0 * (zoom - 1.0), options_.sharp));
+      }
+      return *given_;
+    }
+    if (!step.scene) {
+      throw UsageError(step.shot.file +
+                       ": has no scene to render the steps of; give a sharp picture with depth: "
+                       "--sharp FILE.exr");
+    }
+    const bool same = traced_ && traced_for_.focal == c.focal && traced_for_.picture == c.picture &&
+                      traced_for_.shift_up == c.shift_up &&
+                      traced_for_.shift_right == c.shift_right &&
+                      traced_from_.isApprox(step.answer.place, 1e-12);
+    if (same) return *traced_;
+    TraceSettings settings;
+    settings.pinhole = true;
+    settings.samples = 32;
+    settings.size = size_of_width(c, steps_wide);
+    traced_ = trace(*step.scene, c, step.answer.place, settings);
+    traced_for_ = c;
+    traced_from_ = step.answer.place;
+    return *traced_;
+  }
+
+ private:
+  const PageOptions& options_;
+  VirtualCamera base_;
+  std::optional<Frame> given_;
+  std::optional<Frame> traced_;
+  VirtualCamera traced_for_;
+  Eigen::Isometry3d traced_from_ = Eigen::Isometry3d::Identity();
+};
+
+void add_steps(const PageOptions& options, const LoadedShot& loaded, SharpFrames& frames,
+               const Streams& io, std::vector<std::string>& files, Page& page) {
+  const Steps& steps = options.steps;
+  if (steps.values.empty()) return;
+  page.step_key = steps.key;
+  Progress progress(io.err, "rendering steps");
+  const auto told = progress.callback();
+  const auto origin = loaded.shot.origins.find(steps.key);
+  const std::string now = origin == loaded.shot.origins.end() ? "" : origin->second.text;
+  for (std::size_t i = 0; i < steps.values.size(); ++i) {
+    ShotOptions tried = options.shot;
+    tried.tried.push_back({steps.key, steps.values[i]});
+    const LoadedShot step = load(tried, files);
+    const Answer& a = step.answer;
+    PageStep made;
+    made.value = steps.values[i];
+    made.words =
+        fmt::format("Sharp from {} to {}; infinity is blurred by {:.1f} px. {:.2f} mm at f/{:.3g}.",
+                    metres(a.sharp.near), metres(a.sharp.far), std::abs(a.infinity.coc_px),
+                    a.camera.focal.mm(), a.camera.f_number);
+    made.jpeg = jpeg(defocus(frames.of(step), a.camera), steps_wide, 82);
+    if (made.value == now) page.step_now = i;
+    page.steps.push_back(std::move(made));
+    if (told) told(static_cast<double>(i + 1) / static_cast<double>(steps.values.size()));
+  }
+}
+
+}  // namespace
+
+void page(const PageOptions& options, const Streams& io, std::vector<std::string>& files) {
+  const std::string name =
+      options.out.empty() ? stem_of(options.shot.shot) + ".page.html" : options.out;
+  if (std::filesystem::path(name).extension() != ".html") {
+    throw UsageError(name + ": a page's name ends in .html; this one does not");
+  }
+  LoadedShot loaded = load(options.shot, files);
+  const VirtualCamera& camera = loaded.answer.camera;
+  Page page;
+  SharpFrames frames(options, loaded, files);
+  page.plate = plate_of(loaded, files);
+  if (loaded.scene) {
+    page.survey =
+        survey(*loaded.scene, camera, loaded.answer.place, size_of_width(camera, survey_wide));
+  } else if (frames.given()) {
+    page.survey = survey_of(*frames.given());
+  }
+  for (const std::string& file : options.pictures) {
+    files.push_back(file);
+    const Frame picture = read_picture(file);
+    page.pictures.push_back(
+        {fmt::format("{}, {} x {} px", std::filesystem::path(file).filename().string(),
+                     picture.colour.width(), picture.colour.height()),
+         jpeg(picture.colour, others_wide, 82)});
+  }
+  add_steps(options, loaded, frames, io, files, page);
+  Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
+  for (const bool side : {false, true}) {
+    const Plan plan = plan_of(loaded.shot, loaded.now, scene, loaded.answer, side);
+    (side ? page.plan_side_svg : page.plan_above_svg) = plan_svg(plan);
+  }
+  const std::string html = page_html(loaded.now, loaded.answer, page);
+  write_whole_file(name, html);
+  const double mb = static_cast<double>(html.size()) / 1e6;
+  if (mb > largest_mb) {
+    io.err << fmt::format("warning: {} has {:.1f} MB; fewer pictures or steps make it quicker\n",
+                          name, mb);
+  }
+  const std::string text =
+      tried_line(loaded.shot) +
+      fmt::format("{:<28} {:.1f} MB: open it in a browser; it needs no network\n", name, mb);
+  say(options.shot.form, io, written_json({name}, {{"megabytes", mb}}, &loaded.shot), text);
+}
+
+}  // namespace jolly_iris::cli

@@ -88,7 +88,8 @@ Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView&
   sky_ = scene.sky;
   ground_ = scene.ground;
   has_sky_ = !sky_.isZero() || !ground_.isZero();
-  for (const Node& node : scene.nodes) {
+  for (std::size_t i = 0; i < scene.nodes.size(); ++i) {
+    const Node& node = scene.nodes[i];
     const Eigen::Affine3d to_camera = world_to_camera * node.world;
     if (node.light) {
       lights_.push_back({scene.lights[*node.light], to_camera.translation(),
@@ -96,7 +97,7 @@ Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView&
     }
     if (!node.mesh) continue;
     for (const Primitive& p : scene.meshes[*node.mesh].primitives) {
-      add(scene, p, to_camera, view);
+      add(scene, i, p, to_camera, view);
     }
   }
   rtcCommitScene(scene_);
@@ -107,8 +108,8 @@ Stage::~Stage() {
   rtcReleaseDevice(device_);
 }
 
-void Stage::add(const Scene& scene, const Primitive& primitive, const Eigen::Affine3d& to_camera,
-                const LensView& view) {
+void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive,
+                const Eigen::Affine3d& to_camera, const LensView& view) {
   const Material material = primitive.material ? scene.materials[*primitive.material] : Material{};
   if (primitive.kind == Primitive::Kind::points) {
     add_lamps(primitive, material, to_camera);
@@ -116,6 +117,7 @@ void Stage::add(const Scene& scene, const Primitive& primitive, const Eigen::Aff
   }
   if (primitive.triangles.empty()) return;
   Part part;
+  part.node = node;
   part.material = material;
   part.colours = primitive.colours;
   part.triangles = primitive.triangles;
@@ -187,6 +189,15 @@ double Stage::depth(const Eigen::Vector3d& from, const Eigen::Vector3d& directio
   RTCRayHit ray;
   if (!cast(from, direction, ray)) return std::numeric_limits<double>::infinity();
   return static_cast<double>(ray.ray.tfar);
+}
+
+std::optional<std::size_t> Stage::node(const Eigen::Vector3d& from,
+                                       const Eigen::Vector3d& direction, double& depth) const {
+  RTCRayHit ray;
+  depth = std::numeric_limits<double>::infinity();
+  if (!cast(from, direction, ray)) return std::nullopt;
+  depth = static_cast<double>(ray.ray.tfar);
+  return parts_[ray.hit.geomID].node;
 }
 
 bool Stage::clear(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const {

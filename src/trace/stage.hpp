@@ -5,6 +5,7 @@
 #include <embree3/rtcore.h>
 
 #include <Eigen/Geometry>
+#include <optional>
 #include <vector>
 
 #include "jolly_iris/scene.hpp"
@@ -51,11 +52,15 @@ class Stage {
   /// Whether nothing stands between two points.
   bool clear(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const;
   double depth(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const;
+  /// What a ray meets: the node, none for sky; `depth` is where.
+  std::optional<std::size_t> node(const Eigen::Vector3d& from, const Eigen::Vector3d& direction,
+                                  double& depth) const;
   bool has_sky() const { return has_sky_; }
   const std::vector<Emitter>& emitters() const { return emitters_; }
 
  private:
   struct Part {  // one Embree geometry
+    std::size_t node = 0;
     Material material;
     std::vector<Eigen::Vector3f> positions;
     std::vector<Eigen::Vector3f> normals;
@@ -63,8 +68,8 @@ class Stage {
     std::vector<std::array<std::uint32_t, 3>> triangles;
     std::vector<bool> splatted;  // triangles whose own light the emitters bring
   };
-  void add(const Scene& scene, const Primitive& primitive, const Eigen::Affine3d& to_camera,
-           const LensView& view);
+  void add(const Scene& scene, std::size_t node, const Primitive& primitive,
+           const Eigen::Affine3d& to_camera, const LensView& view);
   void add_lamps(const Primitive& primitive, const Material& material,
                  const Eigen::Affine3d& to_camera);
   void split_emission(Part& part, const LensView& view);

@@ -1,0 +1,44 @@
+// One HTML page of a shot, complete in itself: the camera, who is sharp, the plan, pictures, steps
+// of a value to slide through, and the plate to point into, which gives the TOML to paste back. It
+// opens from disk and asks no network.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/answer.hpp"
+#include "jolly_iris/shot.hpp"
+#include "jolly_iris/survey.hpp"
+
+namespace jolly_iris {
+
+/// A picture as the page carries it.
+struct PagePicture {
+  std::string label{};
+  std::string jpeg{};  ///< the bytes of a JPEG
+};
+
+/// One of several values of one key, rendered beforehand.
+struct PageStep {
+  std::string value{};  ///< "f/2.8"
+  std::string words{};  ///< what is sharp then
+  std::string jpeg{};
+};
+
+struct Page {
+  std::optional<PagePicture> plate{};  ///< of the delivered picture's shape
+  std::optional<Survey> survey{};
+  std::vector<PagePicture> pictures{};
+  std::string step_key{};
+  std::vector<PageStep> steps{};
+  std::size_t step_now = 0;  ///< the one that is as the shot file has it, or nearest
+  std::string plan_above_svg{};
+  std::string plan_side_svg{};
+};
+
+/// The page's HTML.
+/// @param now the shot as it is at the answer's frame
+std::string page_html(const Shot& now, const Answer& answer, const Page& page);
+
+}  // namespace jolly_iris

@@ -1,0 +1,253 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <limits>
+#include <nlohmann/json.hpp>
+
+#include "jolly_iris/page.hpp"
+#include "jolly_iris/undistort.hpp"
+#include "page_assets.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+std::string base64(const std::string& bytes) {
+  constexpr const char* letters =
+      "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+  std::string text;
+  text.reserve(4 * (bytes.size() + 2) / 3);
+  for (std::size_t i = 0; i < bytes.size(); i += 3) {
+    unsigned int three = 0;
+    for (std::size_t j = 0; j < 3; ++j) {
+      three =
+          (three << 8U) | (i + j < bytes.size() ? static_cast<unsigned char>(bytes[i + j]) : 0U);
+    }
+    for (std::size_t j = 0; j < 4; ++j) {
+      const bool pad = i + j > bytes.size();
+      text += pad ? '=' : letters[(three >> (18U - 6U * static_cast<unsigned int>(j))) & 63U];
+    }
+  }
+  return text;
+}
+
+std::string as_data(const char* kind, const std::string& bytes) {
+  return fmt::format("data:{};base64,{}", kind, base64(bytes));
+}
+
+std::string metres(Length l) {
+  return l.is_infinite() ? "infinity" : fmt::format("{:.4g} m", l.m());
+}
+
+Json finite(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
+
+Json camera_of(const Answer& a) {
+  const VirtualCamera& c = a.camera;
+  Json rows = Json::array();
+  const auto row = [&](const char* name, const std::string& value, const std::string& more) {
+    rows.push_back({name, value, more});
+  };
+  row("focal length", fmt::format("{:.3f} mm", c.focal.mm()),
+      fmt::format("{:.3f} mm at infinity", c.lens_focal.mm()));
+  row("f-number", fmt::format("f/{:.4f}", c.f_number),
+      fmt::format("f/{:.4g}, T{:.4g} at infinity", c.lens_f_number, c.lens_t_number));
+  row("focus distance", metres(c.focus),
+      c.focus.is_infinite()
+          ? a.focus_said
+          : fmt::format("{:.6g} of the scene's units; {}", c.focus / a.unit, a.focus_said));
+  row("gate", fmt::format("{:.3f} x {:.3f} mm", c.picture.width.mm(), c.picture.height.mm()),
+      fmt::format("{} x {} px", c.pixels.width, c.pixels.height));
+  row("field of view",
+      fmt::format("{:.3f} x {:.3f} deg", c.picture_view_wide().degrees(),
+                  c.picture_view_high().degrees()),
+      "wide x high");
+  row("aperture radius", fmt::format("{:.3f} mm", c.aperture_radius.mm()),
+      fmt::format("{:.6g} of the scene's units", c.aperture_radius / a.unit));
+  row("iris", c.iris.blades == 0 ? "round" : fmt::format("{} blades", c.iris.blades),
+      c.squeeze != 1.0 ? fmt::format("squeeze {:.4g} x", c.squeeze) : "");
+  if (c.shift_up != Length{} || c.shift_right != Length{}) {
+    row("shift", fmt::format("{:+.3f} mm up, {:+.3f} right", c.shift_up.mm(), c.shift_right.mm()),
+        "");
+  }
+  if (c.distortion.any()) {
+    const DistortionFigures f = figures_of_distortion(c);
+    row("distortion", f.kind, fmt::format("{:.1f} % at the corner", std::abs(f.corner_percent)));
+  }
+  if (a.ev100) row("exposure", fmt::format("EV100 {:.2f}", *a.ev100), "");
+  return rows;
+}
+
+Json subjects_of_page(const Answer& a) {
+  Json list = Json::array();
+  const auto add = [&](const SubjectBlur& s) {
+    list.push_back(
+        {{"name", s.name},
+         {"axial_m", finite(s.axial.m())},
+         {"front", s.coc_front_px && s.front != s.back ? Json(*s.coc_front_px) : Json(nullptr)},
+         {"middle", s.coc_px},
+         {"back", s.front != s.back ? Json(s.coc_back_px) : Json(nullptr)},
+         {"sharp", s.sharp},
+         {"said", s.partly_sharp     ? "partly sharp"
+                  : s.sharp          ? "sharp"
+                  : s.coc.mm() > 0.0 ? "behind"
+                                     : "in front"}});
+  };
+  for (const SubjectBlur& s : a.subjects) {
+    if (s.in_picture) add(s);
+  }
+  add(a.infinity);
+  return list;
+}
+
+// Depth as the logarithm, so that near and far are equally fine: 0 nothing, 1 … 65535.
+Json survey_of(const Survey& survey) {
+  float near = std::numeric_limits<float>::max();
+  float far = 0.0F;
+  for (const float z : survey.depth) {
+    if (!std::isfinite(z) || !(z > 0.0F)) continue;
+    near = std::min(near, z);
+    far = std::max(far, z);
+  }
+  if (!(far > 0.0F)) near = far = 1.0F;
+  far = std::max(far, near * 1.001F);
+  std::string depth;
+  std::string thing;
+  for (std::size_t i = 0; i < survey.depth.size(); ++i) {
+    const float z = survey.depth[i];
+    unsigned int code = 0;
+    if (std::isfinite(z) && z > 0.0F) {
+      code = 1U + static_cast<unsigned int>(
+                      std::lround(65534.0 * std::log(static_cast<double>(z / near)) /
+                                  std::log(static_cast<double>(far / near))));
+    }
+    depth += static_cast<char>(code >> 8U);
+    depth += static_cast<char>(code & 255U);
+    // More than 254 names do not fit a byte; the last ones stay nameless.
+    const int t = survey.thing.empty() ? -1 : survey.thing[i];
+    thing += static_cast<char>(t >= 0 && t < 255 ? t + 1 : 0);
+  }
+  return {{"width", survey.size.width},
+          {"height", survey.size.height},
+          {"near", near},
+          {"far", far},
+          {"names", survey.names},
+          {"depth", base64(depth)},
+          {"thing", base64(thing)}};
+}
+
+Json marks_of(const PlateMarks& marks) {
+  Json list = Json::array();
+  const auto add = [&](const char* kind, const std::string& name, const Json& points,
+                       const char* runs = "anyhow") {
+    list.push_back({{"kind", kind}, {"name", name}, {"points", points}, {"runs", runs}});
+  };
+  for (const DrawnLine& l : marks.lines) {
+    add("line", l.name, l.points, std::string(to_string(l.runs)).c_str());
+  }
+  for (const DrawnCircle& c : marks.circles) add("circle", c.name, c.points);
+  for (const DrawnLamp& l : marks.lamps) {
+    const double r = 0.5 * l.diameter.value_or(0.0);
+    add("lamp", l.name, {{l.at[0], l.at[1]}, {l.at[0] + r, l.at[1]}});
+  }
+  for (const DrawnBox& b : marks.boxes) {
+    add(b.kind == DrawnBox::Kind::grey ? "grey" : "box", b.name,
+        {{b.box[0], b.box[1]}, {b.box[0] + b.box[2], b.box[1] + b.box[3]}});
+  }
+  return list;
+}
+
+Json distortion_of(const VirtualCamera& c) {
+  if (!c.distortion.any()) return nullptr;
+  const Distortion& d = c.distortion;
+  return {{"k", d.k},
+          {"wide", d.wide.value_or(d.k)},
+          {"p", d.p},
+          {"axis",
+           {0.5 * c.pixels.width - c.shift_right / c.pixel_pitch_wide(),
+            0.5 * c.pixels.height + c.shift_up / c.pixel_pitch()}},
+          {"radius", {*d.radius / c.pixel_pitch_wide(), *d.radius / c.pixel_pitch()}}};
+}
+
+Json picture_of(const PagePicture& p) {
+  return {{"label", p.label}, {"data", as_data("image/jpeg", p.jpeg)}};
+}
+
+std::string escaped(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    if (c == '&')
+      out += "&amp;";
+    else if (c == '<')
+      out += "&lt;";
+    else
+      out += c;
+  }
+  return out;
+}
+
+void put(std::string& text, const std::string& where, const std::string& what) {
+  const auto at = text.find(where);
+  text.replace(at, where.size(), what);
+}
+
+Json data_of(const Shot& now, const Answer& a, const Page& page) {
+  const VirtualCamera& c = a.camera;
+  const std::string file = std::filesystem::path(now.file).filename().string();
+  Json j;
+  j["file"] = file;
+  j["title"] = a.frame ? fmt::format("{}, frame {:g}", file, *a.frame) : file;
+  j["subtitle"] = fmt::format("{:.2f} mm, f/{:.3g}, focus {} ({})", c.focal.mm(), c.f_number,
+                              metres(c.focus), a.focus_said);
+  j["pixels"] = {c.pixels.width, c.pixels.height};
+  j["focus_dioptres"] = c.focus.is_infinite() ? 0.0 : 1.0 / c.focus.m();
+  j["blur_px_dioptres"] =
+      2.0 * c.aperture_radius.mm() * c.focal.mm() / 1000.0 / c.pixel_pitch().mm();
+  j["limit_px"] = a.coc_limit / c.pixel_pitch();
+  j["sharp_words"] = fmt::format(
+      "Sharp from {} to {}: blurred by up to {:.3g} px. Blur is the width of the disc "
+      "that a point becomes, + behind the focus, - in front of it.",
+      metres(a.sharp.near), metres(a.sharp.far), a.coc_limit / c.pixel_pitch());
+  j["camera"] = camera_of(a);
+  j["subjects"] = subjects_of_page(a);
+  j["notes"] = a.notes;
+  j["distortion"] = distortion_of(c);
+  j["has_depth_file"] = now.depth && !now.depth->file.empty();
+  j["marks"] = now.plate ? marks_of(now.plate->marks) : Json::array();
+  j["plate"] = page.plate ? picture_of(*page.plate) : Json(nullptr);
+  j["survey"] = page.survey ? survey_of(*page.survey) : Json(nullptr);
+  j["pictures"] = Json::array();
+  for (const PagePicture& p : page.pictures) j["pictures"].push_back(picture_of(p));
+  j["step_key"] = page.step_key;
+  j["step_now"] = page.step_now;
+  j["steps"] = Json::array();
+  for (const PageStep& s : page.steps) {
+    j["steps"].push_back(
+        {{"value", s.value}, {"words", s.words}, {"data", as_data("image/jpeg", s.jpeg)}});
+  }
+  j["plan_above"] = as_data("image/svg+xml", page.plan_above_svg);
+  j["plan_side"] = as_data("image/svg+xml", page.plan_side_svg);
+  return j;
+}
+
+}  // namespace
+
+std::string page_html(const Shot& now, const Answer& answer, const Page& page) {
+  const Json data_json = data_of(now, answer, page);
+  std::string data = data_json.dump(-1, ' ', false, Json::error_handler_t::replace);
+  // Inside a script element, "</" could end it.
+  for (std::size_t at = 0; (at = data.find("</", at)) != std::string::npos; at += 3) {
+    data.replace(at, 2, "<\\/");
+  }
+  std::string html = drawing::page_frame;
+  put(html, "@SCRIPT@", drawing::page_script);
+  put(html, "@DATA@", data);
+  put(html, "@STYLE@", drawing::page_style);
+  put(html, "@TITLE@", escaped(data_json["title"].get<std::string>()));
+  return html;
+}
+
+}  // namespace jolly_iris
