@@ -6,6 +6,7 @@
 #   ./test.sh quick     the optimised build alone
 set -euo pipefail
 cd "$(dirname "$0")"
+jolly_iris_for=tests
 source scripts/install_packages.sh
 
 jobs=$(nproc)

@@ -10,6 +10,11 @@ jolly_iris_packages=(
   libgtest-dev librapidcheck-dev libbenchmark-dev
 )
 
+# What only the tests need: a browser for the page.
+if [ "${jolly_iris_for:-}" = tests ]; then
+  jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev)
+fi
+
 jolly_iris_missing=()
 for package in "${jolly_iris_packages[@]}"; do
   dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'install ok installed' ||

@@ -6,7 +6,6 @@
 
 #include <cmath>
 
-#include "jolly_iris/answer.hpp"
 #include "jolly_iris/errors.hpp"
 #include "support.hpp"
 

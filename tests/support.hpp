@@ -16,10 +16,11 @@ inline std::string demo(const std::string& name) { return std::string(JOLLY_IRIS
 /// A fresh folder, removed at the end.
 class TempFolder {
  public:
-  TempFolder() {
+  /// @param more where one test needs several
+  explicit TempFolder(const std::string& more = "") {
     const auto* info = ::testing::UnitTest::GetInstance()->current_test_info();
     std::string name = std::string("jolly_iris_") + info->test_suite_name() + "_" + info->name() +
-                       "_" + std::to_string(::getpid());
+                       "_" + std::to_string(::getpid()) + more;
     for (char& c : name) {
       if (c == '/') c = '_';
     }

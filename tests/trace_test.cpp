@@ -7,6 +7,7 @@
 
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/perspective.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "support.hpp"
 
@@ -325,6 +326,134 @@ TEST(Trace, AShiftMovesThePictureAndNotTheBlur) {
   EXPECT_NEAR(s.x, 64.0 - 16.0, 0.1);
   EXPECT_NEAR(s.y, 64.0 + 32.0, 0.1);
   EXPECT_NEAR(s.wide, to_pixels(circle_of_confusion(c, 3_m), c), 0.5);
+}
+
+// ---- a level camera with its lens shifted
+// --------------------------------------------------------
+
+// A dark wall square to the view's heading, 10 m away, with upright bright strips from y = 0 to 9.
+Scene striped_wall(const std::vector<float>& at) {
+  Scene scene;
+  for (const float x : at) {
+    add_node(scene,
+             {.positions = {{x - 0.06F, 0, -10},
+                            {x + 0.06F, 0, -10},
+                            {x + 0.06F, 9, -10},
+                            {x - 0.06F, 9, -10}},
+              .triangles = {{0, 1, 2}, {0, 2, 3}}},
+             {.base = Eigen::Vector3f::Zero(), .emission = Eigen::Vector3f::Ones()});
+  }
+  return scene;
+}
+
+struct Strip {
+  double lean_deg = 0.0;
+  std::array<double, 2> foot{};
+};
+
+// The strip nearest to a column: how it leans, by the middles of its rows, and where it begins.
+Strip strip_near(const Picture& p, double column) {
+  Strip strip;
+  std::vector<std::array<double, 2>> middles;
+  double at = column;
+  double lit = 0.0;  // rows of the foot's last 40, as parts of full ones
+  for (int y = p.height() - 1; y >= 0; --y) {
+    double weight = 0.0;
+    double sum = 0.0;
+    for (int x = std::max(0, static_cast<int>(at) - 24);
+         x < std::min(p.width(), static_cast<int>(at) + 25); ++x) {
+      const double v = static_cast<double>(p.at(x, y)[0]);
+      weight += v;
+      sum += v * (x + 0.5);
+    }
+    if (weight < 1.0) continue;
+    at = sum / weight;
+    if (middles.empty() || middles.size() < 12) lit = std::max(lit, weight);
+    middles.push_back({at, y + 0.5});
+  }
+  const std::size_t ends = 3;  // rows that are partly covered
+  double n = 0, sy = 0, sx = 0, syy = 0, sxy = 0;
+  for (std::size_t i = ends; i + ends < middles.size(); ++i) {
+    const auto& [x, y] = middles[i];
+    n += 1;
+    sy += y;
+    sx += x;
+    syy += y * y;
+    sxy += x * y;
+  }
+  const double slope = (n * sxy - sx * sy) / (n * syy - sy * sy);
+  strip.lean_deg = std::atan(slope) * 180.0 / pi;
+  // The foot's row: where the strip, as bright as above, would have to end.
+  double below = 0.0;
+  const auto column_at = [&](double y) { return (sx - slope * sy) / n + slope * y; };
+  const double first = middles[8][1];
+  for (int y = static_cast<int>(first); y < p.height(); ++y) {
+    double weight = 0.0;
+    for (int x = std::max(0, static_cast<int>(column_at(y)) - 24);
+         x < std::min(p.width(), static_cast<int>(column_at(y)) + 25); ++x) {
+      weight += static_cast<double>(p.at(x, y)[0]);
+    }
+    below += weight / lit;
+  }
+  strip.foot = {column_at(first + below), static_cast<int>(first) + below};
+  return strip;
+}
+
+TEST(Level, TracedVerticalsAreParallelAndTheWallsFootIsFramedTheSame) {
+  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {1280, 720}};
+  const VirtualCamera pitched = resolve(body, {.focal = 15_mm}, {.stop = f_number(8.0)}, 10_m);
+  const Lean lean{12_deg, 0_deg};
+  Eigen::Isometry3d stand = Eigen::Isometry3d::Identity();
+  stand.translation().y() = 1.5;
+  const Eigen::Isometry3d level_stand = stand;
+  stand.rotate(Eigen::AngleAxisd(lean.tilt.radians(), Eigen::Vector3d::UnitX()));
+
+  // The foot of the wall, in the middle, is kept.
+  const Eigen::Vector3d foot = stand.inverse() * Eigen::Vector3d(0.0, 0.0, -10.0);
+  const auto kept = pixel_of_direction(pitched, {foot.x(), foot.y(), foot.z()});
+  const LevelCamera level = level_camera(pitched, lean, kept);
+
+  const std::vector<float> strips{-3.6F, -1.8F, 0.0F, 1.8F, 3.6F};
+  const Scene wall = striped_wall(strips);
+  TraceSettings settings;
+  settings.pinhole = true;
+  settings.samples = 16;
+  const Frame before = trace(wall, pitched, stand, settings);
+  const Frame after = trace(wall, level.camera, level_stand, settings);
+  double most_before = 0.0;
+  for (const float x : strips) {
+    const Eigen::Vector3d p = stand.inverse() * Eigen::Vector3d(static_cast<double>(x), 0.0, -10.0);
+    const double column = pixel_of_direction(pitched, {p.x(), p.y(), p.z()})[0];
+    const Strip leaning_strip = strip_near(before.colour, column);
+    const Strip upright = strip_near(after.colour, column);
+    EXPECT_LT(std::abs(upright.lean_deg), 0.02) << x;
+    EXPECT_NEAR(upright.foot[0], leaning_strip.foot[0], 1.0) << x;
+    EXPECT_NEAR(upright.foot[1], leaning_strip.foot[1], 1.0) << x;
+    most_before = std::max(most_before, std::abs(leaning_strip.lean_deg));
+  }
+  EXPECT_GT(most_before, 3.0) << "they did converge before";
+}
+
+TEST(Survey, TellsDepthAndNameOfWhatAPinholeSees) {
+  Scene scene;
+  const auto card = add_node(scene, square(0.1F, -2.0F), {});
+  scene.nodes[card].name = "card";
+  const auto part = add_node(scene, square(4.0F, -5.0F), {});  // has no name; its parent has
+  Node wall;
+  wall.name = "wall";
+  scene.nodes.insert(scene.nodes.begin(), wall);
+  scene.nodes[part + 1].parent = 0;
+  const VirtualCamera c = camera();
+  const Survey found = survey(scene, c, at_origin, {16, 16});
+  const auto at = [&](int x, int y) { return static_cast<std::size_t>(16 * y + x); };
+  EXPECT_NEAR(found.depth[at(8, 8)], 2.0, 1e-5);
+  EXPECT_EQ(found.names[static_cast<std::size_t>(found.thing[at(8, 8)])], "card");
+  EXPECT_NEAR(found.depth[at(0, 0)], 5.0, 1e-5);
+  EXPECT_EQ(found.names[static_cast<std::size_t>(found.thing[at(0, 0)])], "wall");
+  EXPECT_TRUE(holds(message_of<UsageError>([&] {
+                      (void)survey(scene, c, at_origin, {0, 4});
+                    }),
+                    "0 x 4"));
 }
 
 }  // namespace

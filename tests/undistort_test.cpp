@@ -16,7 +16,7 @@ using testing::holds;
 using testing::message_of;
 
 VirtualCamera camera(const Distortion& distortion, Lens lens = {.focal = 24_mm}) {
-  const Body body{.gate = {24.6_mm, 13.8_mm}, .pixels = {3840, 2160}};
+  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {3840, 2160}};
   lens.distortion = distortion;
   return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
 }
@@ -32,12 +32,12 @@ TEST(Undistort, FollowsBrownsPolynomial) {
   // By hand: the right corner is r = 1, so it moves out by k1 + k2 + k3 of its distance.
   const DistortionMap map(camera({.k = {0.03, -0.004, 0.001}}));
   const auto corner = map.undistorted({3840.0, 0.0});
-  // The gate's half diagonal, 14.103 mm, is the corner's distance where pixels are square.
-  const double half_px = std::hypot(24.6, 13.8) / 2.0 / (13.8 / 2160.0);
-  const double r2 =
-      (1920.0 * 1920.0 * (24.6 / 3840.0) * (24.6 / 3840.0) / ((13.8 / 2160.0) * (13.8 / 2160.0)) +
-       1080.0 * 1080.0) /
-      (half_px * half_px);
+  // The gate's half diagonal, 14.112 mm, is the corner's distance where pixels are square.
+  const double half_px = std::hypot(24.6, 13.8375) / 2.0 / (13.8375 / 2160.0);
+  const double r2 = (1920.0 * 1920.0 * (24.6 / 3840.0) * (24.6 / 3840.0) /
+                         ((13.8375 / 2160.0) * (13.8375 / 2160.0)) +
+                     1080.0 * 1080.0) /
+                    (half_px * half_px);
   const double stretch = 1.0 + 0.03 * r2 - 0.004 * r2 * r2 + 0.001 * r2 * r2 * r2;
   EXPECT_NEAR(corner[0], 1920.0 + 1920.0 * stretch, 1e-9);
   EXPECT_NEAR(corner[1], 1080.0 - 1080.0 * stretch, 1e-9);
@@ -56,7 +56,7 @@ TEST(Undistort, DecentringPullsToOneSide) {
 TEST(Undistort, TurnsAboutTheAxisOfAShiftedLens) {
   const VirtualCamera c = camera({.k = {0.05}}, {.focal = 24_mm, .shift_up = 3_mm});
   const DistortionMap map(c);
-  const std::array<double, 2> axis{1920.0, 1080.0 + 3.0 / (13.8 / 2160.0)};
+  const std::array<double, 2> axis{1920.0, 1080.0 + 3.0 / (13.8375 / 2160.0)};
   const auto u = map.undistorted(axis);
   EXPECT_NEAR(u[0], axis[0], 1e-9);
   EXPECT_NEAR(u[1], axis[1], 1e-9);
@@ -71,7 +71,7 @@ TEST(Undistort, SqueezedLensesBendTheirTwoWaysApart) {
   const double wide = (right[0] - 3840.0) / 1920.0;
   const double high = -top[1] / 1080.0;
   EXPECT_GT(wide, 0.05);
-  EXPECT_LT(high, 0.002);
+  EXPECT_LT(high, 0.1 * wide);
 }
 
 RC_GTEST_PROP(Undistort, ThereAndBackIsExact, ()) {

@@ -51,9 +51,11 @@ Rgba sample(const Picture& picture, const Place& p) {
   return sum;
 }
 
-// A place just on the border belongs to the picture: margins are whole pixels.
-bool within(const Place& p, PixelSize size) {
-  constexpr double slack = 0.5;
+// Margins are whole pixels, so places just outside the border are asked for. A picture is continued
+// by a little more than a filter reaches, so that its border meets no emptiness on the way back.
+constexpr double map_slack = 0.5;
+constexpr double picture_slack = 3.0;
+bool within(const Place& p, PixelSize size, double slack) {
   return p[0] >= -slack && p[1] >= -slack && p[0] <= size.width + slack &&
          p[1] <= size.height + slack;
 }
@@ -90,7 +92,7 @@ Frame warp(const Frame& frame, PixelSize size, const PlaceMap& from) {
   tbb::parallel_for(0, size.height, [&](int y) {
     for (int x = 0; x < size.width; ++x) {
       const auto p = from({x + 0.5, y + 0.5});
-      if (!p || !within(*p, old)) continue;
+      if (!p || !within(*p, old, picture_slack)) continue;
       out.colour.at(x, y) = sample(frame.colour, *p);
       if (!frame.has_depth()) continue;
       const int sx = std::clamp(static_cast<int>(std::floor((*p)[0])), 0, old.width - 1);
@@ -150,7 +152,7 @@ PositionMap undistorting_map(const DistortionMap& map, const Margin& margin) {
   tbb::parallel_for(0, result.size.height, [&](int y) {
     for (int x = 0; x < result.size.width; ++x) {
       const auto d = map.distorted({x + 0.5 - margin.beside, y + 0.5 - margin.above});
-      if (!d || !within(*d, map.size())) continue;
+      if (!d || !within(*d, map.size(), map_slack)) continue;
       result.from[static_cast<std::size_t>(y) * static_cast<std::size_t>(result.size.width) +
                   static_cast<std::size_t>(x)] = *d;
     }
@@ -166,7 +168,7 @@ PositionMap redistorting_map(const DistortionMap& map, const Margin& margin) {
     for (int x = 0; x < map.size().width; ++x) {
       const auto u = map.undistorted({x + 0.5, y + 0.5});
       const Place from{u[0] + margin.beside, u[1] + margin.above};
-      result.from.push_back(within(from, result.source) ? from : Place{-1.0, -1.0});
+      result.from.push_back(within(from, result.source, map_slack) ? from : Place{-1.0, -1.0});
     }
   }
   return result;

@@ -64,7 +64,7 @@ Channels channels_of(const OIIO::ImageSpec& spec, const std::string& path) {
     throw FileError(fmt::format("{}: has no colour channels R, G, B (its channels: {})", path,
                                 OIIO::Strutil::join(spec.channelnames, ", ")));
   }
-  if (c.g < 0 || c.b < 0) c.g = c.b = c.r;  // grey
+  if (c.g < 0 && c.b < 0) c.g = c.b = c.r;  // grey
   return c;
 }
 

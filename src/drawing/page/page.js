@@ -334,6 +334,7 @@
     const text = toml();
     $("toml").value = text;
     $("copy").disabled = text === "";
+    $("download").hidden = text === "";
     $("download").href = "data:text/plain;charset=utf-8," + encodeURIComponent(text);
   }
 
