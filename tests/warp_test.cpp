@@ -23,9 +23,11 @@ VirtualCamera camera(const Distortion& distortion, PixelSize pixels = {960, 540}
   return resolve(body, {.focal = 18_mm, .distortion = distortion}, {.stop = f_number(4.0)}, 5_m);
 }
 
-// Whether something sharp runs near a pixel: there, any filter loses something.
+// Whether something sharp runs near a pixel, or the picture ends: there, any filter loses
+// something.
 bool near_an_edge(const Picture& p, int x, int y) {
   constexpr int around = 5;
+  if (std::min({x, y, p.width() - 1 - x, p.height() - 1 - y}) < 3) return true;
   for (std::size_t c = 0; c < 3; ++c) {
     float least = std::numeric_limits<float>::max();
     float most = 0.0F;

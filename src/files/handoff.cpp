@@ -6,6 +6,7 @@
 
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/nearest.hpp"
+#include "jolly_iris/undistort.hpp"
 
 namespace jolly_iris {
 
@@ -52,6 +53,20 @@ Json iris_json(const Iris& iris) {
   return j;
 }
 
+Json distortion_json(const VirtualCamera& c) {
+  if (!c.distortion.any()) return nullptr;
+  const DistortionFigures figures = figures_of_distortion(c);
+  const Margin margin = DistortionMap(c).margin();
+  Json j{{"k", c.distortion.k},
+         {"p", c.distortion.p},
+         {"radius_mm", c.distortion.radius->mm()},
+         {"kind", figures.kind},
+         {"corner_px", figures.corner_px},
+         {"margin_px", {margin.beside, margin.above}}};
+  if (c.distortion.wide) j["wide"] = *c.distortion.wide;
+  return j;
+}
+
 Json camera_json(const Answer& a) {
   const VirtualCamera& c = a.camera;
   return {{"focal_mm", c.focal.mm()},
@@ -70,7 +85,8 @@ Json camera_json(const Answer& a) {
           {"pixels", {c.pixels.width, c.pixels.height}},
           {"squeeze", c.squeeze},
           {"aperture_wide_to_high", c.pupil_aspect()},
-          {"iris", iris_json(c.iris)}};
+          {"iris", iris_json(c.iris)},
+          {"distortion", distortion_json(c)}};
 }
 
 Json to_json(const Answer& a) {
