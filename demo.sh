@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # From a fresh Debian 12 to pictures in out/: installs what is missing, builds, and runs the demo
-# shots through report, solve, trace, defocus and handoff.
+# shots through every verb.
 set -euo pipefail
 cd "$(dirname "$0")"
 source scripts/install_packages.sh
@@ -25,6 +25,13 @@ run solve "$shot" --hold "boat,second boat"
 run report "$shot" --against demo/regatta/quick.typed.toml
 run trace "$shot" --half --samples 64 -o out/hero.trace.png
 run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
+run measure demo/regatta/quay.shot.toml --focal
+run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
+run solve demo/regatta/quay.shot.toml --level
+run plan "$shot" -o out/hero.plan.png
+run plan demo/regatta/drift.shot.toml -o out/drift.plan.svg
+run page "$shot" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
+  --with out/hero.trace.png --with out/hero.defocus.png -o out/hero.page.html
 run handoff "$shot" --to out
 run handoff demo/regatta/drift.shot.toml --to out
 
@@ -33,6 +40,9 @@ cat <<'EOT'
 Look at:
   out/hero.trace.png          the truth: the scene ray-traced through the lens
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
+  out/hero.page.html          the shot as a page: open it, point into the plate
+  out/hero.plan.png           the set from above
+  out/quay.straight.png       a plate without its lens's distortion
   out/hero.camera.gltf        the camera in its place, for any glTF reader
   out/hero.camera.json        all numbers of the report
   out/drift.camera.usda       a camera that moves and pulls focus, in USD text

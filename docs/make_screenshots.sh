@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Makes docs/screenshots/ anew from the demo data (some minutes). Beyond the build's packages it
-# needs: xvfb xterm imagemagick fonts-dejavu-core.
+# needs: xvfb xterm imagemagick fonts-dejavu-core chromium.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 tool=$PWD/build/release/bin
@@ -29,10 +29,44 @@ terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
   "jolly-iris solve $hero --blur '300 px'" \
   "jolly-iris report $hero --for fixed-gate" \
   "jolly-iris report $hero --against demo/regatta/quick.typed.toml"
+quay=demo/regatta/quay.shot.toml
+terminal measure 9 "jolly-iris measure $quay --focal" "jolly-iris solve $quay --level --by lines --keep 960,925"
 terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace" \
   "cat out/first.shot.toml"
 terminal handoff 10 "jolly-iris handoff $hero --to out" "cat out/hero.camera.usda"
 terminal mistakes 11 "cat docs/wrong.shot.toml" "jolly-iris report docs/wrong.shot.toml"
+
+# ---- plan and page ----
+"$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
+"$tool/jolly-iris" page "$hero" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
+  --with demo/regatta/plate.jpg -o "$scratch/hero.page.html"
+browser() { # NAME WIDTH,HEIGHT
+  chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --window-size="$2" \
+    --screenshot="$shots/$1.png" "file://$scratch/$1.html" > "$scratch/browser.log" 2>&1
+}
+# A focus and two edges as somebody would point at them.
+pointing='<script>addEventListener("load", () => { const p = document.getElementById("plate");
+const at = (x, y) => { const b = p.getBoundingClientRect(); p.dispatchEvent(new MouseEvent("click",
+{clientX: b.left + x * b.width, clientY: b.top + y * b.height})); };
+const tool = (n) => document.querySelector(`.tools input[value=${n}]`).click();
+tool("line"); document.getElementById("runs").value = "vertical";
+at(0.1, 0.1); at(0.098, 0.42); document.getElementById("end-edge").click();
+at(0.62, 0.12); at(0.621, 0.42); document.getElementById("end-edge").click();
+tool("focus"); at(0.79, 0.77); });</script>'
+sed "s#</body>#$(echo "$pointing" | tr '\n' ' ' | sed 's/[&#]/\\&/g')</body>#" "$scratch/hero.page.html" > "$scratch/page.html"
+browser page 1280,800
+# A window has a least width, a frame in it has none.
+echo '<body style="margin:0"><iframe src="page.html" style="width:390px;height:844px;border:0"></iframe>' \
+  > "$scratch/phone.html"
+browser phone 600,860
+convert "$shots/phone.png" -crop 390x844+0+0 +repage "$shots/phone.png"
+
+# ---- the quay: as shot, straight, level ----
+"$tool/jolly-iris" undistort "$quay" --variant measured --same-size -o "$scratch/straight.png"
+level=()
+while IFS= read -r set; do level+=(--set "$set"); done < <("$tool/jolly-iris" solve "$quay" --level \
+  --by lines --keep 960,925 --json | sed -n '/"try"/,/]/s/^ *"\(.*=.*\)",\{0,1\}$/\1/p')
+"$tool/jolly-iris" trace "$quay" "${level[@]}" --half --samples 48 -o "$scratch/level.png"
 
 oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8 -o "$scratch/pinhole.png"
 "$tool/jolly-iris" trace demo/regatta/hero.shot.toml --half --samples 256 -o "$shots/trace.png"
@@ -55,3 +89,12 @@ label "$scratch/d0.png" "defocus, rotation 0"
 label "$scratch/d20.png" "defocus, rotation 20 deg"
 convert \( "$scratch/t0.png" "$scratch/t20.png" +append \) \( "$scratch/d0.png" "$scratch/d20.png" +append \) \
   -append "$shots/triangles.png"
+
+cp demo/regatta/quay.jpg "$scratch/shot.png.jpg"
+convert "$scratch/shot.png.jpg" "$scratch/shot.png"
+label "$scratch/shot.png" "the plate: its lens bends lines, its camera looks up"
+label "$scratch/straight.png" "undistort: edges are straight; verticals still converge"
+label "$scratch/level.png" "CG through solve --level: verticals are parallel"
+convert "$scratch/shot.png" "$scratch/straight.png" "$scratch/level.png" -resize 640x \
+  -background '#1d2024' \( -clone 0-1 +append \) \( -clone 2 -gravity center -extent 1280x360 \) \
+  -delete 0-2 -append "$shots/lines.png"

@@ -1,9 +1,10 @@
-// What the documentation shows is what the tool says: every command in docs/camera-and-focus.md is
+// What the documentation shows is what the tool says: every command in these pages is
 // run, and every line shown below it comes back in that order.
 #include <gtest/gtest.h>
 
 #include <filesystem>
 #include <fstream>
+#include <ostream>
 #include <sstream>
 
 #include "cli_support.hpp"
@@ -59,12 +60,21 @@ std::vector<Shown> shown_in(const std::string& file) {
   return all;
 }
 
-TEST(Docs, ShowWhatTheToolSays) {
+struct Told {
+  const char* name;
+  const char* file;
+  std::size_t commands;
+};
+void PrintTo(const Told& page, std::ostream* out) { *out << page.name; }
+
+class Docs : public ::testing::TestWithParam<Told> {};
+
+TEST_P(Docs, ShowWhatTheToolSays) {
   const auto home = std::filesystem::current_path();
   std::filesystem::current_path(JOLLY_IRIS_DEMO "/../..");
   std::filesystem::create_directories("out");
-  const auto all = shown_in("docs/camera-and-focus.md");
-  EXPECT_GE(all.size(), 15U);
+  const auto all = shown_in(GetParam().file);
+  EXPECT_GE(all.size(), GetParam().commands);
   for (const Shown& shown : all) {
     const Ran ran = run(words_of(shown.command));
     EXPECT_EQ(ran.code, 0) << shown.command << '\n' << ran.err;
@@ -89,6 +99,11 @@ TEST(Docs, ShowWhatTheToolSays) {
   }
   std::filesystem::current_path(home);
 }
+
+INSTANTIATE_TEST_SUITE_P(Pages, Docs,
+                         ::testing::Values(Told{"camera_and_focus", "docs/camera-and-focus.md", 15},
+                                           Told{"seeing_the_set", "docs/seeing-the-set.md", 9}),
+                         [](const auto& each) { return std::string(each.param.name); });
 
 }  // namespace
 }  // namespace jolly_iris

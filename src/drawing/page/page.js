@@ -188,7 +188,7 @@
     } else {
       said = isFinite(s.z) ? `at = "${s.z.toPrecision(5)} m"` : 'at = "infinity"';
     }
-    return `[focus]                 # takes the place of the one that is there\n${said}\n`;
+    return `# takes the place of the [focus] that is there\n[focus]\n${said}\n`;
   };
   const markToml = (m) => {
     if (m.kind === "line") {
