@@ -223,6 +223,14 @@ TEST_F(Page, EveryKindOfMarkIsReadBack) {
        {"[[plate.circle]]", "[[plate.lamp]]\nat", "diameter", "[[plate.grey]]"}) {
     EXPECT_TRUE(holds(toml, part));
   }
+  // It can be copied and downloaded as it stands there.
+  browser_.click("#copy");
+  EXPECT_EQ(browser_.script("return new Promise(done => setTimeout(() => "
+                            "done(document.getElementById('copied').textContent), 300))"),
+            "copied");
+  EXPECT_EQ(browser_.script("return decodeURIComponent(document.getElementById('download').href"
+                            ".split(',').slice(1).join(','))"),
+            toml);
   // What was drawn can be taken out again.
   browser_.click("#mark-list button");
   EXPECT_FALSE(holds(browser_.value("#toml"), "circle"));

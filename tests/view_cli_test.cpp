@@ -8,8 +8,9 @@
 #include <ostream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/lines.hpp"
+#include "jolly_iris/load.hpp"
 #include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/undistort.hpp"
 
 namespace jolly_iris {
 namespace {
@@ -44,6 +45,28 @@ TEST(Measure, GivesTheFocalLengthOrSaysWhyNot) {
   const Ran r = run({"measure", demo("quay.shot.toml"), "--focal", "--only", "focal_mm.value"});
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_NEAR(std::stod(r.out), 18.02, 0.18);
+}
+
+TEST(Measure, AStraightLensIsNotGivenCoefficients) {
+  // The quay's edges, straightened by hand beforehand.
+  const LoadedShot loaded = load_shot(demo("quay.shot.toml"), {{{"variant", "measured"}}, {}, {}});
+  const DistortionMap map(loaded.answer.camera);
+  std::string shot = testing::plain_shot;
+  for (const DrawnLine& line : loaded.now.plate->marks.lines) {
+    std::string points;
+    for (const auto& p : line.points) {
+      const auto u = map.undistorted(p);
+      if (u[0] < 0 || u[1] < 0 || u[0] > 1920 || u[1] > 1080) continue;
+      points +=
+          (points.empty() ? "[" : ", [") + std::to_string(u[0]) + ", " + std::to_string(u[1]) + "]";
+    }
+    shot += "[[plate.line]]\npoints = [" + points + "]\n";
+  }
+  const TempFolder folder;
+  const Ran r = run({"measure", folder.write("a.shot.toml", shot)});
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "Distortion: none that these edges show"));
+  EXPECT_EQ(r.out.find("[lens.distortion]"), std::string::npos);
 }
 
 TEST(Measure, WhatItSaysCanBePasted) {

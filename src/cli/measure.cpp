@@ -112,6 +112,13 @@ std::string distortion_text(const Both& both, const LoadedShot& loaded) {
   VirtualCamera c = loaded.answer.camera;
   c.distortion = d.distortion;
   const DistortionFigures figures = figures_of_distortion(c);
+  if (std::abs(d.corner_px.value) <= d.corner_px.margin) {
+    return wrapped(
+        fmt::format("Distortion: none that these edges show; the corner moves by {:+.1f} "
+                    "± {:.1f} px. They are {:.2f} px off straight.",
+                    d.corner_px.value, d.corner_px.margin, d.off_before_px),
+        "", "  ");
+  }
   std::string text = wrapped(
       fmt::format("Distortion: {}, {:.2f} % at the corner ({:+.1f} ± {:.1f} px), by {}. The "
                   "edges were {:.2f} px off straight, {:.2f} px without it.",
@@ -206,7 +213,9 @@ void measure(const MeasureOptions& options, const Streams& io, std::vector<std::
   std::string text = tried_line(loaded.shot) + distortion_text(both, loaded) +
                      perspective_text(both, loaded) + table_of(both);
   std::string paste;
-  if (both.distortion && both.straightened_by_found) paste += toml_of(both.distortion->distortion);
+  const bool shows = both.distortion &&
+                     std::abs(both.distortion->corner_px.value) > both.distortion->corner_px.margin;
+  if (shows && both.straightened_by_found) paste += toml_of(both.distortion->distortion);
   const Shot& shot = loaded.now;
   if (both.perspective && !shot.scene && !shot.track && !shot.take.tilt) {
     paste += fmt::format("[take]\ntilt = \"{:.3f} deg\"\n", both.perspective->tilt_deg.value);
