@@ -58,11 +58,11 @@ double cost(const PlanBox& box, const Spot& anchor, double distance, const std::
   }
   const Spot end = nearest_of(box, anchor);
   for (const Leader& leader : leaders) {
-    if (cross(anchor, end, leader.from, leader.to)) sum += 70.0;
-    if (runs_through(leader.from, leader.to, box)) sum += 60.0;
+    if (cross(anchor, end, leader.from, leader.to)) sum += 130.0;
+    if (runs_through(leader.from, leader.to, box)) sum += 260.0;
   }
   for (const PlanBox& other : taken) {
-    if (runs_through(anchor, end, other)) sum += 120.0;
+    if (runs_through(anchor, end, other)) sum += 260.0;
   }
   return sum;
 }
