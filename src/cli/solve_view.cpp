@@ -115,7 +115,7 @@ std::array<double, 2> kept_place(const SolveOptions& options, const LoadedShot& 
 std::string shift_text(Length shift, Length side, const char* plus, const char* minus,
                        const char* of) {
   if (std::abs(shift.mm()) < 5e-4) return "none";
-  return fmt::format("{:.3f} mm {} = {:.4f} of the gate's {}", std::abs(shift.mm()),
+  return fmt::format("{:.3f} mm {} = {:.4f} of the picture's {}", std::abs(shift.mm()),
                      shift.mm() > 0.0 ? plus : minus, std::abs(shift / side), of);
 }
 

@@ -10,6 +10,8 @@ namespace jolly_iris::drawing {
 namespace {
 
 constexpr double gap = 3.0;  // between two labels, px
+// Words that would cost more than this make a drawing worse than their absence does.
+constexpr double dearest = 1400.0;
 
 bool overlap(const PlanBox& a, const PlanBox& b) {
   return a.x < b.x + b.width + gap && b.x < a.x + a.width + gap && a.y < b.y + b.height + gap &&
@@ -82,7 +84,7 @@ std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& pane
   std::vector<PlanBox> result;
   for (const Wish& wish : wishes) {
     PlanBox best{};
-    double least = 1e9;
+    double least = dearest;
     for (double r = 9.0; r < 700.0 && r < least; r *= 1.17) {
       for (int i = 0; i < directions; ++i) {
         const double angle = 2.0 * std::numbers::pi * i / directions;

@@ -216,6 +216,7 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["notes"] = a.notes;
   j["distortion"] = distortion_of(c);
   j["has_depth_file"] = now.depth && !now.depth->file.empty();
+  j["pull_frame"] = now.pulls.empty() || !a.frame ? Json(nullptr) : Json(*a.frame);
   j["marks"] = now.plate ? marks_of(now.plate->marks) : Json::array();
   j["plate"] = page.plate ? picture_of(*page.plate) : Json(nullptr);
   j["survey"] = page.survey ? survey_of(*page.survey) : Json(nullptr);

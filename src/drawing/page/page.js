@@ -188,6 +188,10 @@
     } else {
       said = isFinite(s.z) ? `at = "${s.z.toPrecision(5)} m"` : 'at = "infinity"';
     }
+    if (shot.pull_frame !== null) {
+      return `# takes the place of the pull's key at this frame, or goes between its neighbours\n` +
+             `[[pull]]\nframe = ${shot.pull_frame}\n${said}\n`;
+    }
     return `# takes the place of the [focus] that is there\n[focus]\n${said}\n`;
   };
   const markToml = (m) => {
