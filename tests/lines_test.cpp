@@ -36,6 +36,8 @@ class Hand {
 // A grid of six upright and six level straight edges, as the lens bends it.
 std::vector<DrawnLine> grid(const VirtualCamera& c, int points, Hand& hand) {
   const DistortionMap map(c);
+  const double w = c.pixels.width;
+  const double h = c.pixels.height;
   std::vector<DrawnLine> lines;
   for (int i = 0; i < 6; ++i) {
     for (const bool upright : {false, true}) {
@@ -44,7 +46,7 @@ std::vector<DrawnLine> grid(const VirtualCamera& c, int points, Hand& hand) {
         const double across = 0.04 + 0.92 * i / 5.0;
         const double along = 0.02 + 0.96 * j / (points - 1.0);
         const Place straight =
-            upright ? Place{3840 * across, 2160 * along} : Place{3840 * along, 2160 * across};
+            upright ? Place{w * across, h * along} : Place{w * along, h * across};
         line.points.push_back(hand.draws(*map.distorted(straight)));
       }
       lines.push_back(line);
@@ -132,6 +134,31 @@ INSTANTIATE_TEST_SUITE_P(All, KnownLenses,
                                            KnownLens{"pincushion", {.k = {-0.012}}},
                                            KnownLens{"none", {}}),
                          [](const auto& each) { return std::string(each.param.name); });
+
+TEST(DistortionFromLines, ASqueezedLensHasASetForEachWay) {
+  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {3840, 1080}};
+  const auto squeezed = [&](const Distortion& d) {
+    const Lens lens{.focal = 50_mm, .squeeze = 2.0, .distortion = d};
+    return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
+  };
+  const VirtualCamera truth = squeezed({.k = {0.02}, .wide = std::array{0.06, 0.0, 0.0}});
+  Hand steady(1, 0.0);
+  const FoundDistortion found = distortion_from_lines(squeezed({}), grid(truth, 12, steady));
+  EXPECT_EQ(found.terms, "k1, wide k1");
+  EXPECT_NEAR(found.distortion.k[0], 0.02, 1e-6);
+  ASSERT_TRUE(found.distortion.wide);
+  EXPECT_NEAR((*found.distortion.wide)[0], 0.06, 1e-6);
+}
+
+TEST(DistortionFromLines, PicturesThatAreStillSqueezedAreRefused) {
+  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {1920, 1080}, .pixel_aspect = 2.0};
+  const VirtualCamera c =
+      resolve(body, {.focal = 50_mm, .squeeze = 2.0}, {.stop = f_number(4.0)}, 5_m);
+  Hand steady(1, 0.0);
+  EXPECT_TRUE(
+      holds(message_of<OpticsError>([&] { (void)distortion_from_lines(c, grid(c, 5, steady)); }),
+            "desqueeze the plate first"));
+}
 
 TEST(DistortionFromLines, EdgesThroughTheMiddleTellNothing) {
   std::vector<DrawnLine> lines(4);
@@ -263,6 +290,11 @@ TEST(PerspectiveFromLines, TwoSetsGiveTheFocalLengthWithinOnePercent) {
     EXPECT_LT(found.focal_mm->margin / truth.focal.mm(), 0.02);
     EXPECT_NEAR(found.tilt_deg.value, 14.0, 0.3);
     for (const VanishingPoint& v : found.vanishing) EXPECT_LT(v.widths, 3.0);
+    // With a focal length that is known, the same edges tell the lean more closely.
+    const FoundPerspective known = perspective_from_lines(truth, lines);
+    EXPECT_FALSE(known.focal_mm);
+    EXPECT_NEAR(known.tilt_deg.value, 14.0, 0.1);
+    EXPECT_LT(known.tilt_deg.margin, found.tilt_deg.margin);
   }
 }
 

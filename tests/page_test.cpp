@@ -236,6 +236,22 @@ TEST_F(Page, EveryKindOfMarkIsReadBack) {
   EXPECT_FALSE(holds(browser_.value("#toml"), "circle"));
 }
 
+TEST_F(Page, WithoutASceneTheDepthPictureTells) {
+  const std::string shot = folder_.write(
+      "a.shot.toml", std::string(testing::plain_shot) + "[plate]\nfile = \"" + demo("plate.jpg") +
+                         "\"\n[depth]\nfile = \"" + demo("pinhole.exr") + "\"\n");
+  const Ran made = run({"page", shot, "-o", folder_ / "a.html"});
+  ASSERT_EQ(made.code, 0) << made.err;
+  browser_.open("file://" + (folder_ / "a.html"));
+  browser_.click(".tools label:nth-of-type(2)");  // focus
+  browser_.click("#plate", boat.x, boat.y);
+  EXPECT_TRUE(holds(browser_.value("#toml"), "at = \"2.3")) << "it has no name, so its distance";
+  browser_.script(
+      "const f = document.getElementById('focus-by'); f.value = 'pixel';"
+      "f.dispatchEvent(new Event('change'))");
+  EXPECT_TRUE(holds(browser_.value("#toml"), "pixel = [84")) << browser_.value("#toml");
+}
+
 TEST_F(Page, LooksThroughTheLensIntoTheScene) {
   // In a bent plate the pointer lies elsewhere than CG shows: both ways must agree.
   const std::string page = folder_ / "quay.page.html";

@@ -1,4 +1,4 @@
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/module.hpp"
 
 #include <OpenImageIO/imageio.h>
 #include <gtest/gtest.h>
@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/module.hpp"
 #include "jolly_iris/transfer.hpp"
 #include "support.hpp"
 
@@ -222,6 +223,14 @@ TEST(PlateFacts, PanoramasAndStereoPairsAreOutOfScope) {
   write_with(folder / "eyes.exr", spec);
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)read_plate_facts(folder / "eyes.exr"); }),
                     "stereo"));
+}
+
+TEST(Module, ThatIsNotThereIsTold) {
+  EXPECT_TRUE(holds(message_of<FileError>([] { (void)module_entry("libnone.so", "none"); }),
+                    "cannot load a part"));
+  EXPECT_TRUE(holds(
+      message_of<FileError>([] { (void)module_entry("libjolly_iris_openimageio.so", "none"); }),
+      "is not part of this version"));
 }
 
 }  // namespace

@@ -115,6 +115,25 @@ TEST(Plan, LabelsStandWhereTheThingsAreToScale) {
   EXPECT_EQ(checked, 3);
 }
 
+TEST(Plan, ACameraOnItsSideIsStillSeenFromAbove) {
+  // Held upright: what the picture has at its top is to the right of the camera, or to its left.
+  LoadedShot loaded = load_shot(demo("quay.shot.toml"));
+  Shot shot = loaded.now;
+  const auto right_of = [&](double roll) {
+    shot.track->rows[0].pan_tilt_roll = {0.0, 0.0, roll};
+    const Plan plan = plan_of(shot, shot, &*loaded.scene, answer(shot, &*loaded.scene), false);
+    for (const PlanPanel& panel : layout_of(plan).panels) {
+      for (const PlanLabel& l : panel.labels) {
+        if (l.name != "quay lamps") continue;
+        return (l.anchor_y - panel.box.y - 0.5 * panel.box.height) / panel.px_per_m + panel.aside_m;
+      }
+    }
+    return -1e9;
+  };
+  EXPECT_NEAR(right_of(90.0), right_of(0.0), 1e-6);
+  EXPECT_NEAR(right_of(-90.0), right_of(0.0), 1e-6);
+}
+
 TEST(Plan, AThinSharpRangeIsShownEnlarged) {
   const PlanLayout layout = layout_of(plan_for(shot_with(3, 4), false));
   ASSERT_EQ(layout.panels.size(), 2U);

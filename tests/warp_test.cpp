@@ -130,6 +130,14 @@ TEST(Warp, OtherShapesAreRefusedWithWhatWouldDo) {
       holds(said, std::to_string(960 + 2 * m.beside) + " x " + std::to_string(540 + 2 * m.above)));
 }
 
+TEST(Warp, SmallerPicturesOfTheSameShapeAreBentAlike) {
+  const DistortionMap map(camera({.k = {0.05}}));
+  const Frame half{Picture({480, 270}, {1, 1, 1, 1}), {}};
+  EXPECT_EQ(redistorted(half, map).colour.size(), (PixelSize{480, 270}));
+  const Margin m = map.margin();
+  EXPECT_EQ(undistorted(half, map, m).colour.width(), (960 + 2 * m.beside) / 2);
+}
+
 TEST(PositionMap, SaysWhereEachPixelComesFrom) {
   const VirtualCamera c = camera({.k = {0.05}}, {96, 54});
   const DistortionMap map(c);

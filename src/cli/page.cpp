@@ -7,6 +7,7 @@
 #include <ostream>
 
 #include "jolly_iris/defocus.hpp"
+#include "jolly_iris/depth_code.hpp"
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/picture_file.hpp"
@@ -67,19 +68,50 @@ std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::s
                      jpeg(seen.colour, plate_wide, 85)};
 }
 
-Survey survey_of(const Frame& sharp) {
+// A coarse grid of a depth picture, decoded as its shot says.
+Survey survey_of(const Frame& picture, const DepthCode& code, const VirtualCamera& camera,
+                 const std::string& file) {
+  const PixelSize full = picture.colour.size();
+  const double step = std::max(1.0, static_cast<double>(full.width) / survey_wide);
   Survey s;
-  const double step = std::max(1.0, static_cast<double>(sharp.colour.width()) / survey_wide);
-  s.size = {static_cast<int>(sharp.colour.width() / step),
-            static_cast<int>(sharp.colour.height() / step)};
+  s.size = {static_cast<int>(full.width / step), static_cast<int>(full.height / step)};
   for (int y = 0; y < s.size.height; ++y) {
     for (int x = 0; x < s.size.width; ++x) {
-      const auto row = static_cast<std::size_t>((y + 0.5) * step);
-      const auto column = static_cast<std::size_t>((x + 0.5) * step);
-      s.depth.push_back(sharp.depth[row * static_cast<std::size_t>(sharp.colour.width()) + column]);
+      const int row = static_cast<int>((y + 0.5) * step);
+      const int column = static_cast<int>((x + 0.5) * step);
+      const std::size_t at = static_cast<std::size_t>(row) * static_cast<std::size_t>(full.width) +
+                             static_cast<std::size_t>(column);
+      const float value =
+          picture.has_depth() ? picture.depth[at] : picture.colour.at(column, row)[0];
+      try {
+        const Length seen = decode_depth(code, static_cast<double>(value));
+        const auto d = direction_of_pixel(camera, (x + 0.5) * camera.pixels.width / s.size.width,
+                                          (y + 0.5) * camera.pixels.height / s.size.height);
+        const double longer =
+            code.kind == DepthCode::Kind::radial ? std::hypot(1.0, d[0], d[1]) : 1.0;
+        s.depth.push_back(static_cast<float>(seen.m() / longer));
+      } catch (const PictureError& e) {
+        throw PictureError(fmt::format("{}: at pixel {}, {}: {}", file, column, row, e.what()));
+      }
     }
   }
   return s;
+}
+
+// What is where: by the scene, else by a depth picture.
+std::optional<Survey> surveyed(const LoadedShot& loaded, const std::optional<Frame>& sharp,
+                               const std::string& sharp_file, std::vector<std::string>& files) {
+  const VirtualCamera& camera = loaded.answer.camera;
+  if (loaded.scene) {
+    return survey(*loaded.scene, camera, loaded.answer.place, size_of_width(camera, survey_wide));
+  }
+  const auto& depth = loaded.now.depth;
+  if (depth && !depth->file.empty()) {
+    files.push_back(depth->file);
+    return survey_of(read_picture(depth->file, Transfer::linear), depth->code, camera, depth->file);
+  }
+  if (sharp) return survey_of(*sharp, DepthCode{}, camera, sharp_file);
+  return std::nullopt;
 }
 
 // The frame that steps are made from: given, or traced anew whenever the framing changes.
@@ -175,16 +207,10 @@ void page(const PageOptions& options, const Streams& io, std::vector<std::string
     throw UsageError(name + ": a page's name ends in .html; this one does not");
   }
   LoadedShot loaded = load(options.shot, files);
-  const VirtualCamera& camera = loaded.answer.camera;
   Page page;
   SharpFrames frames(options, loaded, files);
   page.plate = plate_of(loaded, files);
-  if (loaded.scene) {
-    page.survey =
-        survey(*loaded.scene, camera, loaded.answer.place, size_of_width(camera, survey_wide));
-  } else if (frames.given()) {
-    page.survey = survey_of(*frames.given());
-  }
+  page.survey = surveyed(loaded, frames.given(), options.sharp, files);
   for (const std::string& file : options.pictures) {
     files.push_back(file);
     const Frame picture = read_picture(file);

@@ -1,6 +1,7 @@
 #include "plan_view.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 namespace jolly_iris::drawing {
 
@@ -8,19 +9,30 @@ PlanView::PlanView(const Plan& plan) : plan_(plan), lean_(lean_of(plan.answer.pl
   const VirtualCamera& c = plan.answer.camera;
   const double w = c.pixels.width;
   const double h = c.pixels.height;
-  const auto ray = [&](double x, double y) {
-    const auto d = direction_of_pixel(c, x, y);
-    return Eigen::Vector3d(d[0], d[1], d[2]);
-  };
-  rays_ = plan.from_side
-              ? std::array{ray(0.5 * w, h), Eigen::Vector3d(0, 0, -1), ray(0.5 * w, 0.0)}
-              : std::array{ray(0.0, 0.5 * h), Eigen::Vector3d(0, 0, -1), ray(w, 0.5 * h)};
+  // Of a rolled camera, the corners that reach farthest aside.
+  rays_[1] = Eigen::Vector3d(0.0, 0.0, -1.0);
+  rays_[0] = rays_[2] = rays_[1];
+  double least = 1e300;
+  double most = -1e300;
+  for (const double x : {0.0, w}) {
+    for (const double y : {0.0, h}) {
+      const auto d = direction_of_pixel(c, x, y);
+      const Eigen::Vector3d ray(d[0], d[1], d[2]);
+      const Spot p = on_paper(ray);
+      const double aside = std::atan2(p[1], p[0]);
+      if (aside < least) rays_[0] = ray;
+      if (aside > most) rays_[2] = ray;
+      least = std::min(least, aside);
+      most = std::max(most, aside);
+    }
+  }
 }
 
 Spot PlanView::on_paper(const Eigen::Vector3d& p) const {
-  if (!plan_.from_side) return {-p.z(), p.x()};
-  const auto d = levelled(lean_, {p.x(), p.y(), p.z()});
-  return {-d[2], d[1]};
+  // From above the paper holds the view axis and the level across it; from the side, the plumb.
+  const Lean lean = plan_.from_side ? lean_ : Lean{Angle{}, lean_.roll};
+  const auto d = levelled(lean, {p.x(), p.y(), p.z()});
+  return plan_.from_side ? Spot{-d[2], d[1]} : Spot{-d[2], d[0]};
 }
 
 Spot PlanView::of_world(const Eigen::Vector3d& p) const {

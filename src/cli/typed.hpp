@@ -1,0 +1,47 @@
+// From what was typed to values, with a sentence for what cannot be meant. Knows no library for
+// arguments: options.cpp hands it their texts.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "options.hpp"
+
+namespace jolly_iris::cli {
+
+// Everything as it was typed; turned into values once CLI11 is content.
+struct Typed {
+  std::vector<std::string> set{};
+  std::string variant{};
+  std::string box{};
+  std::string distance{};
+  std::string transfer{};
+  std::string frames{};
+  std::string blur{};
+  std::string by{};
+  std::string hold{};
+  std::string sharp{};
+  std::string of{};
+  std::string clip{};
+  std::string steps{};
+};
+
+/// "take.stop=f/2.8". All of these: @throws UsageError naming the option and what would be right
+Tried tried_of(const std::string& text);
+/// "800,300,200,200"; nothing for nothing.
+std::optional<Box> box_of(const std::string& text);
+/// "1001-1100" or "all", put into options that may have a step already.
+FrameOptions frames_of_text(FrameOptions o, const std::string& text);
+/// "a, b" → a and b, without blanks around them.
+std::vector<std::string> split(const std::string& text);
+/// What is wanted of solve: exactly one thing, with only what belongs to it.
+SolveOptions solve_of(SolveOptions o, const Typed& typed);
+/// "12 m"; nothing for nothing.
+std::optional<Length> distance_of(const std::string& text);
+/// "linear", "sRGB", "Rec.709"; nothing for nothing.
+std::optional<Transfer> transfer_of(const std::string& text);
+/// "take.stop=f/1.4,f/2"; no steps for nothing.
+Steps steps_of(const std::string& text);
+
+}  // namespace jolly_iris::cli
