@@ -1,4 +1,4 @@
-#include "jolly_iris/module.hpp"
+#include "jolly_iris/picture_file.hpp"
 
 #include <OpenImageIO/imageio.h>
 #include <gtest/gtest.h>
