@@ -242,6 +242,16 @@ TEST(PerspectiveFromLines, TwoLinesGiveThePitch) {
   EXPECT_GT(beyond + std::sqrt(sum2 / drawings), 0.0);
 }
 
+TEST(PerspectiveFromLines, ALevelCamerasVerticalsMeetNowhere) {
+  const std::vector<DrawnLine> lines{{{{500, 200}, {500, 2000}}, Runs::vertical, ""},
+                                     {{{3300, 200}, {3300, 2000}}, Runs::vertical, ""}};
+  const FoundPerspective found = perspective_from_lines(camera(), lines);
+  EXPECT_NEAR(found.tilt_deg.value, 0.0, 1e-6);
+  ASSERT_EQ(found.vanishing.size(), 1U);
+  EXPECT_GT(found.vanishing[0].widths, 1e3);
+  for (const double px : found.vanishing[0].px) EXPECT_FALSE(std::isnan(px));
+}
+
 TEST(PerspectiveFromLines, TakesTheBendingOutFirst) {
   const Distortion barrel{.k = {0.05}};
   const VirtualCamera c = camera(barrel);

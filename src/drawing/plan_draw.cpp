@@ -156,7 +156,7 @@ class Drawing {
     const Spot b = spot(panel, {end_of(panel), *height});
     canvas_.stroke({a, b}, ink, 1.2);
     if (panel.enlarged) return;
-    canvas_.text({b[0] - 6.0, b[1] + 13.0}, "ground", 10.5, soft, false, 1.0);
+    canvas_.text({a[0] + 6.0, a[1] + 13.0}, "ground", 10.5, soft);
   }
 
   // The plane of focus with its distance, and the limits where there is room to say them.
@@ -169,7 +169,7 @@ class Drawing {
     const double near = plan_.answer.sharp.near.m();
     const double far = plan_.answer.sharp.far.m();
     const double apart = (std::min(far, end_of(panel)) - near) * panel.px_per_m;
-    if (apart < 110.0 && !panel.enlarged) return;
+    if (apart < 110.0 && !panel.enlarged && layout_.panels.size() > 1) return;  // said there
     const double y = panel.box.y + 13.0;
     const auto say = [&](double m, const std::string& words, double align) {
       const Spot p = spot(panel, view_.at_edge(m, 0.5));
@@ -330,8 +330,9 @@ class Drawing {
   void legend() {
     double x = 20.0;
     const double y = layout_.height - 17.0;
-    const auto item = [&](const Colour& colour, const std::string& words) {
+    const auto item = [&](const Colour& colour, const std::string& words, bool hollow = false) {
       canvas_.disc({x + 5.0, y - 4.0}, 4.5, colour);
+      if (hollow) canvas_.ring({x + 5.0, y - 4.0}, 4.0, behind_blue, 1.5);
       canvas_.text({x + 14.0, y}, words, 11.5, ink);
       x += 14.0 + text_width(words, 11.5) + 20.0;
     };
@@ -343,7 +344,7 @@ class Drawing {
         std::any_of(plan_.places.begin(), plan_.places.end(), [](const SubjectPlace& p) {
           return !p.middle && p.axial.is_finite() && p.axial.mm() > 0.0;
         });
-    if (only_distance) item(paper, "(hollow) only its distance is known");
+    if (only_distance) item(paper, "only its distance is known", true);
     if (!plan_.path.empty()) item(path_violet, "way of the focus; dashed: of the camera");
     const Lean lean = lean_of(plan_.answer.place);
     if (!plan_.from_side && std::abs(lean.tilt.degrees()) > 2.0) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 #include "backend.hpp"
@@ -171,6 +172,12 @@ void require_enough(const std::vector<Seen>& seen, bool with_focal) {
 
 double wrapped(double angle) { return std::remainder(angle, 2.0 * std::numbers::pi); }
 
+// A homogeneous place in px: infinite for parallels, but never 0 / 0.
+double in_px(double p, double w) {
+  if (w != 0.0) return p / w;
+  return p == 0.0 ? 0.0 : std::copysign(std::numeric_limits<double>::infinity(), p);
+}
+
 std::string_view plural(Runs runs) { return runs == Runs::across ? "across" : to_string(runs); }
 
 }  // namespace
@@ -239,11 +246,10 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   for (const Runs runs : {Runs::vertical, Runs::level, Runs::across}) {
     if (count(seen, runs) < 2) continue;
     const auto p = vanishing_of(optics, runs, view.data());
-    VanishingPoint point{runs, {p[0] / p[2], p[1] / p[2]}, 0.0};
+    VanishingPoint point{runs, {in_px(p[0], p[2]), in_px(p[1], p[2])}, 0.0};
     point.widths = std::hypot(point.px[0] - 0.5 * camera.pixels.width,
                               point.px[1] - 0.5 * camera.pixels.height) /
                    camera.pixels.width;
-    if (!std::isfinite(point.widths)) point.widths = std::numeric_limits<double>::infinity();
     found.vanishing.push_back(point);
   }
   if (settings.focal) {
