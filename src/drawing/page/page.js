@@ -338,6 +338,7 @@
     const text = toml();
     $("toml").value = text;
     $("copy").disabled = text === "";
+    $("toml-hint").hidden = text !== "";
     $("download").hidden = text === "";
     $("download").href = "data:text/plain;charset=utf-8," + encodeURIComponent(text);
   }
