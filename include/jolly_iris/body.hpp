@@ -21,6 +21,15 @@ enum class Keeps {
 /// "gate width", "gate height", "whole gate", "no bars".
 std::string_view to_string(Keeps keeps);
 
+/// Which luminance stands for which picture value.
+enum class Anchor {
+  grey,       ///< what a reflected-light meter calls correct becomes 0.18
+  saturation  ///< what ISO 12232 calls saturated becomes 1
+};
+
+/// "grey", "saturation".
+std::string_view to_string(Anchor anchor);
+
 /// The real camera: the recorded area of its sensor and the picture it delivers.
 struct Body {
   std::string name{};
@@ -31,6 +40,7 @@ struct Body {
   Keeps keeps = Keeps::gate_width;
   double pixel_aspect = 1.0;       ///< width of a delivered pixel against its height, > 0
   std::optional<Length> flange{};  ///< lens mount to sensor plane, if known
+  Anchor anchor = Anchor::grey;    ///< of its picture values
 };
 
 /// A gate the trade knows by name.

@@ -47,6 +47,19 @@ struct SqueezePoint {
   double squeeze = 1.0;
 };
 
+/// A rim of the lens tube that cuts the light of places off the axis, as its image in the space of
+/// the entrance pupil.
+struct BarrelRim {
+  Length radius{};
+  Length ahead{};  ///< of the entrance pupil, + towards the subject: a front rim is > 0, a rear < 0
+};
+
+/// Loss of light measured at a place of the picture, against the picture's middle.
+struct LossPoint {
+  Length height{};     ///< from the axis, on the gate as recorded (before any desqueezing), > 0
+  double stops = 0.0;  ///< ≥ 0
+};
+
 struct Lens {
   std::string name{};
   Length focal{};  ///< marked focal length f₀ (vertical where squeezed; as chosen on a zoom), > 0
@@ -68,6 +81,8 @@ struct Lens {
   Length shift_up{};                        ///< in the scene: up shows more of what is above
   Distortion distortion{};
   Iris iris{};
+  std::vector<BarrelRim> barrel{};
+  std::vector<LossPoint> loss{};  ///< measured, by rising height; replaces what is computed
 };
 
 /// @throws OpticsError naming the key of the first value that no lens has

@@ -19,9 +19,13 @@ namespace jolly_iris {
 /// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in
 /// axial metres; a missing alpha is 1. Straight alpha (PNG, TIFF) comes out premultiplied.
 /// @param transfer how the numbers stand for light; none: linear for EXR, else sRGB
+/// @param curve for Transfer::table
 /// @throws FileError for a file that is missing, cut off, empty (0 × 0) or of an unknown kind
 Frame read_picture(const std::filesystem::path& path,
-                   std::optional<Transfer> transfer = std::nullopt);
+                   std::optional<Transfer> transfer = std::nullopt, const Curve& curve = {});
+
+/// A shot's plate, decoded as the shot says. @throws as read_picture
+Frame read_plate(const PlateEntry& plate);
 
 /// Whether a picture could be written under this name, to ask before long work.
 /// @throws UsageError for an ending of no known kind, FileError for a folder that is not there

@@ -39,7 +39,7 @@ Temperature parse_temperature(std::string_view text);
 double parse_multiple(std::string_view text);
 /// "straight", "round", "1.6 x" or a length.
 BladeRadius parse_blade_radius(std::string_view text);
-/// "2 stops", "0.6 density", "4 x" (a factor of light): the stops.
+/// "2 stops", "0.6 density", "4 x" (a factor of light), "0.6 density + 1 stop": the stops.
 double parse_density(std::string_view text);
 /// "12 px", "0.1 mm", "0.5 %" (of the picture's width). Above zero.
 BlurSize parse_blur_size(std::string_view text);

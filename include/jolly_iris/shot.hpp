@@ -13,6 +13,7 @@
 #include "jolly_iris/cheat.hpp"
 #include "jolly_iris/ease.hpp"
 #include "jolly_iris/plate_marks.hpp"
+#include "jolly_iris/primaries.hpp"
 #include "jolly_iris/sharpness.hpp"
 
 namespace jolly_iris {
@@ -136,6 +137,16 @@ struct SubjectEntry {
 /// Which point of the real camera the scene's camera stands for.
 enum class CameraOrigin { pupil, sensor, mount };
 
+/// What the numbers of the scene's lights count, and so those of CG pictures.
+enum class SceneLight {
+  unsaid,
+  candela,  ///< cd/m²: the exposure makes picture values of them
+  unscaled  ///< nothing: they are right as they are, or found by metering
+};
+
+/// "not said", "cd/m2", "unscaled".
+std::string_view to_string(SceneLight light);
+
 /// A scene file, and which of its cameras took the picture (none: its only one).
 struct SceneEntry {
   std::string file{};  ///< resolved against the shot file's folder; empty: a track alone
@@ -168,13 +179,23 @@ struct FrameRange {
   double last = 0.0;
 };
 
-/// How a picture file's numbers stand for light.
-enum class Transfer { linear, srgb, rec709 };
+/// How a picture file's numbers stand for light. See transfer.hpp.
+enum class Transfer { linear, srgb, rec709, acescct, table };
+
+/// "linear", "sRGB", "Rec.709", "ACEScct", "table".
+std::string_view to_string(Transfer transfer);
+
+/// A transfer curve measured or published as a table.
+struct Curve {
+  std::string file{};
+  std::vector<std::array<double, 2>> rows{};  ///< a file's number, its light; both strictly rising
+};
 
 /// The plate, how its numbers stand for light, and what was drawn on it.
 struct PlateEntry {
   std::string file{};  ///< may be empty: only marks
   std::optional<Transfer> transfer{};
+  Curve curve{};       ///< for Transfer::table
   PlateMarks marks{};  ///< what was drawn on it
 };
 
@@ -194,6 +215,8 @@ struct Shot {
   std::optional<FrameRange> frames{};
   std::optional<double> frame{};  ///< which one this is, once shot_at has made it
   std::optional<SceneEntry> scene{};
+  SceneLight light = SceneLight::unsaid;
+  Primaries primaries = Primaries::rec709;  ///< of the shot's pictures
   std::optional<Track> track{};
   std::optional<DepthEntry> depth{};
   Cheat cheat{};

@@ -25,13 +25,21 @@ struct Shutter {
   std::optional<Angle> angle{};
 };
 
+/// The white of a light, or the one that a camera was told of.
+struct White {
+  Temperature temperature{};
+  double tint = 0.0;  ///< distance from the white locus in CIE 1960 uv (Duv): + greener, − pinker
+};
+
 struct Take {
   Stop stop{};
   std::optional<Length> mark{};  ///< focus as the barrel shows it: from the *sensor plane*
   std::optional<double> iso{};
   std::optional<Shutter> shutter{};
   std::optional<double> fps{};
-  double nd_stops = 0.0;           ///< neutral density in stops, ≥ 0
+  double nd_stops = 0.0;           ///< neutral density in stops, all filters together, ≥ 0
+  std::optional<double> ev{};      ///< EV at ISO 100; leads over what stop, shutter and ISO make
+  std::optional<White> white{};    ///< what the camera was told the light is
   std::optional<Length> height{};  ///< of the entrance pupil above the floor
   std::optional<Angle> tilt{};     ///< of the view axis, + upward
 };

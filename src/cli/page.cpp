@@ -45,7 +45,7 @@ std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::s
   const VirtualCamera& c = loaded.answer.camera;
   if (shot.plate && !shot.plate->file.empty()) {
     files.push_back(shot.plate->file);
-    const Frame plate = read_picture(shot.plate->file, shot.plate->transfer);
+    const Frame plate = read_plate(*shot.plate);
     const double shape = static_cast<double>(plate.colour.width()) / plate.colour.height();
     const double wanted = static_cast<double>(c.pixels.width) / c.pixels.height;
     if (std::abs(shape / wanted - 1.0) > 0.01) {

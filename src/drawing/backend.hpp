@@ -1,6 +1,7 @@
 // What the module that links cairo offers to the library that loads it on first use.
 #pragma once
 
+#include "jolly_iris/exposure_sheet.hpp"
 #include "jolly_iris/plan.hpp"
 
 namespace jolly_iris::drawing {
@@ -8,11 +9,15 @@ namespace jolly_iris::drawing {
 PlanLayout layout_of(const Plan& plan);
 std::string plan_png(const Plan& plan);
 std::string plan_svg(const Plan& plan);
+std::string exposure_png(const ExposureSheet& sheet);
+std::string exposure_svg(const ExposureSheet& sheet);
 
 struct Backend {
   decltype(&layout_of) layout;
-  decltype(&plan_png) png;
-  decltype(&plan_svg) svg;
+  decltype(&drawing::plan_png) plan_png;
+  decltype(&drawing::plan_svg) plan_svg;
+  decltype(&drawing::exposure_png) exposure_png;
+  decltype(&drawing::exposure_svg) exposure_svg;
 };
 
 /// Name of the module's only entry, which returns a Backend.

@@ -2,6 +2,7 @@
 
 #include <cairo-svg.h>
 
+#include <cstring>
 #include <stdexcept>
 
 namespace jolly_iris::drawing {
@@ -85,6 +86,28 @@ void Canvas::text(const Spot& at, const std::string& words, double size, const C
   const double left = align == 0.0 ? at[0] : at[0] - align * text_width(words, size, bold);
   cairo_move_to(cairo_, left, at[1]);
   cairo_show_text(cairo_, words.c_str());
+}
+
+void Canvas::picture(const Raster& raster, const Spot& at, double wide) {
+  cairo_surface_t* image =
+      cairo_image_surface_create(CAIRO_FORMAT_RGB24, raster.width, raster.height);
+  if (cairo_surface_status(image) == CAIRO_STATUS_SUCCESS) {
+    const int stride = cairo_image_surface_get_stride(image);
+    unsigned char* bytes = cairo_image_surface_get_data(image);
+    for (int y = 0; y < raster.height; ++y) {
+      const auto row = static_cast<std::size_t>(y) * static_cast<std::size_t>(raster.width);
+      std::memcpy(bytes + static_cast<std::ptrdiff_t>(y) * stride, raster.pixels.data() + row,
+                  static_cast<std::size_t>(raster.width) * sizeof(std::uint32_t));
+    }
+    cairo_surface_mark_dirty(image);
+    cairo_save(cairo_);
+    cairo_translate(cairo_, at[0], at[1]);
+    cairo_scale(cairo_, wide / raster.width, wide / raster.width);
+    cairo_set_source_surface(cairo_, image, 0.0, 0.0);
+    cairo_paint(cairo_);
+    cairo_restore(cairo_);
+  }
+  cairo_surface_destroy(image);
 }
 
 void Canvas::only_within(double x, double y, double width, double height) {

@@ -5,6 +5,7 @@
 #include <cairo.h>
 
 #include <array>
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -19,6 +20,13 @@ struct Colour {
 };
 
 using Spot = std::array<double, 2>;
+
+/// A picture to put onto a canvas, row by row, 0xRRGGBB.
+struct Raster {
+  int width = 0;
+  int height = 0;
+  std::vector<std::uint32_t> pixels{};
+};
 
 class Canvas {
  public:
@@ -36,6 +44,8 @@ class Canvas {
   /// Its left end at x, its baseline at y. @param align 0 left, 0.5 middle, 1 right
   void text(const Spot& at, const std::string& words, double size, const Colour& colour,
             bool bold = false, double align = 0.0);
+  /// Its top left corner at `at`, `wide` px of the canvas across.
+  void picture(const Raster& raster, const Spot& at, double wide);
   /// Nothing outside is drawn until the next call of whole().
   void only_within(double x, double y, double width, double height);
   void whole();

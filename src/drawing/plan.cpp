@@ -4,9 +4,8 @@
 #include <cmath>
 #include <filesystem>
 
-#include "backend.hpp"
+#include "cairo_module.hpp"
 #include "jolly_iris/frames.hpp"
-#include "jolly_iris/module.hpp"
 #include "jolly_iris/plan.hpp"
 
 namespace jolly_iris {
@@ -46,12 +45,6 @@ std::string title_of(const Shot& now, const Answer& a, bool from_side) {
   return title;
 }
 
-const drawing::Backend& backend() {
-  static const auto* loaded = static_cast<const drawing::Backend*>(
-      module_entry("libjolly_iris_cairo.so", drawing::entry_name));
-  return *loaded;
-}
-
 }  // namespace
 
 Plan plan_of(const Shot& shot, const Shot& now, Scene* scene, const Answer& answer,
@@ -79,8 +72,8 @@ Plan plan_of(const Shot& shot, const Shot& now, Scene* scene, const Answer& answ
   return plan;
 }
 
-PlanLayout layout_of(const Plan& plan) { return backend().layout(plan); }
-std::string plan_png(const Plan& plan) { return backend().png(plan); }
-std::string plan_svg(const Plan& plan) { return backend().svg(plan); }
+PlanLayout layout_of(const Plan& plan) { return drawing::cairo_module().layout(plan); }
+std::string plan_png(const Plan& plan) { return drawing::cairo_module().plan_png(plan); }
+std::string plan_svg(const Plan& plan) { return drawing::cairo_module().plan_svg(plan); }
 
 }  // namespace jolly_iris

@@ -382,9 +382,3 @@ std::string plan_png(const Plan& plan) { return drawn(plan, Canvas::Kind::png); 
 std::string plan_svg(const Plan& plan) { return drawn(plan, Canvas::Kind::svg); }
 
 }  // namespace jolly_iris::drawing
-
-extern "C" __attribute__((visibility("default"))) const void* jolly_iris_drawing_backend() {
-  static const jolly_iris::drawing::Backend backend{
-      jolly_iris::drawing::layout_of, jolly_iris::drawing::plan_png, jolly_iris::drawing::plan_svg};
-  return &backend;
-}

@@ -2,15 +2,8 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <array>
-#include <charconv>
-#include <cmath>
-#include <sstream>
-
-#include "jolly_iris/disk.hpp"
+#include "csv_table.hpp"
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
 
 namespace jolly_iris {
 
@@ -19,51 +12,8 @@ namespace {
 const std::vector<std::string> known_columns{"frame", "x",  "y",  "z",  "pan", "tilt",
                                              "roll",  "qx", "qy", "qz", "qw",  "focal_mm"};
 
-std::vector<std::string> cells_of(std::string line) {
-  std::vector<std::string> cells;
-  if (!line.empty() && line.back() == '\r') line.pop_back();
-  std::istringstream in(line);
-  for (std::string cell; std::getline(in, cell, ',');) {
-    const auto first = cell.find_first_not_of(" \t\"");
-    const auto last = cell.find_last_not_of(" \t\"");
-    cells.push_back(first == std::string::npos ? "" : cell.substr(first, last - first + 1));
-  }
-  return cells;
-}
-
-struct Table {
-  std::string file;
-  std::vector<std::string> columns;
-
-  [[noreturn]] void refuse(int line, const std::string& why) const {
-    throw FileError(fmt::format("{}:{}: {}", file, line, why));
-  }
-  std::optional<std::size_t> index(const std::string& name) const {
-    const auto found = std::find(columns.begin(), columns.end(), name);
-    if (found == columns.end()) return std::nullopt;
-    return static_cast<std::size_t>(found - columns.begin());
-  }
-  double number(const std::vector<std::string>& cells, const std::string& name, int line) const {
-    const std::string& text = cells.at(*index(name));
-    double value = 0.0;
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-    if (error != std::errc{} || end != text.data() + text.size() || !std::isfinite(value)) {
-      refuse(line, fmt::format("'{}' in the column {} is not a number", text, name));
-    }
-    return value;
-  }
-};
-
-void check_columns(const Table& table, int line) {
-  for (const std::string& name : table.columns) {
-    if (std::find(known_columns.begin(), known_columns.end(), name) == known_columns.end()) {
-      table.refuse(line, fmt::format("'{}' is not a column of a camera track.{}", name,
-                                     did_you_mean(name, known_columns)));
-    }
-    if (std::count(table.columns.begin(), table.columns.end(), name) > 1) {
-      table.refuse(line, fmt::format("the column {} stands there twice", name));
-    }
-  }
+void check_columns(const CsvTable& table, int line) {
+  table.require_known(known_columns, "a camera track", line);
   const bool angles = table.index("pan") && table.index("tilt") && table.index("roll");
   const bool quaternion =
       table.index("qx") && table.index("qy") && table.index("qz") && table.index("qw");
@@ -76,7 +26,7 @@ void check_columns(const Table& table, int line) {
   }
 }
 
-TrackRow row_of(const Table& table, const std::vector<std::string>& cells, int line) {
+TrackRow row_of(const CsvTable& table, const std::vector<std::string>& cells, int line) {
   const auto get = [&](const char* name) { return table.number(cells, name, line); };
   TrackRow row;
   row.frame = get("frame");
@@ -103,31 +53,16 @@ TrackRow row_of(const Table& table, const std::vector<std::string>& cells, int l
 }  // namespace
 
 std::vector<TrackRow> read_track(const std::string& file) {
-  std::istringstream in(read_whole_file(file));
-  Table table{file, {}};
   std::vector<TrackRow> rows;
-  int line = 0;
-  for (std::string text; std::getline(in, text);) {
-    ++line;
-    const std::vector<std::string> cells = cells_of(text);
-    if (cells.empty() || cells[0].starts_with("#") || (cells.size() == 1 && cells[0].empty())) {
-      continue;
-    }
-    if (table.columns.empty()) {
-      table.columns = cells;
-      check_columns(table, line);
-      continue;
-    }
-    if (cells.size() != table.columns.size()) {
-      table.refuse(line,
-                   fmt::format("has {} values for {} columns", cells.size(), table.columns.size()));
-    }
-    rows.push_back(row_of(table, cells, line));
-    if (rows.size() > 1 && !(rows.back().frame > rows[rows.size() - 2].frame)) {
-      table.refuse(line, fmt::format("frame {:g} does not come after frame {:g}", rows.back().frame,
-                                     rows[rows.size() - 2].frame));
-    }
-  }
+  read_csv(file, check_columns,
+           [&](const CsvTable& table, const std::vector<std::string>& cells, int line) {
+             rows.push_back(row_of(table, cells, line));
+             if (rows.size() < 2) return;
+             const double before = rows[rows.size() - 2].frame;
+             if (rows.back().frame > before) return;
+             table.refuse(line, fmt::format("frame {:g} does not come after frame {:g}",
+                                            rows.back().frame, before));
+           });
   if (rows.empty()) throw FileError(file + ": has no row of a camera track");
   return rows;
 }

@@ -1,6 +1,7 @@
 #include "jolly_iris/load.hpp"
 
 #include "camera_track.hpp"
+#include "jolly_iris/curve_file.hpp"
 #include "jolly_iris/gltf.hpp"
 #include "jolly_iris/over.hpp"
 #include "jolly_iris/usda.hpp"
@@ -42,6 +43,11 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
   if (shot.track) {
     read.push_back(shot.track->file);
     shot.track->rows = named_by(shot, "scene.track", [&] { return read_track(shot.track->file); });
+  }
+  if (shot.plate && !shot.plate->curve.file.empty()) {
+    Curve& curve = shot.plate->curve;
+    read.push_back(curve.file);
+    curve = named_by(shot, "plate.transfer", [&] { return read_curve(curve.file); });
   }
   if (shot.scene && !shot.scene->file.empty()) {
     read.push_back(shot.scene->file);

@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "jolly_iris/quantity.hpp"
+#include "jolly_iris/white.hpp"
 
 namespace jolly_iris {
 
@@ -159,6 +160,34 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
   }
 }
 
+// What makes the corners darker.
+void read_fall_off(ShotReader& in, Lens& lens) {
+  for (std::size_t i = 0; in.has_section(fmt::format("lens.barrel[{}].", i)); ++i) {
+    const std::string base = fmt::format("lens.barrel[{}]", i);
+    BarrelRim rim;
+    in.require(base + ".radius", "radius = \"21 mm\"");
+    in.require(base + ".ahead", "ahead = \"40 mm\" (of the entrance pupil; behind it: -30 mm)");
+    if (const auto v = in.quantity<Length>(base + ".radius", parse_length, positive)) {
+      rim.radius = *v;
+    }
+    if (const auto v = in.quantity<Length>(base + ".ahead", parse_length)) rim.ahead = *v;
+    lens.barrel.push_back(rim);
+  }
+  for (std::size_t i = 0; in.has_section(fmt::format("lens.loss[{}].", i)); ++i) {
+    const std::string base = fmt::format("lens.loss[{}]", i);
+    LossPoint point;
+    in.require(base + ".height", "height = \"10 mm\" (from the middle of the gate)");
+    in.require(base + ".stops", "stops = 0.6");
+    if (const auto v = in.quantity<Length>(base + ".height", parse_length, positive)) {
+      point.height = *v;
+    }
+    if (const auto v = in.number(base + ".stops", 0.0, 20.0, "a loss of 0 to 20 stops")) {
+      point.stops = *v;
+    }
+    lens.loss.push_back(point);
+  }
+}
+
 void read_lens(ShotReader& in, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
   in.require("lens.focal", "focal = \"58 mm\"");
@@ -181,8 +210,25 @@ void read_lens(ShotReader& in, Lens& lens) {
   read_attachments(in, lens);
   read_tables(in, lens);
   read_distortion(in, lens.distortion);
+  read_fall_off(in, lens);
   read_projection(in);
   read_iris(in, lens.iris);
+}
+
+void read_white(ShotReader& in, Take& take) {
+  const std::function<std::string(const Temperature&)> within = [](const Temperature& t) {
+    return t.kelvin() >= warmest_white_K && t.kelvin() <= coolest_white_K
+               ? ""
+               : "is no white; whites go from 1000 K to 25000 K";
+  };
+  const auto white = in.quantity<Temperature>("take.white", parse_temperature, within);
+  const auto tint = in.number("take.tint", -most_tint, most_tint,
+                              "a tint within ±0.05: the distance from the white locus in CIE 1960 "
+                              "uv, + greener");
+  if (white) take.white = White{*white, tint.value_or(0.0)};
+  if (in.has("take.tint") && !in.has("take.white")) {
+    in.mistake("take.tint", "needs the temperature that it belongs to: white = \"5600 K\"");
+  }
 }
 
 void read_take(ShotReader& in, Take& take) {
@@ -193,6 +239,8 @@ void read_take(ShotReader& in, Take& take) {
   take.shutter = in.quantity<Shutter>("take.shutter", parse_shutter);
   take.fps = in.number("take.fps", tiny, huge, "a frame rate above zero; write e.g. 24");
   if (const auto v = in.quantity<double>("take.nd", parse_density)) take.nd_stops = *v;
+  take.ev = in.number("take.ev", -50.0, 50.0, "an exposure value at ISO 100; write e.g. 9.5");
+  read_white(in, take);
   take.height = in.quantity<Length>("take.height", parse_length);
   take.tilt = in.quantity<Angle>("take.tilt", parse_angle);
 }
@@ -211,6 +259,10 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
                                                               {"sensor", CameraOrigin::sensor},
                                                               {"mount", CameraOrigin::mount}})) {
     entry.origin = *v;
+  }
+  if (const auto v = in.choice<SceneLight>(
+          "scene.light", {{"cd/m2", SceneLight::candela}, {"unscaled", SceneLight::unscaled}})) {
+    shot.light = *v;
   }
   if (const auto v = in.truth("scene.level")) entry.level = *v;
   const auto track = in.text("scene.track");
@@ -270,13 +322,30 @@ void read_cheat(ShotReader& in, Cheat& cheat) {
   cheat.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
 }
 
+// One of the known transfers, or a table's file.
+std::pair<std::optional<Transfer>, Curve> read_transfer(ShotReader& in, const std::string& file) {
+  const std::string key = "plate.transfer";
+  const auto value = in.tree().find(key);
+  if (value != in.tree().end() && value->second.text.ends_with(".csv")) {
+    const auto name = in.text(key);
+    return {Transfer::table, Curve{beside(file, *name), {}}};
+  }
+  const auto transfer = in.choice<Transfer>(key, {{"linear", Transfer::linear},
+                                                  {"sRGB", Transfer::srgb},
+                                                  {"Rec.709", Transfer::rec709},
+                                                  {"ACEScct", Transfer::acescct}});
+  return {transfer, {}};
+}
+
 void read_files(ShotReader& in, const std::string& file, Shot& shot) {
   read_scene(in, file, shot);
   const auto plate = in.text("plate.file");
-  const auto transfer = in.choice<Transfer>(
-      "plate.transfer",
-      {{"linear", Transfer::linear}, {"sRGB", Transfer::srgb}, {"Rec.709", Transfer::rec709}});
-  if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer, {}};
+  const auto [transfer, curve] = read_transfer(in, file);
+  if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer, curve, {}};
+  if (const auto v = in.choice<Primaries>(
+          "plate.primaries", {{"Rec.709", Primaries::rec709}, {"ACEScg", Primaries::acescg}})) {
+    shot.primaries = *v;
+  }
   PlateMarks marks = read_marks(in, shot.body.pixels);
   if (marks.any()) {
     if (!shot.plate) shot.plate.emplace();
@@ -307,6 +376,10 @@ void read_body(ShotReader& in, Body& body) {
                                "a pixel's width against its height; write e.g. 2 for a picture "
                                "that is still squeezed")) {
     body.pixel_aspect = *v;
+  }
+  if (const auto v = in.choice<Anchor>(
+          "body.anchor", {{"grey", Anchor::grey}, {"saturation", Anchor::saturation}})) {
+    body.anchor = *v;
   }
   body.flange = in.quantity<Length>("body.flange", parse_length, positive);
 }

@@ -54,10 +54,6 @@ std::optional<std::string> distance_text(const PlateFacts& facts) {
   return quoted(fmt::format("{:.4g} m", facts.distance->m()));
 }
 
-std::string_view transfer_name(Transfer t) {
-  return t == Transfer::linear ? "linear" : t == Transfer::srgb ? "sRGB" : "Rec.709";
-}
-
 }  // namespace
 
 std::string starter_shot(const PlateFacts& facts, const std::string& plate_name) {
@@ -122,8 +118,8 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
 
   out += "\n[plate]\n" + line("file", quoted(plate_name), "relative to this file");
   if (facts.transfer) {
-    out += line("transfer", quoted(std::string(transfer_name(*facts.transfer))),
-                "how its numbers stand for light: linear, sRGB or Rec.709");
+    out += line("transfer", quoted(std::string(to_string(*facts.transfer))),
+                "how its numbers stand for light: linear, sRGB, Rec.709, ACEScct");
   }
   return out;
 }

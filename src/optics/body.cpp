@@ -20,6 +20,10 @@ std::string_view to_string(Keeps keeps) {
   return "no bars";
 }
 
+std::string_view to_string(Anchor anchor) {
+  return anchor == Anchor::saturation ? "saturation" : "grey";
+}
+
 Extent recorded_gate(const Body& body) {
   if (!body.window) return body.gate;
   if (!body.photosites) {

@@ -31,6 +31,35 @@ void require_squeeze(double squeeze, const char* key) {
   }
 }
 
+void require_barrel(const Lens& lens) {
+  for (std::size_t i = 0; i < lens.barrel.size(); ++i) {
+    const BarrelRim& rim = lens.barrel[i];
+    const std::string key = fmt::format("lens.barrel[{}]", i);
+    require_above_zero(rim.radius.mm(), "a rim's radius in mm", (key + ".radius").c_str());
+    if (!rim.ahead.is_finite()) {
+      throw OpticsError("a rim's distance from the pupil is not finite", key + ".ahead");
+    }
+  }
+  for (std::size_t i = 0; i < lens.loss.size(); ++i) {
+    const std::string key = fmt::format("lens.loss[{}]", i);
+    require_above_zero(lens.loss[i].height.mm(), "a measured image height in mm",
+                       (key + ".height").c_str());
+    if (!(lens.loss[i].stops >= 0.0) || !std::isfinite(lens.loss[i].stops)) {
+      throw OpticsError(
+          fmt::format("a loss of {:g} stops; it is 0 or more: the picture's middle is "
+                      "the brightest",
+                      lens.loss[i].stops),
+          key + ".stops");
+    }
+    if (i > 0 && !(lens.loss[i].height > lens.loss[i - 1].height)) {
+      throw OpticsError(fmt::format("the loss at {:.4g} mm stands behind the one at {:.4g} mm; "
+                                    "heights rise, each once",
+                                    lens.loss[i].height.mm(), lens.loss[i - 1].height.mm()),
+                        key + ".height");
+    }
+  }
+}
+
 template <class Point>
 void require_table(const std::vector<Point>& table, const char* what, const char* key) {
   if (table.size() == 1) {
@@ -91,6 +120,7 @@ void require_possible(const Lens& lens) {
   if (lens.squeeze_now) require_squeeze(*lens.squeeze_now, "lens.squeeze");
   require_table(lens.squeezes, "squeeze", "lens.squeezes");
   require_table(lens.breathing, "breathing", "lens.breathing");
+  require_barrel(lens);
   for (const BreathingPoint& p : lens.breathing) {
     const bool good = p.focal ? p.focal->mm() > 0.0 && !p.field
                               : p.field && p.field->degrees() > 0.0 && p.field->degrees() < 180.0;

@@ -293,6 +293,9 @@ BladeRadius parse_blade_radius(std::string_view text) {
 }
 
 double parse_density(std::string_view text) {
+  if (const auto plus = text.find('+', 1); plus < text.size()) {  // several in one holder
+    return parse_density(text.substr(0, plus)) + parse_density(text.substr(plus + 1));
+  }
   Cursor in(text);
   const auto value = in.number();
   double stops = -1.0;
@@ -303,7 +306,7 @@ double parse_density(std::string_view text) {
   else if (value && times_sign(in) && *value >= 1.0)
     stops = std::log2(*value);
   if (!in.done() || stops < 0.0) {
-    refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x");
+    refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
   }
   return stops;
 }

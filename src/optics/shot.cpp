@@ -46,6 +46,34 @@ std::string_view to_string(Runs runs) {
   return "anyhow";
 }
 
+std::string_view to_string(Transfer transfer) {
+  switch (transfer) {
+    case Transfer::linear:
+      return "linear";
+    case Transfer::srgb:
+      return "sRGB";
+    case Transfer::rec709:
+      return "Rec.709";
+    case Transfer::acescct:
+      return "ACEScct";
+    case Transfer::table:
+      break;
+  }
+  return "table";
+}
+
+std::string_view to_string(SceneLight light) {
+  switch (light) {
+    case SceneLight::candela:
+      return "cd/m2";
+    case SceneLight::unscaled:
+      return "unscaled";
+    case SceneLight::unsaid:
+      break;
+  }
+  return "not said";
+}
+
 std::string Shot::where(const std::string& key) const {
   if (key.empty()) return {};
   const auto found = origins.find(key);

@@ -1,6 +1,11 @@
 #include "jolly_iris/transfer.hpp"
 
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
 #include <cmath>
+
+#include "jolly_iris/errors.hpp"
 
 namespace jolly_iris {
 
@@ -27,6 +32,38 @@ float linear_to_rec709(float v) {
   return v < rec709_beta ? 4.5F * v : rec709_alpha * std::pow(v, 0.45F) - (rec709_alpha - 1.0F);
 }
 
+constexpr float cct_slope = 10.5402377416545F;
+constexpr float cct_offset = 0.0729055341958355F;
+constexpr float cct_break = 0.0078125F;
+
+float acescct_to_linear(float v) {
+  return v <= cct_slope * cct_break + cct_offset ? (v - cct_offset) / cct_slope
+                                                 : std::exp2(v * 17.52F - 9.72F);
+}
+
+float linear_to_acescct(float v) {
+  return v <= cct_break ? cct_slope * v + cct_offset : (std::log2(v) + 9.72F) / 17.52F;
+}
+
+[[noreturn]] void need_curve() {
+  throw UsageError("a transfer by a table needs the table: two rows or more of number and light");
+}
+
+// From one column of a table to the other.
+float by_table(const Curve& curve, float v, std::size_t from, std::size_t to) {
+  const auto& rows = curve.rows;
+  if (rows.size() < 2) need_curve();
+  const auto above =
+      std::upper_bound(rows.begin(), rows.end(), static_cast<double>(v),
+                       [&](double value, const auto& row) { return value < row[from]; });
+  const auto b = std::clamp<std::ptrdiff_t>(above - rows.begin(), 1,
+                                            static_cast<std::ptrdiff_t>(rows.size()) - 1);
+  const auto& high = rows[static_cast<std::size_t>(b)];
+  const auto& low = rows[static_cast<std::size_t>(b - 1)];
+  const double t = (static_cast<double>(v) - low[from]) / (high[from] - low[from]);
+  return static_cast<float>(low[to] + t * (high[to] - low[to]));
+}
+
 }  // namespace
 
 float decode(float encoded, Transfer transfer) {
@@ -37,9 +74,13 @@ float decode(float encoded, Transfer transfer) {
     case Transfer::srgb:
       return std::copysign(srgb_to_linear(v), encoded);
     case Transfer::rec709:
+      return std::copysign(rec709_to_linear(v), encoded);
+    case Transfer::acescct:
+      return acescct_to_linear(encoded);
+    case Transfer::table:
       break;
   }
-  return std::copysign(rec709_to_linear(v), encoded);
+  need_curve();
 }
 
 float encode(float linear, Transfer transfer) {
@@ -50,15 +91,33 @@ float encode(float linear, Transfer transfer) {
     case Transfer::srgb:
       return std::copysign(linear_to_srgb(v), linear);
     case Transfer::rec709:
+      return std::copysign(linear_to_rec709(v), linear);
+    case Transfer::acescct:
+      return linear_to_acescct(linear);
+    case Transfer::table:
       break;
   }
-  return std::copysign(linear_to_rec709(v), linear);
+  need_curve();
 }
 
-void decode_straight(Picture& picture, Transfer transfer) {
-  for (Rgba& p : picture.pixels()) {
-    for (std::size_t c = 0; c < 3; ++c) p[c] = decode(p[c], transfer) * p[3];
-  }
+float decode(float encoded, const Curve& curve) { return by_table(curve, encoded, 0, 1); }
+float encode(float linear, const Curve& curve) { return by_table(curve, linear, 1, 0); }
+
+void decode_straight(Picture& picture, Transfer transfer, const Curve& curve) {
+  const bool table = transfer == Transfer::table;
+  tbb::parallel_for(0, picture.height(), [&](int y) {
+    for (int x = 0; x < picture.width(); ++x) {
+      Rgba& p = picture.at(x, y);
+      for (std::size_t c = 0; c < 3; ++c) {
+        p[c] = (table ? decode(p[c], curve) : decode(p[c], transfer)) * p[3];
+      }
+    }
+  });
+}
+
+double most_light(Transfer transfer, const Curve& curve) {
+  return static_cast<double>(transfer == Transfer::table ? decode(1.0F, curve)
+                                                         : decode(1.0F, transfer));
 }
 
 }  // namespace jolly_iris

@@ -13,7 +13,7 @@
 namespace jolly_iris::picture_files {
 
 struct Backend {
-  Frame (*read)(const std::string& path, std::optional<Transfer> transfer);
+  Frame (*read)(const std::string& path, std::optional<Transfer> transfer, const Curve& curve);
   /// The file's bytes.
   std::string (*encode)(const std::string& path, const Frame& frame,
                         const std::map<std::string, std::string>& attributes, int quality);

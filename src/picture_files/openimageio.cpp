@@ -114,7 +114,7 @@ Frame upright(const std::string& path, Frame frame, int orientation) {
   return out;
 }
 
-Frame read(const std::string& path, std::optional<Transfer> transfer) {
+Frame read(const std::string& path, std::optional<Transfer> transfer, const Curve& curve) {
   const auto in = open(path);
   const OIIO::ImageSpec spec = in->spec();
   const Channels c = channels_of(spec, path);
@@ -127,7 +127,7 @@ Frame read(const std::string& path, std::optional<Transfer> transfer) {
   const bool exr = is_exr(spec, *in);
   Frame frame = to_frame(data, spec, c);
   if (!exr || (transfer && *transfer != Transfer::linear)) {
-    decode_straight(frame.colour, transfer.value_or(Transfer::srgb));
+    decode_straight(frame.colour, transfer.value_or(Transfer::srgb), curve);
   }
   return upright(path, std::move(frame), spec.get_int_attribute("Orientation", 1));
 }

@@ -39,9 +39,14 @@ void require_file(const std::filesystem::path& path) {
 
 }  // namespace
 
-Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer) {
+Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer,
+                   const Curve& curve) {
   require_file(path);
-  return backend().read(path.string(), transfer);
+  return backend().read(path.string(), transfer, curve);
+}
+
+Frame read_plate(const PlateEntry& plate) {
+  return read_picture(plate.file, plate.transfer, plate.curve);
 }
 
 void check_picture_name(const std::filesystem::path& path) {

@@ -1,0 +1,393 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "backend.hpp"
+#include "canvas.hpp"
+#include "jolly_iris/transfer.hpp"
+
+namespace jolly_iris::drawing {
+
+namespace {
+
+constexpr int wide = 1280;
+constexpr int high = 800;
+constexpr Colour paper{0.975, 0.97, 0.955};
+constexpr Colour white{1.0, 1.0, 1.0};
+constexpr Colour ink{0.13, 0.15, 0.18};
+constexpr Colour soft{0.42, 0.44, 0.46};
+constexpr Colour grid{0.86, 0.855, 0.835};
+constexpr Colour mark{0.64, 0.10, 0.24};
+constexpr Colour halo{1.0, 1.0, 1.0, 0.85};
+
+constexpr int lowest_band = -8;
+constexpr int highest_band = 5;
+
+// A terrace of the map: rising lightness, ink below plain grey below cream.
+Colour colour_of_band(int band) {
+  const double k = std::clamp(band, lowest_band, highest_band);
+  const double light = 0.14 + 0.83 * (k - lowest_band) / (highest_band - lowest_band);
+  if (k < 0) {
+    const double tint = -k / -lowest_band;
+    return {light - 0.06 * tint, light + 0.01 * tint, light + 0.12 * tint};
+  }
+  const double tint = k / highest_band;
+  return {std::min(1.0, light + 0.06 * tint), light - 0.02 * tint, light - 0.20 * tint};
+}
+
+std::uint32_t packed(const Colour& c) {
+  const auto byte = [](double v) {
+    return static_cast<std::uint32_t>(std::lround(255.0 * std::clamp(v, 0.0, 1.0)));
+  };
+  return (byte(c.r) << 16U) | (byte(c.g) << 8U) | byte(c.b);
+}
+
+// What a cell of the map shows.
+enum class Kind : std::uint8_t { stop, black, clipped, no_number };
+struct Cell {
+  Kind kind = Kind::stop;
+  int band = 0;
+  Rgb mean{};
+};
+
+struct Cells {
+  int width = 0;
+  int height = 0;
+  std::vector<Cell> all{};
+  const Cell& at(int x, int y) const {
+    return all[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
+               static_cast<std::size_t>(x)];
+  }
+};
+
+Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
+  Cell cell;
+  double n = 0.0;
+  double lost = 0.0;
+  for (int y = y0; y < y1; ++y) {
+    for (int x = x0; x < x1; ++x) {
+      const Rgba& p = sheet.picture.at(x, y);
+      if (!std::isfinite(p[0]) || !std::isfinite(p[1]) || !std::isfinite(p[2])) {
+        lost += 1.0;
+        continue;
+      }
+      n += 1.0;
+      for (std::size_t c = 0; c < 3; ++c) cell.mean[c] += static_cast<double>(p[c]);
+    }
+  }
+  for (double& v : cell.mean) v /= std::max(1.0, n);
+  const Rgba mean{static_cast<float>(cell.mean[0]), static_cast<float>(cell.mean[1]),
+                  static_cast<float>(cell.mean[2]), 1.0F};
+  const double stops = static_cast<double>(stops_from_grey(mean, sheet.primaries));
+  const double most = std::max({cell.mean[0], cell.mean[1], cell.mean[2]});
+  if (lost > 0.0) {
+    cell.kind = Kind::no_number;
+  } else if (most >= sheet.clips_at) {
+    cell.kind = Kind::clipped;
+  } else if (!(stops > lowest_band - 2.5)) {
+    cell.kind = Kind::black;
+  }
+  cell.band = std::clamp(static_cast<int>(std::lround(std::clamp(stops, -20.0, 20.0))), lowest_band,
+                         highest_band);
+  return cell;
+}
+
+Cells cells_of(const ExposureSheet& sheet, int columns) {
+  const Picture& p = sheet.picture;
+  Cells cells;
+  cells.width = std::min(columns, p.width());
+  const double step = static_cast<double>(p.width()) / cells.width;
+  cells.height = std::max(1, static_cast<int>(std::lround(p.height() / step)));
+  const double down = static_cast<double>(p.height()) / cells.height;
+  for (int y = 0; y < cells.height; ++y) {
+    for (int x = 0; x < cells.width; ++x) {
+      const int x0 = static_cast<int>(x * step);
+      const int y0 = static_cast<int>(y * down);
+      const int x1 = std::clamp(static_cast<int>((x + 1) * step), x0 + 1, p.width());
+      const int y1 = std::clamp(static_cast<int>((y + 1) * down), y0 + 1, p.height());
+      cells.all.push_back(cell_of(sheet, x0, y0, x1, y1));
+    }
+  }
+  return cells;
+}
+
+// Patterns stand for themselves where colours cannot be told apart.
+std::uint32_t painted(Kind kind, int band, int x, int y) {
+  switch (kind) {
+    case Kind::clipped:
+      return packed((x + y) % 6 < 2 ? mark : colour_of_band(highest_band));
+    case Kind::black:
+      return packed(x % 6 < 2 && y % 6 < 2 ? Colour{0.55, 0.58, 0.62} : Colour{0.05, 0.05, 0.07});
+    case Kind::no_number:
+      return packed((x / 4 + y / 4) % 2 == 0 ? white : mark);
+    case Kind::stop:
+      break;
+  }
+  return packed(colour_of_band(band));
+}
+
+Raster map_of(const Cells& cells, int width) {
+  Raster raster;
+  raster.width = width;
+  raster.height = std::max(
+      1, static_cast<int>(std::lround(static_cast<double>(width) * cells.height / cells.width)));
+  for (int y = 0; y < raster.height; ++y) {
+    const int row = std::min(cells.height - 1, y * cells.height / raster.height);
+    for (int x = 0; x < raster.width; ++x) {
+      const Cell& c = cells.at(std::min(cells.width - 1, x * cells.width / raster.width), row);
+      raster.pixels.push_back(painted(c.kind, c.band, x, y));
+    }
+  }
+  return raster;
+}
+
+Raster view_of(const Cells& cells) {
+  Raster raster{cells.width, cells.height, {}};
+  for (const Cell& c : cells.all) {
+    const auto shown = [](double v) {
+      return static_cast<double>(
+          encode(static_cast<float>(std::clamp(v, 0.0, 1.0)), Transfer::srgb));
+    };
+    raster.pixels.push_back(packed({shown(c.mean[0]), shown(c.mean[1]), shown(c.mean[2])}));
+  }
+  return raster;
+}
+
+struct Room {
+  double x = 0.0;
+  double y = 0.0;
+  double width = 0.0;
+  double height = 0.0;
+};
+
+// The picture's shape within a room, centred.
+Room fitted(const Room& room, const Picture& p) {
+  const double scale = std::min(room.width / p.width(), room.height / p.height());
+  const double w = scale * p.width();
+  const double h = scale * p.height();
+  return {room.x + 0.5 * (room.width - w), room.y, w, h};
+}
+
+std::vector<Spot> outline(const Room& r) {
+  return {{r.x, r.y}, {r.x + r.width, r.y}, {r.x + r.width, r.y + r.height}, {r.x, r.y + r.height}};
+}
+
+std::string band_text(int band) { return band == 0 ? "0" : fmt::format("{:+d}", band); }
+
+class Sheet {
+ public:
+  Sheet(Canvas& canvas, const ExposureSheet& sheet) : canvas_(canvas), sheet_(sheet) {}
+
+  void draw() {
+    canvas_.fill(outline({0, 0, wide, high}), paper);
+    canvas_.text({20, 28}, sheet_.title, 17, ink, true);
+    canvas_.text({20, 49}, sheet_.subtitle, 13, soft);
+    const Room left = fitted({20, 64, 610, 344}, sheet_.picture);
+    const Room right = fitted({650, 64, 610, 344}, sheet_.picture);
+    const Cells fine = cells_of(sheet_, static_cast<int>(2.0 * left.width));
+    const Cells coarse = cells_of(sheet_, static_cast<int>(0.5 * right.width));
+    canvas_.picture(view_of(fine), {left.x, left.y}, left.width);
+    for (const SheetSpot& spot : sheet_.spots) place(spot, left);
+    const Raster map = map_of(coarse, static_cast<int>(right.width));
+    canvas_.picture(map, {right.x, right.y}, right.width);
+    map_numbers(coarse, right);
+    canvas_.stroke(outline(left), soft, 0.8, true);
+    canvas_.stroke(outline(right), soft, 0.8, true);
+    canvas_.text({20, 425}, "The picture, and where it was metered", 12, soft);
+    canvas_.text({650, 425}, "Its stops from mid-grey (0.18)", 12, soft);
+    legend({650, 436, 610, 22});
+    histogram({52, 506, 738, 226});
+    numbers({836, 506, 424, 270});
+  }
+
+ private:
+  void haloed(const Spot& at, const std::string& words, double size, const Colour& colour,
+              double align) {
+    for (const auto& [dx, dy] : {Spot{-1, 0}, Spot{1, 0}, Spot{0, -1}, Spot{0, 1}}) {
+      canvas_.text({at[0] + dx, at[1] + dy}, words, size, halo, true, align);
+    }
+    canvas_.text(at, words, size, colour, true, align);
+  }
+
+  void place(const SheetSpot& spot, const Room& room) {
+    const double scale = room.width / sheet_.picture.width();
+    const Room box{room.x + spot.box[0] * scale, room.y + spot.box[1] * scale, spot.box[2] * scale,
+                   spot.box[3] * scale};
+    const Spot middle{box.x + 0.5 * box.width, box.y + 0.5 * box.height};
+    if (spot.round) {
+      canvas_.ring(middle, std::max(3.0, 0.5 * box.width), white, 3.5);
+      canvas_.ring(middle, std::max(3.0, 0.5 * box.width), mark, 1.6);
+    } else {
+      canvas_.stroke(outline(box), white, 3.5, true);
+      canvas_.stroke(outline(box), mark, 1.6, true);
+    }
+    // Its words above it, or below where there is no room; never beyond the picture's sides.
+    const double half = 0.5 * text_width(spot.words, 12, true) + 3.0;
+    const double x =
+        std::clamp(middle[0], room.x + half, std::max(room.x + half, room.x + room.width - half));
+    const double y = box.y - 5.0 > room.y + 12.0 ? box.y - 5.0 : box.y + box.height + 14.0;
+    haloed({x, std::min(y, room.y + room.height - 4.0)}, spot.words, 12, mark, 0.5);
+  }
+
+  // A terrace's number where it is broad, and not beside another of the same.
+  void map_numbers(const Cells& cells, const Room& room) {
+    const double scale = room.width / cells.width;
+    const int reach = std::max(2, static_cast<int>(11.0 / scale));
+    const double apart = 130.0;
+    std::vector<std::pair<Spot, int>> taken;
+    for (int y = reach; y < cells.height - reach; y += 2) {
+      for (int x = reach; x < cells.width - reach; x += 2) {
+        const Cell& c = cells.at(x, y);
+        if (c.kind != Kind::stop || !even(cells, x, y, reach)) continue;
+        const Spot at{room.x + (x + 0.5) * scale, room.y + (y + 0.5) * scale};
+        const bool crowded = std::any_of(taken.begin(), taken.end(), [&](const auto& t) {
+          const double d = std::hypot(t.first[0] - at[0], t.first[1] - at[1]);
+          return d < (t.second == c.band ? apart : 24.0);
+        });
+        if (crowded) continue;
+        taken.emplace_back(at, c.band);
+        canvas_.text({at[0], at[1] + 4.5}, band_text(c.band), 12.5, c.band <= -2 ? paper : ink,
+                     true, 0.5);
+      }
+    }
+  }
+
+  static bool even(const Cells& cells, int x, int y, int reach) {
+    int same = 0;
+    int all = 0;
+    for (int j = -reach; j <= reach; ++j) {
+      for (int i = -reach; i <= reach; ++i) {
+        const Cell& c = cells.at(x + i, y + j);
+        same += c.kind == Kind::stop && c.band == cells.at(x, y).band ? 1 : 0;
+        ++all;
+      }
+    }
+    return same >= 0.93 * all;
+  }
+
+  void swatch(const Room& box, Kind kind, int band, const std::string& words) {
+    Raster raster{static_cast<int>(box.width), static_cast<int>(box.height), {}};
+    for (int y = 0; y < raster.height; ++y) {
+      for (int x = 0; x < raster.width; ++x) raster.pixels.push_back(painted(kind, band, x, y));
+    }
+    canvas_.picture(raster, {box.x, box.y}, box.width);
+    canvas_.stroke(outline(box), soft, 0.6, true);
+    canvas_.text({box.x + 0.5 * box.width, box.y + box.height + 13.0}, words, 10.5, ink, false,
+                 0.5);
+  }
+
+  void legend(const Room& room) {
+    constexpr int bands = highest_band - lowest_band + 1;
+    const double end = 58.0;
+    const double one = (room.width - 2.0 * end - 16.0) / bands;
+    swatch({room.x, room.y, end, room.height}, Kind::black, 0, "black");
+    for (int b = lowest_band; b <= highest_band; ++b) {
+      swatch({room.x + end + 8.0 + one * (b - lowest_band), room.y, one, room.height}, Kind::stop,
+             b, band_text(b));
+    }
+    swatch({room.x + room.width - end, room.y, end, room.height}, Kind::clipped, 0, "clipped");
+  }
+
+  double histogram_x(const Room& r, double stops) const {
+    const StopsHistogram& h = sheet_.histogram;
+    const double range = h.step * static_cast<double>(h.shares.size());
+    return r.x + r.width * std::clamp((stops - h.first) / range, 0.0, 1.0);
+  }
+
+  void histogram(const Room& r) {
+    const StopsHistogram& h = sheet_.histogram;
+    double most = 0.02;
+    for (const double s : h.shares) most = std::max(most, s);
+    // By the root, so that a few lamps are seen beside a large sky.
+    const auto tall = [&](double share) { return r.height * std::sqrt(share / (1.1 * most)); };
+    canvas_.fill(outline(r), white);
+    for (const double share : {0.001, 0.01, 0.05, 0.1, 0.2, 0.4, 0.8}) {
+      if (share > most) break;
+      const double y = r.y + r.height - tall(share);
+      canvas_.stroke({{r.x, y}, {r.x + r.width, y}}, grid, 0.8);
+      canvas_.text({r.x - 5.0, y + 4.0}, fmt::format("{:g} %", 100.0 * share), 10, soft, false,
+                   1.0);
+    }
+    const double one = r.width / static_cast<double>(std::max<std::size_t>(1, h.shares.size()));
+    for (std::size_t i = 0; i < h.shares.size(); ++i) {
+      const double middle = h.first + h.step * (static_cast<double>(i) + 0.5);
+      const double x = r.x + one * static_cast<double>(i);
+      const double top = r.y + r.height - tall(h.shares[i]);
+      const Room bar{x, top, one, r.y + r.height - top};
+      canvas_.fill(outline(bar), colour_of_band(static_cast<int>(std::lround(middle))));
+      if (h.shares[i] > 0.0) canvas_.stroke(outline(bar), soft, 0.5, true);
+    }
+    const double last = h.first + h.step * static_cast<double>(h.shares.size());
+    for (double s = std::ceil(h.first); s <= last + 1e-9; s += 1.0) {
+      const double x = histogram_x(r, s);
+      canvas_.stroke({{x, r.y + r.height}, {x, r.y + r.height + 4.0}}, soft, 0.8);
+      canvas_.text({x, r.y + r.height + 16.0}, band_text(static_cast<int>(s)), 10.5, soft, false,
+                   0.5);
+    }
+    upright(r, 0.0, "mid-grey", soft, 0);
+    upright(r, std::log2(sheet_.clips_at / grey_value),
+            fmt::format("clips at {:g}", sheet_.clips_at), mark, 1);
+    if (std::isfinite(sheet_.level_stops)) {
+      upright(r, sheet_.level_stops, fmt::format("metered {:+.2f}", sheet_.level_stops), ink, 2);
+    }
+    canvas_.stroke(outline(r), soft, 0.8, true);
+    canvas_.text({r.x + 0.5 * r.width, r.y + r.height + 34.0},
+                 "stops from mid-grey; height: share of the pixels, drawn by its root", 11, soft,
+                 false, 0.5);
+    const auto share = [](double s) {
+      return s > 0.0 && s < 0.0005 ? std::string("under 0.05 %")
+                                   : fmt::format("{:.1f} %", 100.0 * s);
+    };
+    canvas_.text({r.x, r.y - 10.0},
+                 fmt::format("black {}   clipped {}   no number {}", share(sheet_.black),
+                             share(sheet_.clipped), share(sheet_.non_finite)),
+                 12, ink, true);
+  }
+
+  // A line through the histogram, with its words at the top, each kind on its own row.
+  void upright(const Room& r, double stops, const std::string& words, const Colour& colour,
+               int row) {
+    const double x = histogram_x(r, stops);
+    canvas_.stroke({{x, r.y}, {x, r.y + r.height}}, colour, 1.6, false,
+                   row == 0   ? std::vector<double>{2, 3}
+                   : row == 1 ? std::vector<double>{8, 3}
+                              : std::vector<double>{});
+    const bool at_end = x + text_width(words, 11, true) + 8.0 > r.x + r.width;
+    haloed({x + (at_end ? -5.0 : 5.0), r.y + 14.0 + 15.0 * row}, words, 11, colour,
+           at_end ? 1.0 : 0.0);
+  }
+
+  void numbers(const Room& r) {
+    double y = r.y - 10.0;
+    constexpr double line = 19.0;
+    for (const auto& [name, value] : sheet_.numbers) {
+      if (y > r.y + r.height) break;
+      if (value.empty()) {
+        if (y > r.y) y += 6.0;
+        canvas_.text({r.x, y}, name, 12.5, ink, true);
+      } else {
+        canvas_.text({r.x, y}, name, 12, soft);
+        canvas_.text({r.x + 142.0, y}, value, 12, ink);
+      }
+      y += line;
+    }
+  }
+
+  Canvas& canvas_;
+  const ExposureSheet& sheet_;
+};
+
+std::string drawn(const ExposureSheet& sheet, Canvas::Kind kind) {
+  Canvas canvas(kind, wide, high);
+  Sheet(canvas, sheet).draw();
+  return canvas.bytes();
+}
+
+}  // namespace
+
+std::string exposure_png(const ExposureSheet& sheet) { return drawn(sheet, Canvas::Kind::png); }
+std::string exposure_svg(const ExposureSheet& sheet) { return drawn(sheet, Canvas::Kind::svg); }
+
+}  // namespace jolly_iris::drawing

@@ -1,0 +1,177 @@
+#include "jolly_iris/fall_off.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/opening.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+constexpr double least_share = 1e-4;  // 13 stops: darker than that, a corner is simply black
+
+// Slopes of a monotone cubic through (0, 0) and the table's rows, level at the axis. Source:
+// Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980); the harmonic mean of Fritsch and Butland
+// (1984).
+std::vector<double> slopes_of(const std::vector<LossPoint>& table) {
+  const std::size_t n = table.size() + 1;
+  const auto x = [&](std::size_t i) { return i == 0 ? 0.0 : table[i - 1].height.mm(); };
+  const auto y = [&](std::size_t i) { return i == 0 ? 0.0 : table[i - 1].stops; };
+  std::vector<double> slope(n, 0.0);
+  for (std::size_t i = 1; i + 1 < n; ++i) {
+    const double before = (y(i) - y(i - 1)) / (x(i) - x(i - 1));
+    const double after = (y(i + 1) - y(i)) / (x(i + 1) - x(i));
+    if (before * after > 0.0) slope[i] = 2.0 * before * after / (before + after);
+  }
+  if (n > 1) slope[n - 1] = (y(n - 1) - y(n - 2)) / (x(n - 1) - x(n - 2));
+  return slope;
+}
+
+double table_stops(const std::vector<LossPoint>& table, const std::vector<double>& slopes,
+                   double height) {
+  std::size_t i = 0;
+  while (i < table.size() && height > table[i].height.mm()) ++i;
+  if (i == table.size()) {
+    return std::max(0.0, table.back().stops + slopes.back() * (height - table.back().height.mm()));
+  }
+  const double x0 = i == 0 ? 0.0 : table[i - 1].height.mm();
+  const double y0 = i == 0 ? 0.0 : table[i - 1].stops;
+  const double wide = table[i].height.mm() - x0;
+  const double t = (height - x0) / wide;
+  const double u = 1.0 - t;
+  return y0 * (1.0 + 2.0 * t) * u * u + table[i].stops * t * t * (3.0 - 2.0 * t) +
+         wide * t * u * (slopes[i] * u - slopes[i + 1] * t);
+}
+
+// Points spread evenly over the opening, in mm.
+std::vector<Point2> pupil_points(const VirtualCamera& camera) {
+  constexpr int side = 48;
+  const Opening opening(camera.iris, camera.aperture_radius);
+  const double radius = camera.aperture_radius.mm();
+  std::vector<Point2> points;
+  for (int i = 0; i < side; ++i) {
+    for (int j = 0; j < side; ++j) {
+      const Point2 p = opening.sample((i + 0.5) / side, (j + 0.5) / side);
+      points.push_back({p.x * radius * camera.pupil_aspect(), p.y * radius});
+    }
+  }
+  return points;
+}
+
+double open_of(const std::vector<BarrelRim>& barrel, const std::vector<Point2>& points,
+               const VirtualCamera& camera, Length right, Length up, Length z) {
+  // X h/z = tan(angle) h, whatever z: a place of the picture is a direction.
+  const double tan_right = right / camera.focal;
+  const double tan_up = up / camera.focal;
+  const auto passes = [&](const Point2& p) {
+    return std::all_of(barrel.begin(), barrel.end(), [&](const BarrelRim& rim) {
+      const double h = rim.ahead.mm();
+      const double scale = z.is_infinite() ? 1.0 : 1.0 - rim.ahead / z;
+      const double x = p.x * scale + tan_right * h;
+      const double y = p.y * scale + tan_up * h;
+      return x * x + y * y <= rim.radius.mm() * rim.radius.mm();
+    });
+  };
+  return static_cast<double>(std::count_if(points.begin(), points.end(), passes)) /
+         static_cast<double>(points.size());
+}
+
+}  // namespace
+
+double natural_share(const VirtualCamera& camera, Length right, Length up) {
+  const double v2 = camera.focal.mm() * camera.focal.mm();
+  const double cos2 = v2 / (v2 + right.mm() * right.mm() + up.mm() * up.mm());
+  return cos2 * cos2;
+}
+
+double open_share(const std::vector<BarrelRim>& barrel, const VirtualCamera& camera, Length right,
+                  Length up, Length z) {
+  return barrel.empty() ? 1.0 : open_of(barrel, pupil_points(camera), camera, right, up, z);
+}
+
+FallOff::FallOff(const Lens& lens, const VirtualCamera& camera, Length z)
+    : lens_(lens), camera_(camera), z_(z), known_(!lens.loss.empty() || !lens.barrel.empty()) {
+  require_possible(lens);
+  slopes_ = slopes_of(lens.loss);
+  if (lens.loss.empty()) {
+    if (!lens.barrel.empty()) points_ = pupil_points(camera);
+    middle_open_ = open_at({}, {});
+    if (middle_open_ < 0.5) {
+      throw OpticsError(
+          fmt::format("the barrel's rims let only {:.0f} % of the opening's light through in the "
+                      "picture's middle; f/{:.3g} needs an opening of {:.4g} mm, so their radii "
+                      "are too small, or their places wrong",
+                      100.0 * middle_open_, camera.lens_f_number,
+                      2.0 * camera.aperture_radius.mm()),
+          "lens.barrel");
+    }
+  }
+  const double wide = camera.picture.width.mm();
+  const double high = camera.picture.height.mm();
+  stops_.reserve(static_cast<std::size_t>(columns) * rows);
+  for (int y = 0; y < rows; ++y) {
+    for (int x = 0; x < columns; ++x) {
+      const double right =
+          (static_cast<double>(x) / (columns - 1) - 0.5) * wide + camera.shift_right.mm();
+      const double up = (0.5 - static_cast<double>(y) / (rows - 1)) * high + camera.shift_up.mm();
+      stops_.push_back(exact_stops(right, up));
+    }
+  }
+  for (const double side : {-0.5, 0.5}) {
+    for (const double end : {-0.5, 0.5}) {
+      const double right = side * wide + camera.shift_right.mm();
+      const double up = end * high + camera.shift_up.mm();
+      const double stops = exact_stops(right, up);
+      if (stops < corner_stops_) continue;
+      corner_stops_ = stops;
+      if (!lens.loss.empty()) {
+        beyond_table_ = std::hypot(right / camera.squeeze, up) > lens.loss.back().height.mm();
+        continue;
+      }
+      const Length r = Length::from_mm(right);
+      const Length u = Length::from_mm(up);
+      natural_stops_ = -std::log2(natural_share(camera, r, u));
+      barrel_stops_ = stops - *natural_stops_;
+    }
+  }
+}
+
+double FallOff::open_at(Length right, Length up) const {
+  return points_.empty() ? 1.0 : open_of(lens_.barrel, points_, camera_, right, up, z_);
+}
+
+double FallOff::exact_stops(double right_mm, double up_mm) const {
+  if (!lens_.loss.empty()) {
+    // Measured on the gate as recorded: an oval in the desqueezed picture.
+    return table_stops(lens_.loss, slopes_, std::hypot(right_mm / camera_.squeeze, up_mm));
+  }
+  const Length right = Length::from_mm(right_mm);
+  const Length up = Length::from_mm(up_mm);
+  const double open = open_at(right, up) / middle_open_;
+  return -std::log2(natural_share(camera_, right, up) * std::max(open, least_share));
+}
+
+double FallOff::share(const std::array<double, 2>& px) const {
+  const auto within = [](double at, int count) {
+    return std::clamp(at * (count - 1), 0.0, static_cast<double>(count - 1));
+  };
+  const double x = within(px[0] / camera_.pixels.width, columns);
+  const double y = within(px[1] / camera_.pixels.height, rows);
+  const int i = std::min(static_cast<int>(x), columns - 2);
+  const int j = std::min(static_cast<int>(y), rows - 2);
+  const auto at = [&](int column, int row) {
+    return stops_[static_cast<std::size_t>(row) * columns + static_cast<std::size_t>(column)];
+  };
+  const double a = x - i;
+  const double b = y - j;
+  const double stops = (at(i, j) * (1.0 - a) + at(i + 1, j) * a) * (1.0 - b) +
+                       (at(i, j + 1) * (1.0 - a) + at(i + 1, j + 1) * a) * b;
+  return std::exp2(-stops);
+}
+
+}  // namespace jolly_iris
