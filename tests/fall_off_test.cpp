@@ -35,13 +35,14 @@ TEST(FallOff, WithoutABarrelIsTheFourthPowerOfTheCosine) {
   const Lens lens{.focal = 24_mm};
   const FallOff f(lens, camera_of(lens));
   const double corner = std::atan(std::hypot(18.0, 12.0) / 24.0);
-  EXPECT_NEAR(f.corner_stops(), -4.0 * std::log2(std::cos(corner)), 1e-9);
-  EXPECT_NEAR(stops_at(f, 0.0, 0.0), f.corner_stops(), 1e-9);
+  const CornerLoss loss = corner_loss(lens, camera_of(lens));
+  EXPECT_NEAR(loss.stops, -4.0 * std::log2(std::cos(corner)), 1e-9);
+  EXPECT_NEAR(stops_at(f, 0.0, 0.0), loss.stops, 1e-9);
   EXPECT_NEAR(stops_at(f, 1500.0, 1000.0), 0.0, 1e-9);
   // At 500 px = 6 mm to the right: 14.04 deg.
   EXPECT_NEAR(stops_at(f, 2000.0, 1000.0), -4.0 * std::log2(std::cos(std::atan(6.0 / 24.0))), 2e-4);
-  EXPECT_FALSE(f.known());
-  EXPECT_NEAR(*f.barrel_stops(), 0.0, 1e-9);
+  EXPECT_FALSE(loss.barrel_known);
+  EXPECT_NEAR(*loss.barrel, 0.0, 1e-9);
 }
 
 TEST(FallOff, AFrontRimCutsALensShapeOutOfTheOpening) {
@@ -61,12 +62,13 @@ TEST(FallOff, AFrontRimCutsALensShapeOutOfTheOpening) {
 
 TEST(FallOff, ClosingDownMakesTheBarrelGoAway) {
   const Lens lens{.focal = 50_mm, .barrel = {{20_mm, 40_mm}, {20_mm, Length::from_mm(-30.0)}}};
-  const FallOff open(lens, camera_of(lens, 2.0));
-  const FallOff closed(lens, camera_of(lens, 16.0));
-  EXPECT_GT(*open.barrel_stops(), 0.4);
-  EXPECT_NEAR(*closed.barrel_stops(), 0.0, 0.01);
-  EXPECT_NEAR(*open.natural_stops(), *closed.natural_stops(), 1e-9);
-  EXPECT_NEAR(open.corner_stops(), *open.natural_stops() + *open.barrel_stops(), 1e-9);
+  const CornerLoss open = corner_loss(lens, camera_of(lens, 2.0));
+  const CornerLoss closed = corner_loss(lens, camera_of(lens, 16.0));
+  EXPECT_GT(*open.barrel, 0.4);
+  EXPECT_NEAR(*closed.barrel, 0.0, 0.01);
+  EXPECT_NEAR(*open.natural, *closed.natural, 1e-9);
+  EXPECT_NEAR(open.stops, *open.natural + *open.barrel, 1e-9);
+  EXPECT_NEAR(stops_at(FallOff(lens, camera_of(lens, 2.0)), 0.0, 0.0), open.stops, 1e-9);
 }
 
 TEST(FallOff, AMeasuredTableIsMetAndLeadsOverTheRest) {
@@ -82,8 +84,9 @@ TEST(FallOff, AMeasuredTableIsMetAndLeadsOverTheRest) {
     EXPECT_GE(stops_at(f, x, 1000.0), before - 1e-9) << "rises evenly, " << x;
     before = stops_at(f, x, 1000.0);
   }
-  EXPECT_TRUE(f.beyond_table());  // the corner is at 21.6 mm
-  EXPECT_FALSE(f.natural_stops());
+  const CornerLoss loss = corner_loss(lens, camera_of(lens));
+  EXPECT_TRUE(loss.beyond_table);  // the corner is at 21.6 mm
+  EXPECT_FALSE(loss.natural);
 }
 
 TEST(FallOff, OfASqueezedLensIsAnOval) {
@@ -105,7 +108,7 @@ TEST(FallOff, OfAShiftedLensIsAboutItsAxis) {
 
 TEST(FallOff, RefusesABarrelThatCutsTheMiddleAndTablesOutOfOrder) {
   const Lens narrow{.focal = 50_mm, .barrel = {{5_mm, 40_mm}}};
-  EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)FallOff(narrow, camera_of(narrow)); }),
+  EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)corner_loss(narrow, camera_of(narrow)); }),
                     "in the picture's middle; f/2 needs an opening of 25 mm"));
   const Lens nothing{.focal = 50_mm, .barrel = {{0_mm, 40_mm}}};
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)camera_of(nothing); }), "rim's radius"));

@@ -12,6 +12,8 @@
 #include <vector>
 
 #include "jolly_iris/camera.hpp"
+#include "jolly_iris/exposure.hpp"
+#include "jolly_iris/fall_off.hpp"
 #include "jolly_iris/perspective.hpp"
 #include "jolly_iris/scene.hpp"
 #include "jolly_iris/sharpness.hpp"
@@ -78,6 +80,13 @@ struct Answer {
   std::vector<SubjectBlur> subjects{};  ///< near to far; those in front of the camera
   SubjectBlur infinity{};
   std::vector<ScaleFinding> scale{};
+  Exposure exposure{};
+  std::optional<double> value_per_candela{};  ///< picture value of 1 cd/m², by the body's anchor
+  Anchor anchor = Anchor::grey;
+  SceneLight light = SceneLight::unsaid;
+  std::optional<White> white{};  ///< what the camera was told
+  std::optional<CgShutter> cg_shutter{};
+  CornerLoss corner{};
   std::optional<double> ev100{};
   std::optional<Duration> shutter{};
   std::optional<Angle> shutter_angle{};

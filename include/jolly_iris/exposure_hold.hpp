@@ -40,6 +40,11 @@ struct Trade {
 ///         … f/128, ISO 1 … 10 million)
 Trade hold_exposure(const Lens& lens, const Take& was, const Take& now, Partner pays);
 
+/// What one of them must be for a picture that is this much brighter (+) or darker (−), e.g. by
+/// what a meter asks. `light_stops` is what was asked for.
+/// @throws OpticsError as hold_exposure
+Trade change_exposure(const Lens& lens, const Take& was, double stops, Partner by);
+
 /// A number that sensitivity, stop or ND can be set to, nearest to one in stops.
 /// Sources: ISO 517 (marked f-numbers), ISO 516 (shutter times), ISO 12232 (speeds), all in thirds.
 double nearest_f_number(double n);

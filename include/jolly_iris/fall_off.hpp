@@ -5,8 +5,8 @@
 //             it go away
 //   measured  replaces both: a table of loss in stops against image height
 //
+//   corner_loss(lens, camera).stops;             // 0.9: the corners are 0.9 stop darker
 //   const FallOff fall_off(lens, camera);
-//   fall_off.corner_stops();                     // 0.9: the corners are 0.9 stop darker
 //   const double share = fall_off.share({x, y}); // of the middle's light, at a place in px
 //
 // Sources: the cos⁴ law (e.g. Kingslake, *Optics in Photography*, ch. 7); barrel rims as images in
@@ -21,7 +21,6 @@
 
 #include "jolly_iris/camera.hpp"
 #include "jolly_iris/lens.hpp"
-#include "jolly_iris/opening.hpp"
 
 namespace jolly_iris {
 
@@ -33,48 +32,41 @@ double natural_share(const VirtualCamera& camera, Length right, Length up);
 double open_share(const std::vector<BarrelRim>& barrel, const VirtualCamera& camera, Length right,
                   Length up, Length z = Length::infinity());
 
+/// How much darker the darkest corner is than the axis, and why.
+struct CornerLoss {
+  double stops = 0.0;               ///< ≥ 0
+  std::optional<double> natural{};  ///< its parts; none where it was measured
+  std::optional<double> barrel{};
+  bool measured = false;      ///< by lens.loss
+  bool beyond_table = false;  ///< the table ends before the corner; it goes on straight
+  bool barrel_known = false;  ///< else cos⁴ is all there is, and real lenses lose more
+};
+
+/// @param z how far away the things are that the barrel cuts; most of a plate's corners are far
+/// @throws OpticsError for a barrel that cuts the picture's middle away too, and as
+/// require_possible
+CornerLoss corner_loss(const Lens& lens, const VirtualCamera& camera,
+                       Length z = Length::infinity());
+
+/// The loss all over the picture.
 class FallOff {
  public:
-  /// @param z how far away the things are that the barrel cuts; most of a plate's corners are far
-  /// @throws OpticsError for a barrel that cuts the picture's middle away too, and as
-  /// require_possible
+  /// @throws as corner_loss
   FallOff(const Lens& lens, const VirtualCamera& camera, Length z = Length::infinity());
 
-  /// Light at a place of the picture against the axis, > 0 … 1; in px of camera.pixels, from the
+  /// Light at a place of the picture against the axis, > 0 … 1; in px of delivered(), from the
   /// top left corner. Outside the picture it goes on as at the border.
   double share(const std::array<double, 2>& px) const;
 
   /// The picture that places are told in.
-  PixelSize delivered() const { return camera_.pixels; }
-
-  /// Loss at the darkest corner, in stops ≥ 0, and its parts (none where the table is used).
-  double corner_stops() const { return corner_stops_; }
-  std::optional<double> natural_stops() const { return natural_stops_; }
-  std::optional<double> barrel_stops() const { return barrel_stops_; }
-  /// Whether the measured table ends before the corner; it goes on as at its end there.
-  bool beyond_table() const { return beyond_table_; }
-  /// Whether anything but cos⁴ is known.
-  bool known() const { return known_; }
+  PixelSize delivered() const { return delivered_; }
 
  private:
-  double exact_stops(double right_mm, double up_mm) const;
-  double open_at(Length right, Length up) const;
-
   // Stops on a grid over the picture, read off in between: smooth, and quick for millions of px.
   static constexpr int columns = 97;
   static constexpr int rows = 65;
-  Lens lens_{};
-  VirtualCamera camera_{};
-  Length z_{};
-  std::vector<Point2> points_{};  // of the opening, mm; none without a barrel
-  double middle_open_ = 1.0;
+  PixelSize delivered_{};
   std::vector<double> stops_{};
-  std::vector<double> slopes_{};
-  double corner_stops_ = 0.0;
-  std::optional<double> natural_stops_{};
-  std::optional<double> barrel_stops_{};
-  bool beyond_table_ = false;
-  bool known_ = false;
 };
 
 }  // namespace jolly_iris

@@ -35,6 +35,8 @@ ZoomRange parse_zoom(std::string_view text);
 PixelSize parse_pixel_size(std::string_view text);
 /// "5600 K".
 Temperature parse_temperature(std::string_view text);
+/// "5600 K", "5600 K tint +0.004" (Duv). Within what chromaticity_of takes.
+White parse_white(std::string_view text);
 /// "1.6 x": a multiple.
 double parse_multiple(std::string_view text);
 /// "straight", "round", "1.6 x" or a length.

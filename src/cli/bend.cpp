@@ -38,11 +38,11 @@ std::string margin_text(const VirtualCamera& c, const Margin& m) {
 }
 
 Frame bent(const BendOptions& options, const std::string& picture, const LoadedShot& loaded,
-           const DistortionMap& map, const Margin& margin) {
-  std::optional<Transfer> transfer = options.transfer;
+           const DistortionMap& map, const Margin& margin, std::vector<std::string>& files) {
   const bool plate = loaded.now.plate && picture == loaded.now.plate->file;
-  if (!transfer && plate) transfer = loaded.now.plate->transfer;
-  const Frame frame = read_picture(picture, transfer);
+  const Frame frame = plate && !options.coding.transfer
+                          ? read_plate(*loaded.now.plate)
+                          : read_coded(picture, options.coding, files);
   try {
     return options.back ? redistorted(frame, map) : undistorted(frame, map, margin);
   } catch (const PictureError& e) {
@@ -80,7 +80,7 @@ void bend(const BendOptions& options, const Streams& io, std::vector<std::string
     files.push_back(picture);
     const auto names = picture_names(
         options.out, stem_of(picture) + (options.back ? ".redistort.exr" : ".undistort.exr"));
-    const Frame frame = bent(options, picture, loaded, map, margin);
+    const Frame frame = bent(options, picture, loaded, map, margin, files);
     size = frame.colour.size();
     for (const std::string& name : names) {
       write_picture(name, frame, header_of(loaded));

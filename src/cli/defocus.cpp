@@ -12,7 +12,7 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
   files.push_back(options.picture);
   WrittenPicture what;
   what.names = picture_names(options.out, stem_of(options.picture) + ".defocus.exr");
-  const Frame sharp = read_picture(options.picture, options.transfer);
+  const Frame sharp = read_coded(options.picture, options.coding, files);
   DefocusSettings settings;
   settings.distance = options.distance;
   settings.threads = options.threads;

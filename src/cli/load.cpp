@@ -1,5 +1,6 @@
 #include "jolly_iris/load.hpp"
 
+#include "jolly_iris/curve_file.hpp"
 #include "jolly_iris/pick.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "verbs.hpp"
@@ -15,6 +16,15 @@ LoadedShot load(const ShotOptions& options, std::vector<std::string>& files) {
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
   };
   return load_shot(options.shot, settings, &files);
+}
+
+Frame read_coded(const std::string& file, const Coding& coding, std::vector<std::string>& files) {
+  Curve curve;
+  if (!coding.curve_file.empty()) {
+    files.push_back(coding.curve_file);
+    curve = read_curve(coding.curve_file);
+  }
+  return read_picture(file, coding.transfer, curve);
 }
 
 }  // namespace jolly_iris::cli

@@ -135,6 +135,13 @@ CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
   return v;
 }
 
+void add_transfer(CLI::App& verb, Typed& typed) {
+  verb.add_option("--transfer", typed.transfer,
+                  "how PICTURE's numbers stand for light: linear, sRGB,\n"
+                  "Rec.709, ACEScct, or a table FILE.csv [linear for EXR, else sRGB]")
+      ->type_name("NAME");
+}
+
 CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("defocus", "picture + depth -> picture as the lens saw it");
   add_shot(*v, o.shot, typed, "written.0");
@@ -145,9 +152,7 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   v->add_option("--distance", typed.distance,
                 "without a depth picture: everything is this far, e.g. 12m")
       ->type_name("LENGTH");
-  v->add_option("--transfer", typed.transfer,
-                "how PICTURE's numbers stand for light\n[linear for EXR, else sRGB]")
-      ->type_name("linear|sRGB|Rec.709");
+  add_transfer(*v, typed);
   add_threads(*v, o.threads);
   add_example(*v,
               fmt::format("defocus {} demo/regatta/pinhole.exr -o out/hero.defocus.png", regatta));
@@ -194,12 +199,96 @@ CLI::App* add_bend(CLI::App& app, BendOptions& o, Typed& typed, bool back) {
   v->add_option("--map", o.map, "write where each pixel comes from, for other programs, too")
       ->type_name("FILE.exr");
   if (!back) v->add_flag("--same-size", o.same_size, "without the margin: the corners are lost");
-  v->add_option("--transfer", typed.transfer,
-                "how PICTURE's numbers stand for light\n[linear for EXR, else sRGB]")
-      ->type_name("linear|sRGB|Rec.709");
+  add_transfer(*v, typed);
   add_example(*v,
               back ? "redistort demo/regatta/quay.shot.toml out/quay.undistort.exr -o out/quay.png"
                    : "undistort demo/regatta/quay.shot.toml -o out/quay.undistort.exr");
+  return v;
+}
+
+void add_light(CLI::App& verb, ExposeOptions& o, Typed& typed) {
+  verb.add_flag("--as-plate", o.as_plate,
+                "as bright and as white as the shot's plate, by the regions\n"
+                "that are drawn in it or given")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--stops", o.stops, "so much brighter (+) or darker (-) besides [0]")
+      ->type_name("STOPS")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--told", typed.told,
+                  "the white the camera is told, e.g. \"3200 K\" or\n\"3200 K tint +0.004\" "
+                  "[the take's]")
+      ->type_name("WHITE")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--light", typed.light,
+                  "the white the light has: what a grey card looks like then\n"
+                  "with --as-plate: of CG's lights")
+      ->type_name("WHITE")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--adapt", typed.adapt,
+                  "from --light to --told by an adaptation instead of gains")
+      ->type_name("CAT16|Bradford")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--neutral", typed.neutral,
+                  "what is grey in PICTURE: the mean of it all, its brightest\nwhite, or a patch")
+      ->type_name("mean|brightest|X,Y,W,H")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--fall-off", typed.fall_off,
+                  "put the lens's darker corners into CG, or take them out of\na plate")
+      ->type_name("add|remove")
+      ->group("LIGHT AND WHITE");
+}
+
+void add_metering(CLI::App& verb, ExposeOptions& o, Typed& typed) {
+  verb.add_option("--meter", typed.meter, "what of PICTURE shall become mid-grey [average]")
+      ->type_name("average|centre|spot|region|highlights")
+      ->group("METERING");
+  verb.add_option("--at", typed.at, "of a spot, px; its radius [1 % of the width]")
+      ->type_name("X,Y[,R]")
+      ->group("METERING");
+  verb.add_option("--region", typed.regions,
+                  "a region, px of the delivered picture; repeatable\n[those drawn in the plate]")
+      ->type_name("X,Y,W,H")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->group("METERING");
+  verb.add_option("--may-clip", typed.may_clip,
+                  "of highlights: share of the pixels that may clip [0.1 %]")
+      ->type_name("SHARE")
+      ->group("METERING");
+  verb.add_option("--grey", o.wanted, "the picture value that is wanted instead of 0.18")
+      ->type_name("VALUE")
+      ->group("METERING");
+}
+
+CLI::App* add_expose(CLI::App& app, ExposeOptions& o, Typed& typed) {
+  CLI::App* v =
+      app.add_subcommand("expose", "what exposure and white mean, cost, and do to a picture");
+  add_shot(*v, o.shot, typed, "exposure.ev100");
+  v->add_option("PICTURE", o.picture,
+                "a picture to meter; with --frames #### stands for the number")
+      ->type_name("FILE");
+  v->add_option("--pay", typed.pay,
+                "who holds the exposure for what --set changes:\nstop, shutter, iso or nd")
+      ->type_name("PARTNER");
+  v->add_option("--of", o.of, "the subject whose smear is told")->type_name("NAME");
+  v->add_option("--speed", typed.speed,
+                "with --of: how fast it goes across the view [as the scene moves it]")
+      ->type_name("SPEED");
+  add_metering(*v, o, typed);
+  add_light(*v, o, typed);
+  v->add_flag("--apply", o.apply, "write the picture with all that");
+  add_out(*v, o.out, "PICTURE's name .expose.exr, here");
+  v->add_option("--sheet", o.sheet, "draw picture, map of stops and histogram: .png .svg")
+      ->type_name("FILE");
+  add_frames(*v, o.frames, typed, "these frames of a sequence");
+  v->add_option("--ramp", typed.ramp,
+                "with --frames: the exposure follows no faster, e.g.\n\"2 stops/s\"")
+      ->type_name("SPEED");
+  v->add_option("--delay", typed.delay, "with --ramp: and so much later, e.g. \"0.3 s\" [0]")
+      ->type_name("TIME");
+  add_transfer(*v, typed);
+  add_threads(*v, o.threads);
+  add_example(*v, fmt::format("expose {} --set take.stop=f/1.4 --pay shutter", regatta));
   return v;
 }
 
@@ -269,6 +358,7 @@ Parsed parse(const std::vector<std::string>& args) {
   BendOptions undistort;
   BendOptions redistort;
   redistort.back = true;
+  ExposeOptions expose;
   PlanOptions plan;
   PageOptions page;
   Typed typed;
@@ -277,6 +367,7 @@ Parsed parse(const std::vector<std::string>& args) {
   const CLI::App* solve_verb = add_solve(app, solve, typed);
   const CLI::App* trace_verb = add_trace(app, trace, typed);
   const CLI::App* defocus_verb = add_defocus(app, defocus, typed);
+  const CLI::App* expose_verb = add_expose(app, expose, typed);
   const CLI::App* plan_verb = add_plan(app, plan, typed);
   const CLI::App* page_verb = add_page(app, page, typed);
   const CLI::App* measure_verb = add_measure(app, measure, typed);
@@ -325,8 +416,12 @@ Parsed parse(const std::vector<std::string>& args) {
   }
   if (defocus_verb->parsed()) {
     defocus.distance = distance_of(typed.distance);
-    defocus.transfer = transfer_of(typed.transfer);
+    defocus.coding = coding_of(typed.transfer);
     return with(defocus);
+  }
+  if (expose_verb->parsed()) {
+    expose.frames = frames_of_text(expose.frames, typed.frames);
+    return with(expose_of(expose, typed));
   }
   if (plan_verb->parsed()) return with(plan);
   if (page_verb->parsed()) {
@@ -339,7 +434,7 @@ Parsed parse(const std::vector<std::string>& args) {
   if (measure_verb->parsed()) return with(measure);
   for (BendOptions* o : {&undistort, &redistort}) {
     if (!(o->back ? redistort_verb : undistort_verb)->parsed()) continue;
-    o->transfer = transfer_of(typed.transfer);
+    o->coding = coding_of(typed.transfer);
     if (o->back && o->picture.empty() && o->map.empty()) {
       throw UsageError("redistort: name the CG picture, or ask for the --map alone");
     }

@@ -2,15 +2,21 @@
 // typed.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <variant>
 #include <vector>
 
 #include "jolly_iris/blur_size.hpp"
+#include "jolly_iris/exposure_hold.hpp"
+#include "jolly_iris/exposure_ramp.hpp"
+#include "jolly_iris/meter.hpp"
+#include "jolly_iris/neutral.hpp"
 #include "jolly_iris/picture.hpp"
 #include "jolly_iris/shot_file.hpp"
 #include "jolly_iris/units.hpp"
+#include "jolly_iris/white.hpp"
 
 namespace jolly_iris::cli {
 
@@ -27,6 +33,12 @@ struct ShotOptions {
   std::optional<double> frame{};
   Form form{};
   bool watch = false;
+};
+
+/// How a picture file's numbers stand for light, as it was asked for.
+struct Coding {
+  std::optional<Transfer> transfer{};
+  std::string curve_file{};  ///< for Transfer::table
 };
 
 struct StartOptions {
@@ -83,7 +95,7 @@ struct DefocusOptions {
   std::string picture{};
   std::vector<std::string> out{};
   std::optional<Length> distance{};
-  std::optional<Transfer> transfer{};
+  Coding coding{};
   int threads = 0;
 };
 
@@ -101,7 +113,48 @@ struct BendOptions {
   std::vector<std::string> out{};
   std::string map{};
   bool same_size = false;
-  std::optional<Transfer> transfer{};
+  Coding coding{};
+};
+
+/// A box of the delivered picture, px.
+using PxBox = std::array<double, 4>;
+
+/// What the white is looked for by.
+struct NeutralOptions {
+  std::optional<NeutralBy> by{};
+  std::optional<PxBox> patch{};
+  bool any() const { return by || patch; }
+};
+
+struct ExposeOptions {
+  ShotOptions shot{};
+  std::string picture{};
+  // trades
+  std::optional<Partner> pay{};
+  std::string of{};                           ///< the subject whose smear is told
+  std::optional<double> metres_per_second{};  ///< its speed, where the scene does not know it
+  // metering; places are px of the delivered picture
+  std::optional<MeterWay> meter{};
+  std::optional<std::array<double, 3>> spot{};  ///< x, y, radius
+  std::vector<PxBox> regions{};
+  double may_clip = 0.001;
+  double wanted = grey_value;
+  // light and white
+  bool as_plate = false;
+  double stops = 0.0;
+  std::optional<White> told{};
+  std::optional<White> light{};
+  std::optional<Adaptation> adapt{};  ///< instead of gains
+  NeutralOptions neutral{};
+  enum class FallOffUse { none, add, remove } fall_off = FallOffUse::none;
+  // what is written
+  bool apply = false;
+  std::vector<std::string> out{};
+  std::string sheet{};
+  FrameOptions frames{};
+  std::optional<RampSettings> ramp{};
+  Coding coding{};
+  int threads = 0;
 };
 
 struct PlanOptions {
@@ -132,7 +185,8 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          HandoffOptions, MeasureOptions, BendOptions, PlanOptions, PageOptions>;
+                          HandoffOptions, MeasureOptions, BendOptions, ExposeOptions, PlanOptions,
+                          PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

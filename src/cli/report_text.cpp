@@ -139,6 +139,10 @@ std::string exposure_line(const Answer& a) {
                    : fmt::format(", shutter {:.3g} s", t);
   }
   if (a.shutter_angle) out += fmt::format(" = {:.4g} deg", a.shutter_angle->degrees());
+  out += fmt::format("; corners {:.2f} stop darker{}", a.corner.stops,
+                     a.corner.measured       ? " (measured)"
+                     : a.corner.barrel_known ? ""
+                                             : " by cos^4 alone");
   return out + '\n';
 }
 

@@ -134,12 +134,15 @@ std::optional<Length> distance_of(const std::string& text) {
   }
 }
 
-std::optional<Transfer> transfer_of(const std::string& text) {
-  if (text.empty()) return std::nullopt;
-  if (text == "linear") return Transfer::linear;
-  if (text == "sRGB") return Transfer::srgb;
-  if (text == "Rec.709") return Transfer::rec709;
-  throw UsageError(fmt::format("--transfer {}: write linear, sRGB or Rec.709", text));
+Coding coding_of(const std::string& text) {
+  if (text.empty()) return {};
+  if (text.ends_with(".csv")) return {Transfer::table, text};
+  for (const Transfer t : {Transfer::linear, Transfer::srgb, Transfer::rec709, Transfer::acescct}) {
+    if (text == to_string(t)) return {t, {}};
+  }
+  throw UsageError(fmt::format(
+      "--transfer {}: write linear, sRGB, Rec.709, ACEScct, or the name of a table, FILE.csv",
+      text));
 }
 
 Steps steps_of(const std::string& text) {

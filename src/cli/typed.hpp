@@ -25,6 +25,20 @@ struct Typed {
   std::string of{};
   std::string clip{};
   std::string steps{};
+  // of expose
+  std::string pay{};
+  std::string speed{};
+  std::string meter{};
+  std::string at{};
+  std::vector<std::string> regions{};
+  std::string may_clip{};
+  std::string told{};
+  std::string light{};
+  std::string adapt{};
+  std::string neutral{};
+  std::string fall_off{};
+  std::string ramp{};
+  std::string delay{};
 };
 
 /// "take.stop=f/2.8". All of these: @throws UsageError naming the option and what would be right
@@ -39,8 +53,10 @@ std::vector<std::string> split(const std::string& text);
 SolveOptions solve_of(SolveOptions o, const Typed& typed);
 /// "12 m"; nothing for nothing.
 std::optional<Length> distance_of(const std::string& text);
-/// "linear", "sRGB", "Rec.709"; nothing for nothing.
-std::optional<Transfer> transfer_of(const std::string& text);
+/// "linear", "sRGB", "Rec.709", "ACEScct" or a table "FILE.csv"; nothing for nothing.
+Coding coding_of(const std::string& text);
+/// What is wanted of expose, with only what belongs together.
+ExposeOptions expose_of(ExposeOptions o, const Typed& typed);
 /// "take.stop=f/1.4,f/2"; no steps for nothing.
 Steps steps_of(const std::string& text);
 

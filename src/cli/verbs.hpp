@@ -19,6 +19,9 @@ struct Streams {
 /// read.
 LoadedShot load(const ShotOptions& options, std::vector<std::string>& files);
 
+/// A picture, decoded as was asked. `files` gains the table's file where there is one.
+Frame read_coded(const std::string& file, const Coding& coding, std::vector<std::string>& files);
+
 void start(const StartOptions& options, const Streams& io);
 void report(const ReportOptions& options, const Streams& io, std::vector<std::string>& files);
 void solve(const SolveOptions& options, const Streams& io, std::vector<std::string>& files);
@@ -26,6 +29,7 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files);
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
 void bend(const BendOptions& options, const Streams& io, std::vector<std::string>& files);
+void expose(const ExposeOptions& options, const Streams& io, std::vector<std::string>& files);
 void plan(const PlanOptions& options, const Streams& io, std::vector<std::string>& files);
 void page(const PageOptions& options, const Streams& io, std::vector<std::string>& files);
 void handoff(const HandoffOptions& options, const Streams& io, std::vector<std::string>& files);

@@ -89,6 +89,31 @@ Json camera_json(const Answer& a) {
           {"distortion", distortion_json(c)}};
 }
 
+Json exposure_json(const Answer& a) {
+  const auto maybe = [](const auto& value) { return value ? Json(*value) : Json(nullptr); };
+  Json j{{"ev100", maybe(a.ev100)},
+         {"ev_is_given", a.exposure.ev_is_given},
+         {"working_t", a.exposure.working_t},
+         {"iso", maybe(a.exposure.iso)},
+         {"nd_stops", a.exposure.nd_stops},
+         {"shutter_s", a.shutter ? Json(a.shutter->seconds()) : Json(nullptr)},
+         {"shutter_deg", a.shutter_angle ? Json(a.shutter_angle->degrees()) : Json(nullptr)},
+         {"value_per_cd_m2", maybe(a.value_per_candela)},
+         {"anchor", to_string(a.anchor)},
+         {"light", to_string(a.light)},
+         {"corner_stops", a.corner.stops}};
+  if (a.cg_shutter) {
+    j["open_fraction"] = a.cg_shutter->open_fraction;
+    j["open_centred"] = {a.cg_shutter->centred.opens, a.cg_shutter->centred.closes};
+    j["open_from_frame"] = {a.cg_shutter->from_frame.opens, a.cg_shutter->from_frame.closes};
+  }
+  if (a.white) {
+    j["white_K"] = a.white->temperature.kelvin();
+    j["white_tint"] = a.white->tint;
+  }
+  return j;
+}
+
 Json to_json(const Answer& a) {
   Json j;
   if (a.frame) j["frame"] = *a.frame;
@@ -105,10 +130,7 @@ Json to_json(const Answer& a) {
   j["subjects"] = Json::array();
   for (const SubjectBlur& s : a.subjects) j["subjects"].push_back(subject_json(s));
   j["subjects"].push_back(subject_json(a.infinity));
-  j["exposure"] = {
-      {"ev100", a.ev100 ? Json(*a.ev100) : Json(nullptr)},
-      {"shutter_s", a.shutter ? Json(a.shutter->seconds()) : Json(nullptr)},
-      {"shutter_deg", a.shutter_angle ? Json(a.shutter_angle->degrees()) : Json(nullptr)}};
+  j["exposure"] = exposure_json(a);
   j["focus"] = a.focus_said;
   j["scale"] = Json::array();
   for (const ScaleFinding& f : a.scale) {

@@ -42,7 +42,7 @@ void pay_by_stop(Trade& trade, double by) {
   Stop& stop = trade.exact.stop;
   stop.value *= std::exp2(0.5 * by);
   if (!(stop.value >= 0.5 && stop.value <= 128.0)) {
-    throw OpticsError(fmt::format("to hold the exposure the stop would have to be {:.3g}; lenses "
+    throw OpticsError(fmt::format("the stop would have to be {:.3g}; lenses "
                                   "have f/0.5 to f/128",
                                   stop.value),
                       "take.stop");
@@ -61,7 +61,7 @@ void pay_by_shutter(Trade& trade, double by) {
   shutter.angle = *shutter.angle * longer;
   const double degrees = shutter.angle->degrees();
   if (degrees > 360.0 + 1e-9) {
-    throw OpticsError(fmt::format("to hold the exposure the shutter would have to be open {:.4g} "
+    throw OpticsError(fmt::format("the shutter would have to be open {:.4g} "
                                   "deg; a frame's turn has 360",
                                   degrees),
                       "take.shutter");
@@ -75,9 +75,7 @@ void pay_by_iso(Trade& trade, double by) {
   double& iso = *trade.exact.iso;
   iso *= std::exp2(-by);
   if (!(iso >= 1.0 && iso <= 1e7)) {
-    throw OpticsError(
-        fmt::format("to hold the exposure the sensitivity would have to be ISO {:.3g}", iso),
-        "take.iso");
+    throw OpticsError(fmt::format("the sensitivity would have to be ISO {:.3g}", iso), "take.iso");
   }
   trade.nearest.iso = nearest_iso(iso);
 }
@@ -86,7 +84,7 @@ void pay_by_nd(Trade& trade, double by) {
   double& nd = trade.exact.nd_stops;
   nd += by;
   if (nd < -1e-9) {
-    throw OpticsError(fmt::format("to hold the exposure the neutral density would have to be "
+    throw OpticsError(fmt::format("the neutral density would have to be "
                                   "{:+.2f} stops: a filter only takes light",
                                   nd),
                       "take.nd");
@@ -111,29 +109,48 @@ std::string_view to_string(Partner partner) {
   return "nd";
 }
 
-Trade hold_exposure(const Lens& lens, const Take& was, const Take& now, Partner pays) {
+namespace {
+
+// The partner takes back so many stops of light; what that makes of the picture is told.
+Trade paid(const Lens& lens, const Take& was, const Take& now, Partner pays, double back,
+           double wanted) {
   Trade trade;
   trade.pays = pays;
-  trade.light_stops = brightness(lens, now) - brightness(lens, was);
   trade.exact = trade.nearest = now;
   switch (pays) {
     case Partner::stop:
-      pay_by_stop(trade, trade.light_stops);
+      pay_by_stop(trade, back);
       break;
     case Partner::shutter:
-      pay_by_shutter(trade, trade.light_stops);
+      pay_by_shutter(trade, back);
       break;
     case Partner::iso:
-      pay_by_iso(trade, trade.light_stops);
+      pay_by_iso(trade, back);
       break;
     case Partner::nd:
-      pay_by_nd(trade, trade.light_stops);
+      pay_by_nd(trade, back);
       break;
   }
-  trade.left_stops = brightness(lens, trade.nearest) - brightness(lens, was);
+  trade.left_stops = brightness(lens, trade.nearest) - brightness(lens, was) - wanted;
   trade.noise_stops = std::log2(*trade.nearest.iso / *was.iso);
   trade.smear_times = *shutter_time(trade.nearest) / *shutter_time(was);
   trade.blur_times = marked_f_number(lens, was.stop) / marked_f_number(lens, trade.nearest.stop);
+  return trade;
+}
+
+}  // namespace
+
+Trade hold_exposure(const Lens& lens, const Take& was, const Take& now, Partner pays) {
+  const double light = brightness(lens, now) - brightness(lens, was);
+  Trade trade = paid(lens, was, now, pays, light, 0.0);
+  trade.light_stops = light;
+  return trade;
+}
+
+Trade change_exposure(const Lens& lens, const Take& was, double stops, Partner by) {
+  (void)brightness(lens, was);  // says what is not known
+  Trade trade = paid(lens, was, was, by, -stops, stops);
+  trade.light_stops = stops;
   return trade;
 }
 

@@ -94,74 +94,102 @@ double open_share(const std::vector<BarrelRim>& barrel, const VirtualCamera& cam
   return barrel.empty() ? 1.0 : open_of(barrel, pupil_points(camera), camera, right, up, z);
 }
 
-FallOff::FallOff(const Lens& lens, const VirtualCamera& camera, Length z)
-    : lens_(lens), camera_(camera), z_(z), known_(!lens.loss.empty() || !lens.barrel.empty()) {
-  require_possible(lens);
-  slopes_ = slopes_of(lens.loss);
-  if (lens.loss.empty()) {
-    if (!lens.barrel.empty()) points_ = pupil_points(camera);
+namespace {
+
+// The loss at any place, with what is the same for all of them made once.
+class Loss {
+ public:
+  Loss(const Lens& lens, const VirtualCamera& camera, Length z)
+      : lens_(lens), camera_(camera), z_(z), slopes_(slopes_of(lens.loss)) {
+    require_possible(lens);
+    if (!lens.loss.empty() || lens.barrel.empty()) return;
+    points_ = pupil_points(camera);
     middle_open_ = open_at({}, {});
-    if (middle_open_ < 0.5) {
-      throw OpticsError(
-          fmt::format("the barrel's rims let only {:.0f} % of the opening's light through in the "
-                      "picture's middle; f/{:.3g} needs an opening of {:.4g} mm, so their radii "
-                      "are too small, or their places wrong",
-                      100.0 * middle_open_, camera.lens_f_number,
-                      2.0 * camera.aperture_radius.mm()),
-          "lens.barrel");
+    if (middle_open_ >= 0.5) return;
+    throw OpticsError(
+        fmt::format("the barrel's rims let only {:.0f} % of the opening's light through in the "
+                    "picture's middle; f/{:.3g} needs an opening of {:.4g} mm, so their radii are "
+                    "too small, or their places wrong",
+                    100.0 * middle_open_, camera.lens_f_number, 2.0 * camera.aperture_radius.mm()),
+        "lens.barrel");
+  }
+
+  // At a place of the picture, as shares of its width to the right and of its height up.
+  struct Place {
+    Length right{};
+    Length up{};
+  };
+  Place at(double across, double up) const {
+    return {camera_.picture.width * across + camera_.shift_right,
+            camera_.picture.height * up + camera_.shift_up};
+  }
+
+  // Measured on the gate as recorded: an oval in the desqueezed picture.
+  double recorded_height_mm(const Place& p) const {
+    return std::hypot(p.right.mm() / camera_.squeeze, p.up.mm());
+  }
+  double natural(const Place& p) const { return -std::log2(natural_share(camera_, p.right, p.up)); }
+  double stops(const Place& p) const {
+    if (!lens_.loss.empty()) return table_stops(lens_.loss, slopes_, recorded_height_mm(p));
+    const double open = open_at(p.right, p.up) / middle_open_;
+    return natural(p) - std::log2(std::max(open, least_share));
+  }
+
+ private:
+  double open_at(Length right, Length up) const {
+    return points_.empty() ? 1.0 : open_of(lens_.barrel, points_, camera_, right, up, z_);
+  }
+
+  const Lens& lens_;
+  const VirtualCamera& camera_;
+  Length z_;
+  std::vector<double> slopes_;
+  std::vector<Point2> points_{};  // of the opening, mm; none without a barrel
+  double middle_open_ = 1.0;
+};
+
+}  // namespace
+
+CornerLoss corner_loss(const Lens& lens, const VirtualCamera& camera, Length z) {
+  const Loss loss(lens, camera, z);
+  CornerLoss corner;
+  corner.measured = !lens.loss.empty();
+  corner.barrel_known = !lens.barrel.empty();
+  for (const double across : {-0.5, 0.5}) {
+    for (const double up : {-0.5, 0.5}) {
+      const Loss::Place place = loss.at(across, up);
+      const double stops = loss.stops(place);
+      if (stops < corner.stops) continue;
+      corner.stops = stops;
+      if (corner.measured) {
+        corner.beyond_table = loss.recorded_height_mm(place) > lens.loss.back().height.mm();
+      } else {
+        corner.natural = loss.natural(place);
+        corner.barrel = stops - *corner.natural;
+      }
     }
   }
-  const double wide = camera.picture.width.mm();
-  const double high = camera.picture.height.mm();
+  return corner;
+}
+
+FallOff::FallOff(const Lens& lens, const VirtualCamera& camera, Length z)
+    : delivered_(camera.pixels) {
+  const Loss loss(lens, camera, z);
   stops_.reserve(static_cast<std::size_t>(columns) * rows);
   for (int y = 0; y < rows; ++y) {
     for (int x = 0; x < columns; ++x) {
-      const double right =
-          (static_cast<double>(x) / (columns - 1) - 0.5) * wide + camera.shift_right.mm();
-      const double up = (0.5 - static_cast<double>(y) / (rows - 1)) * high + camera.shift_up.mm();
-      stops_.push_back(exact_stops(right, up));
+      stops_.push_back(loss.stops(loss.at(static_cast<double>(x) / (columns - 1) - 0.5,
+                                          0.5 - static_cast<double>(y) / (rows - 1))));
     }
   }
-  for (const double side : {-0.5, 0.5}) {
-    for (const double end : {-0.5, 0.5}) {
-      const double right = side * wide + camera.shift_right.mm();
-      const double up = end * high + camera.shift_up.mm();
-      const double stops = exact_stops(right, up);
-      if (stops < corner_stops_) continue;
-      corner_stops_ = stops;
-      if (!lens.loss.empty()) {
-        beyond_table_ = std::hypot(right / camera.squeeze, up) > lens.loss.back().height.mm();
-        continue;
-      }
-      const Length r = Length::from_mm(right);
-      const Length u = Length::from_mm(up);
-      natural_stops_ = -std::log2(natural_share(camera, r, u));
-      barrel_stops_ = stops - *natural_stops_;
-    }
-  }
-}
-
-double FallOff::open_at(Length right, Length up) const {
-  return points_.empty() ? 1.0 : open_of(lens_.barrel, points_, camera_, right, up, z_);
-}
-
-double FallOff::exact_stops(double right_mm, double up_mm) const {
-  if (!lens_.loss.empty()) {
-    // Measured on the gate as recorded: an oval in the desqueezed picture.
-    return table_stops(lens_.loss, slopes_, std::hypot(right_mm / camera_.squeeze, up_mm));
-  }
-  const Length right = Length::from_mm(right_mm);
-  const Length up = Length::from_mm(up_mm);
-  const double open = open_at(right, up) / middle_open_;
-  return -std::log2(natural_share(camera_, right, up) * std::max(open, least_share));
 }
 
 double FallOff::share(const std::array<double, 2>& px) const {
   const auto within = [](double at, int count) {
     return std::clamp(at * (count - 1), 0.0, static_cast<double>(count - 1));
   };
-  const double x = within(px[0] / camera_.pixels.width, columns);
-  const double y = within(px[1] / camera_.pixels.height, rows);
+  const double x = within(px[0] / delivered_.width, columns);
+  const double y = within(px[1] / delivered_.height, rows);
   const int i = std::min(static_cast<int>(x), columns - 2);
   const int j = std::min(static_cast<int>(y), rows - 2);
   const auto at = [&](int column, int row) {

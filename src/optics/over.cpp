@@ -92,6 +92,14 @@ const std::vector<Keyable>& keyables() {
        }},
       {"take.nd", Space::number, [](const Shot&, std::string_view t) { return parse_density(t); },
        [](Shot& s, double v) { s.take.nd_stops = v; }},
+      {"take.ev", Space::number,
+       [](const Shot&, std::string_view t) { return number_in(t, "an exposure value"); },
+       [](Shot& s, double v) { s.take.ev = v; }},
+      {"take.white", Space::reciprocal,  // even steps of mired
+       [](const Shot&, std::string_view t) { return parse_temperature(t).kelvin(); },
+       [](Shot& s, double v) {
+         s.take.white = White{Temperature::from_kelvin(v), s.take.white.value_or(White{}).tint};
+       }},
       {"take.height", Space::number, [](const Shot&, std::string_view t) { return length_in(t); },
        [](Shot& s, double v) { s.take.height = Length::from_mm(v); }},
       {"take.tilt", Space::number,

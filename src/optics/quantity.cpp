@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/white.hpp"
 
 namespace jolly_iris {
 
@@ -270,6 +271,25 @@ Temperature parse_temperature(std::string_view text) {
     refuse(text, "a colour temperature; write e.g. 5600 K");
   }
   return Temperature::from_kelvin(*value);
+}
+
+White parse_white(std::string_view text) {
+  constexpr std::string_view wanted =
+      "a white; write e.g. 5600 K, or 5600 K tint +0.004 (from 1000 to 25000 K, tint within ±0.05)";
+  Cursor in(text);
+  const auto kelvin = in.number();
+  if (!kelvin || !in.word({"K", "kelvin"})) refuse(text, wanted);
+  double tint = 0.0;
+  if (!in.done()) {
+    const bool said = in.word({"tint"});
+    const auto value = said ? in.number() : std::nullopt;
+    if (!value || !in.done()) refuse(text, wanted);
+    tint = *value;
+  }
+  const bool within =
+      *kelvin >= warmest_white_K && *kelvin <= coolest_white_K && std::abs(tint) <= most_tint;
+  if (!within) refuse(text, wanted);
+  return {Temperature::from_kelvin(*kelvin), tint};
 }
 
 double parse_multiple(std::string_view text) {

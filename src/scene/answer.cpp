@@ -9,10 +9,9 @@
 #include "jolly_iris/depth_code.hpp"
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/undistort.hpp"
-#include "jolly_iris/exposure.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/opening.hpp"
+#include "jolly_iris/undistort.hpp"
 #include "notes.hpp"
 #include "places.hpp"
 #include "scale_check.hpp"
@@ -228,7 +227,19 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   if (shot.focus.picked && !shot.move) {
     result.picked = name_of_picked(shot.focus, result, scene);
   }
-  result.ev100 = ev100(shot.lens, shot.take, result.camera);
+  with_place(shot, [&] {
+    result.exposure = exposure_of(shot.lens, shot.take, result.camera);
+    result.corner = corner_loss(shot.lens, result.camera);
+  });
+  result.ev100 = result.exposure.ev100;
+  result.anchor = shot.body.anchor;
+  result.light = shot.light;
+  result.white = shot.take.white;
+  result.cg_shutter = cg_shutter(shot.take);
+  if (result.ev100) {
+    result.value_per_candela =
+        value_per_candela(*result.ev100, result.anchor, lens_q(result.exposure.t_is_known));
+  }
   result.shutter = shutter_time(shot.take);
   result.shutter_angle = shutter_angle(shot.take);
   return result;

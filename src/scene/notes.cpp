@@ -253,6 +253,16 @@ void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
 }
 
 void say_light(const Shot& shot, const Answer& a, Notes& notes) {
+  if (a.exposure.ev_is_given && a.exposure.by_numbers) {
+    const double off = *a.exposure.by_numbers - *a.ev100;
+    notes.push_back(fmt::format(
+        "The take's ev of {:g} leads: stop, shutter and ISO change blur and smear only. By "
+        "themselves they make EV100 {:.2f}, {}.",
+        *a.ev100, *a.exposure.by_numbers,
+        std::abs(off) < 0.05
+            ? "which agrees"
+            : fmt::format("{:.2f} stops {}", std::abs(off), off > 0.0 ? "darker" : "brighter")));
+  }
   if (!a.ev100) {
     notes.push_back(!shot.take.iso       ? "No exposure value: take.iso is not known."
                     : !shot.take.shutter ? "No exposure value: take.shutter is not known."
@@ -263,6 +273,10 @@ void say_light(const Shot& shot, const Answer& a, Notes& notes) {
     notes.push_back(
         "The lens's transmission is not known and counts as 1: its T-number is taken "
         "to be its f-number.");
+  }
+  if (a.corner.beyond_table) {
+    notes.push_back(
+        "The measured loss of light ends before the picture's corner; it goes on straight there.");
   }
 }
 

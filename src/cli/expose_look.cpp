@@ -1,0 +1,349 @@
+// Looking at one picture: metering, against the plate, its white, and what --apply makes of it.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+#include "expose.hpp"
+#include "jolly_iris/curve_file.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/exposure_hold.hpp"
+#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/warp.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+bool is_plate(const std::string& file, const LoadedShot& loaded) {
+  return loaded.now.plate && file == loaded.now.plate->file;
+}
+
+// Regions of fewer pixels say little, and those that clip say something else.
+constexpr double much_clipped = 0.01;
+
+struct Coded {
+  std::string words{};
+  double clips_at = 1.0;
+};
+
+Coded coded_as(const std::string& file, const ExposeOptions& options, const LoadedShot& loaded,
+               std::vector<std::string>& files) {
+  Transfer transfer =
+      std::filesystem::path(file).extension() == ".exr" ? Transfer::linear : Transfer::srgb;
+  Curve curve;
+  if (options.coding.transfer) {
+    transfer = *options.coding.transfer;
+    if (transfer == Transfer::table) {
+      files.push_back(options.coding.curve_file);
+      curve = read_curve(options.coding.curve_file);
+    }
+  } else if (is_plate(file, loaded) && loaded.now.plate->transfer) {
+    transfer = *loaded.now.plate->transfer;
+    curve = loaded.now.plate->curve;
+  }
+  return {std::string(to_string(transfer)), most_light(transfer, curve)};
+}
+
+Box box_of_region(const NamedRegion& region, const LoadedShot& loaded, PixelSize size) {
+  return box_in_picture(region.box, loaded.answer.camera.pixels, size);
+}
+
+Metering metering_of(const ExposeOptions& options, const LoadedShot& loaded, const Look& look) {
+  Metering how;
+  how.way = options.meter.value_or(MeterWay::average);
+  how.may_clip = options.may_clip;
+  how.clips_at = look.clips_at;
+  how.wanted = options.wanted;
+  how.primaries = loaded.now.primaries;
+  const PixelSize whole = loaded.answer.camera.pixels;
+  const double scale = static_cast<double>(look.size.width) / whole.width;
+  if (options.spot) {
+    const auto& [x, y, r] = *options.spot;
+    how.at = {x * scale, y * look.size.height / whole.height};
+    how.radius = (r > 0.0 ? r : 0.01 * whole.width) * scale;
+  }
+  if (how.way == MeterWay::region) {
+    if (look.regions.empty()) {
+      throw UsageError(
+          "--meter region: which? Give --region X,Y,W,H, or draw a grey card in the plate");
+    }
+    how.box = box_of_region(look.regions.front(), loaded, look.size);
+  }
+  return how;
+}
+
+// The same regions in both, as far as they tell.
+std::vector<RegionPair> pairs_of(const Picture& cg, const Picture& plate, const LoadedShot& loaded,
+                                 double plate_clips_at, Look& look) {
+  std::vector<RegionPair> pairs;
+  for (const NamedRegion& region : look.regions) {
+    const Primaries primaries = loaded.now.primaries;
+    const RegionLight a = light_of_region(plate, box_of_region(region, loaded, plate.size()),
+                                          primaries, plate_clips_at);
+    const RegionLight b =
+        light_of_region(cg, box_of_region(region, loaded, cg.size()), primaries, 1e30);
+    pairs.push_back({region.name, a.mean, b.mean});
+    if (a.clipped > much_clipped) {
+      look.warnings.push_back(fmt::format(
+          "{:.0f} % of '{}' is clipped in the plate: it is brighter than the numbers say",
+          100.0 * a.clipped, region.name));
+    }
+    for (const auto& [light, where] : {std::pair(&a, "the plate"), std::pair(&b, "CG")}) {
+      if (light->spread_stops <= 1.5) continue;
+      look.warnings.push_back(
+          fmt::format("'{}' is uneven in {} ({:.1f} stops): an even patch tells more", region.name,
+                      where, light->spread_stops));
+    }
+  }
+  return pairs;
+}
+
+void match(const Frame& frame, const ExposeOptions& options, const LoadedShot& loaded,
+           std::vector<std::string>& files, Look& look) {
+  const Shot& shot = loaded.now;
+  if (!shot.plate || shot.plate->file.empty()) {
+    throw UsageError(loaded.shot.file +
+                     ": names no plate to be like; write [plate] file = \"plate.exr\"");
+  }
+  if (look.regions.empty()) {
+    throw UsageError(loaded.shot.file +
+                     ": has no region drawn in its plate to compare; give --region X,Y,W,H, or "
+                     "draw boxes and grey cards on the shot's page");
+  }
+  look.plate = shot.plate->file;
+  files.push_back(look.plate);
+  const Frame plate = read_plate(*shot.plate);
+  ExposeOptions plain = options;
+  plain.coding = {};
+  const Coded coded = coded_as(look.plate, plain, loaded, files);
+  look.match = match_to_plate(pairs_of(frame.colour, plate.colour, loaded, coded.clips_at, look),
+                              shot.primaries);
+  look.cg_white = options.light.value_or(white_of(white_of(shot.primaries)));
+  try {
+    look.plate_white = matched_white(*look.match, look.cg_white, shot.primaries);
+  } catch (const OpticsError& e) {
+    look.no_plate_white = e.what();
+  }
+  look.stops = look.match->stops;
+  look.gains = look.match->gains;
+  look.applied.push_back(fmt::format("as bright and as white as {}",
+                                     std::filesystem::path(look.plate).filename().string()));
+}
+
+// A grey card in another light than the camera was told of.
+void preview(const ExposeOptions& options, const LoadedShot& loaded, Look& look) {
+  const Primaries p = loaded.now.primaries;
+  const White own = white_of(white_of(p));
+  look.told = options.told ? *options.told : loaded.now.take.white.value_or(own);
+  look.light = options.light.value_or(own);
+  look.seen_white = seen_white(look.told, look.light, p);
+  if (options.adapt) {
+    const Chromaticity space = white_of(p);
+    look.colours = product(rgb_adaptation(chromaticity_of(look.told), space, *options.adapt, p),
+                           rgb_adaptation(space, chromaticity_of(look.light), *options.adapt, p));
+  } else {
+    look.gains = *look.seen_white;
+  }
+  look.applied.push_back(fmt::format("in a light of {}, by a camera told {}",
+                                     white_text(look.light), white_text(look.told)));
+}
+
+void find_white(const Frame& frame, const ExposeOptions& options, const LoadedShot& loaded,
+                Look& look) {
+  const Primaries p = loaded.now.primaries;
+  if (options.neutral.by) {
+    look.neutral = find_neutral(frame.colour, *options.neutral.by, p, look.clips_at);
+  } else {
+    const NamedRegion patch{"the patch", *options.neutral.patch, true};
+    const RegionLight light =
+        light_of_region(frame.colour, box_of_region(patch, loaded, look.size), p, look.clips_at);
+    look.neutral = Neutral{light.mean, white_of_patch(light.mean, p), 0.0};
+    look.regions = {patch};
+  }
+  const Rgb& rgb = look.neutral->rgb;
+  look.gains = {rgb[1] / rgb[0], 1.0, rgb[1] / rgb[2]};
+  look.applied.push_back("what was taken to be neutral is neutral");
+}
+
+void expose_by(const ExposeOptions& options, const LoadedShot& loaded, Look& look) {
+  if (look.match) {
+    // found there
+  } else if (options.meter) {
+    look.metered_counts = true;
+    look.stops = look.metered.stops();
+    look.applied.push_back(fmt::format("exposed as metered ({})", to_string(*options.meter)));
+  } else if (loaded.now.light == SceneLight::candela && loaded.answer.value_per_candela &&
+             !is_plate(look.file, loaded)) {
+    look.stops = std::log2(*loaded.answer.value_per_candela);
+    look.applied.push_back(fmt::format("cd/m2 times {:.4g}", *loaded.answer.value_per_candela));
+  }
+  if (options.stops != 0.0) {
+    look.stops += options.stops;
+    look.applied.push_back(fmt::format("{:+g} stops", options.stops));
+  }
+  using Use = ExposeOptions::FallOffUse;
+  if (options.fall_off != Use::none) {
+    look.applied.push_back(fmt::format("corners {:.2f} stop {}", loaded.answer.corner.stops,
+                                       options.fall_off == Use::add ? "darker" : "brighter"));
+  }
+}
+
+}  // namespace
+
+std::vector<NamedRegion> regions_of(const ExposeOptions& options, const Shot& shot) {
+  std::vector<NamedRegion> regions;
+  for (const PxBox& box : options.regions) {
+    regions.push_back({fmt::format("region {}", regions.size() + 1), box, false});
+  }
+  if (!regions.empty() || !shot.plate) return regions;
+  for (const bool grey : {true, false}) {
+    for (const DrawnBox& drawn : shot.plate->marks.boxes) {
+      if ((drawn.kind == DrawnBox::Kind::grey) != grey) continue;
+      const std::string name =
+          !drawn.name.empty()
+              ? drawn.name
+              : fmt::format("{} {}", grey ? "grey card" : "box", regions.size() + 1);
+      regions.push_back({name, drawn.box, grey});
+    }
+  }
+  return regions;
+}
+
+Frame read_shots_picture(const std::string& file, const Coding& coding, const LoadedShot& loaded,
+                         std::vector<std::string>& files) {
+  files.push_back(file);
+  return is_plate(file, loaded) && !coding.transfer ? read_plate(*loaded.now.plate)
+                                                    : read_coded(file, coding, files);
+}
+
+Look look_at(const Frame& frame, const std::string& file, const ExposeOptions& options,
+             const LoadedShot& loaded, std::vector<std::string>& files) {
+  Look look;
+  look.file = file;
+  look.size = frame.colour.size();
+  const Coded coded = coded_as(file, options, loaded, files);
+  look.coded = coded.words;
+  look.clips_at = coded.clips_at;
+  look.regions = regions_of(options, loaded.now);
+  look.how = metering_of(options, loaded, look);
+  try {
+    look.metered = meter(frame.colour, look.how);
+    if (options.as_plate) match(frame, options, loaded, files, look);
+    if (options.neutral.any()) find_white(frame, options, loaded, look);
+  } catch (const PictureError& e) {
+    throw PictureError(file + ": " + e.what());
+  }
+  if (!options.as_plate && !options.neutral.any() && (options.told || options.light)) {
+    preview(options, loaded, look);
+  }
+  expose_by(options, loaded, look);
+  return look;
+}
+
+void apply(const Look& look, const ExposeOptions& options, const LoadedShot& loaded,
+           Picture& picture) {
+  using Use = ExposeOptions::FallOffUse;
+  std::optional<FallOff> fall_off;
+  if (options.fall_off != Use::none) fall_off.emplace(loaded.now.lens, loaded.answer.camera);
+  PictureChange what;
+  what.factor = std::exp2(look.stops);
+  what.gains = look.gains;
+  what.colours = look.colours;
+  what.fall_off = fall_off ? &*fall_off : nullptr;
+  what.take_out = options.fall_off == Use::remove;
+  change(picture, what);
+}
+
+ExposureSheet sheet_of(const Look& look, const Frame& frame, const LoadedShot& loaded) {
+  constexpr int widest = 1280;
+  ExposureSheet sheet;
+  const std::string name = std::filesystem::path(look.file).filename().string();
+  const double stops = look.metered.stops();
+  sheet.title = fmt::format("{}: {:.2f} stops {}", name, std::abs(stops),
+                            std::abs(stops) < 0.005 ? "off"
+                            : stops > 0.0           ? "too dark"
+                                                    : "too bright");
+  sheet.subtitle =
+      fmt::format("{} x {} px, {}, {}; metered by {}: value {:.4g}, wanted {:.4g}", look.size.width,
+                  look.size.height, look.coded, to_string(loaded.now.primaries),
+                  to_string(look.how.way), look.metered.level, look.metered.target);
+  sheet.picture = frame.colour;
+  sheet.primaries = loaded.now.primaries;
+  sheet.clips_at = look.clips_at;
+  sheet.histogram = stops_histogram(frame.colour, loaded.now.primaries);
+  sheet.black = look.metered.black;
+  sheet.clipped = look.metered.clipped;
+  sheet.non_finite = look.metered.non_finite;
+  sheet.level_stops = std::log2(look.metered.level / grey_value);
+  if (look.how.way == MeterWay::spot) {
+    const double r = look.how.radius;
+    sheet.spots.push_back({{look.how.at[0] - r, look.how.at[1] - r, 2.0 * r, 2.0 * r},
+                           true,
+                           fmt::format("{:+.2f}", sheet.level_stops)});
+  }
+  const double wide = static_cast<double>(look.size.width) / loaded.answer.camera.pixels.width;
+  const double high = static_cast<double>(look.size.height) / loaded.answer.camera.pixels.height;
+  for (const NamedRegion& region : look.regions) {
+    const RegionLight light =
+        light_of_region(frame.colour, box_of_region(region, loaded, look.size),
+                        loaded.now.primaries, look.clips_at);
+    const std::string value = light.luminance > 0.0
+                                  ? fmt::format("{:+.2f}", std::log2(light.luminance / grey_value))
+                                  : std::string("black");
+    sheet.spots.push_back(
+        {{region.box[0] * wide, region.box[1] * high, region.box[2] * wide, region.box[3] * high},
+         false,
+         region.name + " " + value});
+  }
+  const auto head = [&](const std::string& words) { sheet.numbers.push_back({words, ""}); };
+  const auto row = [&](const std::string& words, const std::string& value) {
+    sheet.numbers.push_back({words, value});
+  };
+  head(look.how.way == MeterWay::highlights ? "To let no more than that clip"
+                                            : fmt::format("To bring it to {:g}", look.how.wanted));
+  row("in CG", fmt::format("{:+.2f} stops, times {:.4g}", stops, std::exp2(stops)));
+  for (const Partner partner : {Partner::stop, Partner::shutter, Partner::iso, Partner::nd}) {
+    try {
+      const Trade t = change_exposure(loaded.now.lens, loaded.now.take, stops, partner);
+      row(std::string(to_string(partner)),
+          fmt::format("{} (set {})", partner_text(partner, t.exact),
+                      partner_text(partner, t.nearest)));
+    } catch (const OpticsError&) {
+      row(std::string(to_string(partner)), "cannot");
+    }
+  }
+  if (loaded.answer.ev100) {
+    head("The take");
+    row("EV100", fmt::format("{:.2f}", *loaded.answer.ev100));
+    row("a grey that suits", fmt::format("{:.4g} cd/m2", metered_luminance(*loaded.answer.ev100)));
+  }
+  if (look.match) {
+    head("As the plate");
+    row("CG", fmt::format("{:+.2f} stops, R x {:.3f}, B x {:.3f}", look.match->stops,
+                          look.match->gains[0], look.match->gains[2]));
+    if (look.plate_white) row("the plate's light", white_text(*look.plate_white));
+  }
+  if (look.neutral) {
+    head("White");
+    row("the light", white_text(look.neutral->white));
+  }
+  if (look.seen_white) {
+    head("White");
+    row("told, light", fmt::format("{}, {}", white_text(look.told), white_text(look.light)));
+    row("a grey card", cast_in_words(*look.seen_white));
+  }
+  // What is drawn needs no more, and lamps of a pixel stay.
+  if (sheet.picture.width() > 2 * widest) {
+    const double by = static_cast<double>(widest) / sheet.picture.width();
+    sheet.picture = shrunk(sheet.picture, widest);
+    for (SheetSpot& spot : sheet.spots) {
+      for (double& v : spot.box) v *= by;
+    }
+  }
+  return sheet;
+}
+
+}  // namespace jolly_iris::cli

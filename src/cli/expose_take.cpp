@@ -1,0 +1,351 @@
+// What the numbers of the day mean for light, and what changing them costs.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "expose.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/exposure_hold.hpp"
+#include "jolly_iris/handoff.hpp"
+#include "jolly_iris/smear.hpp"
+#include "output.hpp"
+#include "text.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+std::string time_text(Duration time) {
+  const double t = time.seconds();
+  return t < 0.5 ? fmt::format("1/{:.4g} s", 1.0 / t) : fmt::format("{:.3g} s", t);
+}
+
+std::string factor_text(double factor) {
+  return fmt::format("{:.{}f} x", factor, factor < 10.0 ? 2 : 1);
+}
+
+std::string noise_text(double stops) {
+  if (std::abs(stops) < 0.005) return "same";
+  return fmt::format("{:+.2f} stops", stops);
+}
+
+// ---- trades ------------------------------------------------------------------------------------
+
+struct TradeRow {
+  std::string change{};
+  std::optional<Trade> trade{};
+  std::string refused{};
+  Partner pays = Partner::iso;
+};
+
+TradeRow trade_row(const Lens& lens, const Take& was, const Take& now, Partner pays,
+                   const std::string& change) {
+  TradeRow row{change, {}, {}, pays};
+  try {
+    row.trade = hold_exposure(lens, was, now, pays);
+  } catch (const OpticsError& e) {
+    row.refused = e.what();
+  }
+  return row;
+}
+
+// One stop wider and one narrower, each paid by each of the others.
+std::vector<TradeRow> usual_trades(const Shot& shot) {
+  std::vector<TradeRow> rows;
+  for (const double factor : {std::sqrt(0.5), std::sqrt(2.0)}) {
+    Take now = shot.take;
+    now.stop.value = nearest_f_number(now.stop.value * factor);
+    for (const Partner pays : {Partner::iso, Partner::shutter, Partner::nd}) {
+      rows.push_back(trade_row(shot.lens, shot.take, now, pays, stop_text(now.stop)));
+    }
+  }
+  return rows;
+}
+
+std::string trades_text(const std::vector<TradeRow>& rows) {
+  std::string text =
+      fmt::format("\nEQUALLY BRIGHT, and its price\n  {:<10}{:<20}{:<18}{:<10}{:<10}{}\n", "stop",
+                  "paid by", "to set", "discs", "smear", "noise");
+  for (const TradeRow& row : rows) {
+    if (!row.trade) {
+      // What would have to be is in the sentence; the table stays short.
+      text += fmt::format("  {:<10}{:<20}{}\n", row.change, to_string(row.pays), row.refused);
+      continue;
+    }
+    const Trade& t = *row.trade;
+    text += fmt::format("  {:<10}{:<20}{:<18}{:<10}{:<10}{}\n", row.change,
+                        partner_text(t.pays, t.exact), partner_text(t.pays, t.nearest),
+                        factor_text(t.blur_times), factor_text(t.smear_times),
+                        noise_text(t.noise_stops));
+  }
+  return text;
+}
+
+Json trade_json(const TradeRow& row) {
+  Json j{{"change", row.change}, {"pays", to_string(row.pays)}};
+  if (!row.trade) {
+    j["refused"] = row.refused;
+    return j;
+  }
+  const Trade& t = *row.trade;
+  j["light_stops"] = t.light_stops;
+  j["exact"] = partner_text(t.pays, t.exact);
+  j["nearest"] = partner_text(t.pays, t.nearest);
+  j["left_stops"] = t.left_stops;
+  j["noise_stops"] = t.noise_stops;
+  j["smear_times"] = t.smear_times;
+  j["blur_times"] = t.blur_times;
+  return j;
+}
+
+// ---- smear -------------------------------------------------------------------------------------
+
+// px a second of the subject that was asked for.
+std::optional<double> speed_of(const ExposeOptions& options, LoadedShot& loaded) {
+  if (options.of.empty()) return std::nullopt;
+  Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
+  if (options.metres_per_second) {
+    for (const SubjectBlur& s : loaded.answer.subjects) {
+      if (s.name != options.of) continue;
+      return speed_in_picture(loaded.answer.camera, *options.metres_per_second, s.axial);
+    }
+  }
+  // It also says which names there are.
+  const double frame = loaded.answer.frame.value_or(0.0);
+  return speed_in_picture(loaded.shot, scene, options.of, frame);
+}
+
+std::string smear_text(const std::string& name, double px_per_second, Duration time) {
+  const double px = px_per_second * time.seconds();
+  if (px_per_second == 0.0) {
+    return fmt::format(
+        "{} does not move here, so it smears by nothing; say how fast it goes: --speed \"1 m/s\"",
+        name);
+  }
+  return fmt::format("{} smears by {:.1f} px: it goes {:.0f} px a second, for {}", name, px,
+                     px_per_second, time_text(time));
+}
+
+std::string paste_of(Partner partner, const Take& take) {
+  switch (partner) {
+    case Partner::stop:
+      return fmt::format("stop = \"{}\"", stop_text(take.stop));
+    case Partner::shutter:
+      return fmt::format("shutter = \"{}\"", partner_text(partner, take));
+    case Partner::iso:
+      return fmt::format("iso = {:g}", *take.iso);
+    case Partner::nd:
+      break;
+  }
+  return fmt::format("nd = \"{:.4g} stops\"", take.nd_stops);
+}
+
+// What --set changed, held by --pay.
+std::string pay_text(const ExposeOptions& options, const Take& was, const Trade& t,
+                     std::optional<double> speed) {
+  std::string text = fmt::format("\nHELD: the change makes the picture {:.2f} stops {}; {} pays\n",
+                                 std::abs(t.light_stops),
+                                 t.light_stops < 0.0 ? "darker" : "brighter", to_string(t.pays));
+  const auto row = [&](const char* name, const std::string& value) {
+    text += wrapped(value, fmt::format("  {:<16}", name), std::string(18, ' '));
+  };
+  row("was", partner_text(t.pays, was));
+  row("exactly", partner_text(t.pays, t.exact));
+  row("to set", fmt::format("{}: {}", partner_text(t.pays, t.nearest),
+                            std::abs(t.left_stops) < 0.005
+                                ? std::string("as bright as before")
+                                : fmt::format("{:.2f} stop {} than before", std::abs(t.left_stops),
+                                              t.left_stops > 0.0 ? "brighter" : "darker")));
+  std::string price;
+  if (std::abs(t.blur_times - 1.0) > 0.005) {
+    price += fmt::format("discs are {} as large; ", factor_text(t.blur_times));
+  }
+  if (std::abs(t.smear_times - 1.0) > 0.005) {
+    price += fmt::format("motion smears {} as far; ", factor_text(t.smear_times));
+  }
+  if (std::abs(t.noise_stops) > 0.005) {
+    price +=
+        fmt::format("{:.2f} stops {} sensitivity, so {} noise; ", std::abs(t.noise_stops),
+                    t.noise_stops > 0.0 ? "more" : "less", t.noise_stops > 0.0 ? "more" : "less");
+  }
+  if (price.empty()) price = "none; ";
+  row("price", price.substr(0, price.size() - 2));
+  if (speed) {
+    row("before", smear_text(options.of, *speed, *shutter_time(was)));
+    if (*speed > 0.0) row("then", smear_text(options.of, *speed, *shutter_time(t.nearest)));
+  }
+  text += "\nTo paste below [take], beside the change:\n\n" + paste_of(t.pays, t.nearest) + "\n";
+  return text;
+}
+
+// The take as the file has it, at the same frame.
+Take untried(const ExposeOptions& options, const LoadedShot& loaded,
+             std::vector<std::string>& files) {
+  ShotOptions plain = options.shot;
+  std::erase_if(plain.tried, [](const Tried& t) { return t.key.starts_with("take."); });
+  if (plain.tried.size() == options.shot.tried.size()) {
+    throw UsageError(
+        "--pay holds the exposure for a change of the take; say which: --set take.stop=f/1.4");
+  }
+  const LoadedShot was = load(plain, files);
+  const Take& take = was.now.take;
+  const bool changes_ev = take.ev || loaded.now.take.ev;
+  if (changes_ev) {
+    throw UsageError(loaded.shot.where("take.ev") +
+                     "a given ev holds by itself: stop, shutter and ISO change nothing of the "
+                     "brightness, so nobody has to pay");
+  }
+  return take;
+}
+
+}  // namespace
+
+std::string partner_text(Partner partner, const Take& take) {
+  switch (partner) {
+    case Partner::stop:
+      return take.stop.kind == Stop::Kind::f ? fmt::format("f/{:.3g}", take.stop.value)
+                                             : fmt::format("T{:.3g}", take.stop.value);
+    case Partner::shutter:
+      if (take.shutter && take.shutter->angle) {
+        return fmt::format("{:.4g} deg", take.shutter->angle->degrees());
+      }
+      return take.shutter ? time_text(*take.shutter->time) : "";
+    case Partner::iso:
+      return take.iso ? fmt::format("ISO {:.4g}", *take.iso) : "";
+    case Partner::nd:
+      break;
+  }
+  return fmt::format("ND {:.3g} stops", take.nd_stops);
+}
+
+std::string white_text(const White& white) {
+  if (std::abs(white.tint) < 5e-5) return fmt::format("{:.0f} K", white.temperature.kelvin());
+  return fmt::format("{:.0f} K tint {:+.4f}", white.temperature.kelvin(), white.tint);
+}
+
+Rows exposure_rows(const LoadedShot& loaded) {
+  const Shot& shot = loaded.now;
+  const Answer& a = loaded.answer;
+  const Exposure& e = a.exposure;
+  Rows rows;
+  const auto row = [&](const char* name, const std::string& value, const std::string& more) {
+    rows.push_back({name, value, more});
+  };
+  row("stop", stop_text(shot.take.stop),
+      fmt::format("T{:.3f}{}", e.marked_t,
+                  shot.take.stop.kind == Stop::Kind::t ? ""
+                  : shot.lens.transmission
+                      ? fmt::format(": the lens passes {:g} of the light", *shot.lens.transmission)
+                      : ": transmission not known, taken as 1"));
+  if (shot.lens.adapter != 1.0) {
+    row("adapter", fmt::format("{:g} x", shot.lens.adapter),
+        fmt::format("T{:.3f}: a reducer gathers the light, an extender spreads it", e.adapter_t));
+  }
+  if (std::abs(e.working_t / e.adapter_t - 1.0) > 1e-4) {
+    row("focus", metres(a.camera.focus),
+        fmt::format("T{:.3f}: focused this close, the lens is {:.2f} stop slower", e.working_t,
+                    2.0 * std::log2(e.working_t / e.adapter_t)));
+  }
+  row("shutter", shot.take.shutter ? partner_text(Partner::shutter, shot.take) : "not known",
+      !e.time ? ""
+              : fmt::format("{}{}", time_text(*e.time),
+                            a.shutter_angle && !shot.take.shutter->angle
+                                ? fmt::format(", {:.4g} deg", a.shutter_angle->degrees())
+                                : std::string()));
+  row("sensitivity", e.iso ? fmt::format("ISO {:g}", *e.iso) : "not known", "");
+  if (e.nd_stops > 0.0) {
+    row("neutral density", fmt::format("{:.3g} stops", e.nd_stops),
+        fmt::format("passes 1/{:.3g} of the light", std::exp2(e.nd_stops)));
+  }
+  if (e.ev100) {
+    row("EV100", fmt::format("{:.3f}", *e.ev100),
+        e.ev_is_given ? "as the take says; stop, shutter and ISO change only blur and smear"
+                      : "log2(T^2/t) - log2(ISO/100) + ND");
+    row("a grey that suits", fmt::format("{:.4g} cd/m2", metered_luminance(*e.ev100)),
+        "a reflected-light meter calls it correct (ISO 2720, K 12.5)");
+    const double q = lens_q(e.t_is_known);
+    const double grey = value_per_candela(*e.ev100, Anchor::grey, q);
+    const double full = value_per_candela(*e.ev100, Anchor::saturation, q);
+    const bool by_grey = a.anchor == Anchor::grey;
+    row("CG light", fmt::format("times {:.4g}", by_grey ? grey : full),
+        by_grey ? "turns cd/m2 into picture values: that grey becomes 0.18"
+                : fmt::format("turns cd/m2 into picture values: {:.4g} cd/m2 becomes 1 (ISO 12232)",
+                              1.0 / full));
+    row("other anchor", fmt::format("times {:.4g}", by_grey ? full : grey),
+        by_grey ? fmt::format("body.anchor = \"saturation\": {:.4g} cd/m2 becomes 1 (ISO 12232)",
+                              1.0 / full)
+                : "body.anchor = \"grey\": a metered grey becomes 0.18 (ISO 2720)");
+    row("CG's lights", to_string(a.light).data(),
+        a.light == SceneLight::candela ? "so a render times that factor is exposed"
+        : a.light == SceneLight::unscaled
+            ? "they are in no unit and stay as they are: meter a render"
+            : "scene.light = \"cd/m2\", or \"unscaled\" if in no unit");
+  }
+  if (a.cg_shutter) {
+    const CgShutter& s = *a.cg_shutter;
+    row("CG shutter", fmt::format("{:.4g} of a frame", s.open_fraction),
+        fmt::format("centred {:+.4g} to {:+.4g}, or from the frame on 0 to {:.4g}{}",
+                    s.centred.opens, s.centred.closes, s.from_frame.closes,
+                    s.open_fraction > 1.0 ? ": longer than the frame" : ""));
+  }
+  if (a.white) {
+    const Rgb g = white_gains(*a.white, shot.primaries);
+    row("white", white_text(*a.white),
+        fmt::format("{:.0f} mired; gains R {:.3f}, G 1, B {:.3f} in {}",
+                    mired(a.white->temperature), g[0], g[2], to_string(shot.primaries)));
+  }
+  row("corners", fmt::format("{:.2f} stop darker", a.corner.stops),
+      a.corner.measured ? std::string("as measured")
+      : a.corner.barrel_known
+          ? fmt::format("cos^4 {:.2f}, cut off by the barrel {:.2f}", *a.corner.natural,
+                        *a.corner.barrel)
+          : std::string("cos^4 alone; lens.barrel or lens.loss would tell the rest"));
+  return rows;
+}
+
+std::pair<std::string, std::string> take_said(const ExposeOptions& options, LoadedShot& loaded,
+                                              std::vector<std::string>& files) {
+  const Shot& shot = loaded.now;
+  const Answer& a = loaded.answer;
+  std::string text = tried_line(loaded.shot);
+  text += a.ev100 ? fmt::format("EXPOSURE: EV100 {:.2f}\n", *a.ev100)
+                  : std::string("EXPOSURE: not known\n");
+  for (const auto& [name, value, more] : exposure_rows(loaded)) {
+    text += more.empty()
+                ? fmt::format("  {:<18}{}\n", name, value)
+                : wrapped(more, fmt::format("  {:<18}{:<20}", name, value), std::string(40, ' '));
+  }
+  Json json = Json::parse(answer_json(a));
+  Json out{{"exposure", json["exposure"]}};
+  const auto speed = speed_of(options, loaded);
+  if (speed) {
+    out["smear"] = {{"of", options.of}, {"px_per_second", *speed}};
+    if (a.shutter) out["smear"]["px"] = *speed * a.shutter->seconds();
+  }
+  if (options.pay) {
+    const Take was = untried(options, loaded, files);
+    const Trade trade = hold_exposure(shot.lens, was, shot.take, *options.pay);
+    text += pay_text(options, was, trade, speed);
+    out["trade"] = trade_json({"", trade, {}, *options.pay});
+  } else {
+    if (speed && a.shutter)
+      text += "\n" + wrapped(smear_text(options.of, *speed, *a.shutter), "", "  ");
+    if (a.exposure.by_numbers && !a.exposure.ev_is_given) {
+      const auto rows = usual_trades(shot);
+      text += trades_text(rows);
+      for (const TradeRow& row : rows) out["trades"].push_back(trade_json(row));
+    } else if (!a.exposure.ev_is_given) {
+      text += "\n" + wrapped(!shot.take.iso       ? "take.iso is not known: write e.g. iso = 800"
+                             : !shot.take.shutter ? "take.shutter is not known: write e.g. "
+                                                    "shutter = \"1/48 s\""
+                                                  : "a shutter angle needs take.fps",
+                             "", "  ");
+    }
+  }
+  return {text, out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"};
+}
+
+}  // namespace jolly_iris::cli
