@@ -82,6 +82,10 @@ void expose_frames(const ExposeOptions& options, const LoadedShot& loaded, const
 
 /// "f/1.4", "84.7 deg", "1/102 s", "ISO 400", "ND 2 stops".
 std::string partner_text(Partner partner, const Take& take);
+/// "stop", "shutter", "ISO", "ND".
+std::string partner_name(Partner partner);
+/// "1.00 stop", "1.61 stops": without its sign.
+std::string stops_text(double stops);
 /// "5600 K", "5600 K tint +0.004".
 std::string white_text(const White& white);
 

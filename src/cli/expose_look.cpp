@@ -262,10 +262,8 @@ ExposureSheet sheet_of(const Look& look, const Frame& frame, const LoadedShot& l
   ExposureSheet sheet;
   const std::string name = std::filesystem::path(look.file).filename().string();
   const double stops = look.metered.stops();
-  sheet.title = fmt::format("{}: {:.2f} stops {}", name, std::abs(stops),
-                            std::abs(stops) < 0.005 ? "off"
-                            : stops > 0.0           ? "too dark"
-                                                    : "too bright");
+  const std::string off = stops_text(stops) + (stops > 0.0 ? " too dark" : " too bright");
+  sheet.title = name + ": " + (std::abs(stops) < 0.05 ? "well exposed" : off);
   sheet.subtitle =
       fmt::format("{} x {} px, {}, {}; metered by {}: value {:.4g}, wanted {:.4g}", look.size.width,
                   look.size.height, look.coded, to_string(loaded.now.primaries),
@@ -308,17 +306,18 @@ ExposureSheet sheet_of(const Look& look, const Frame& frame, const LoadedShot& l
   for (const Partner partner : {Partner::stop, Partner::shutter, Partner::iso, Partner::nd}) {
     try {
       const Trade t = change_exposure(loaded.now.lens, loaded.now.take, stops, partner);
-      row(std::string(to_string(partner)),
-          fmt::format("{} (set {})", partner_text(partner, t.exact),
-                      partner_text(partner, t.nearest)));
+      row(partner_name(partner), fmt::format("{} (set {})", partner_text(partner, t.exact),
+                                             partner_text(partner, t.nearest)));
     } catch (const OpticsError&) {
-      row(std::string(to_string(partner)), "cannot");
+      row(partner_name(partner), partner == Partner::nd        ? "cannot: it only takes light"
+                                 : partner == Partner::shutter ? "cannot be open that long"
+                                                               : "not known, or out of reach");
     }
   }
   if (loaded.answer.ev100) {
     head("The take");
     row("EV100", fmt::format("{:.2f}", *loaded.answer.ev100));
-    row("a grey that suits", fmt::format("{:.4g} cd/m2", metered_luminance(*loaded.answer.ev100)));
+    row("metered grey", fmt::format("{:.4g} cd/m2", metered_luminance(*loaded.answer.ev100)));
   }
   if (look.match) {
     head("As the plate");

@@ -21,15 +21,13 @@ std::string share_text(double share) {
 }
 
 std::string by_stops(double stops) {
-  return std::abs(stops) < 0.005
-             ? std::string("as it is")
-             : fmt::format("{:.2f} stops {}", std::abs(stops), stops > 0.0 ? "brighter" : "darker");
+  if (std::abs(stops) < 0.005) return "just as it is";
+  return stops_text(stops) + (stops > 0.0 ? " brighter" : " darker");
 }
 
 std::string from_grey(double stops) {
-  return std::abs(stops) < 0.005 ? std::string("mid-grey")
-                                 : fmt::format("{:.2f} stops {} mid-grey", std::abs(stops),
-                                               stops > 0.0 ? "above" : "below");
+  if (std::abs(stops) < 0.005) return "mid-grey";
+  return stops_text(stops) + (stops > 0.0 ? " above mid-grey" : " below mid-grey");
 }
 
 std::string way_text(const Look& look) {
@@ -65,7 +63,7 @@ std::string way_there_text(const Look& look, const LoadedShot& loaded) {
   std::string text = fmt::format("\n{}: {}\n", goal, by_stops(stops));
   text += fmt::format("  {:<10}times {:.4g} ({:+.2f} stops)\n", "in CG", std::exp2(stops), stops);
   for (const Partner partner : {Partner::stop, Partner::shutter, Partner::iso, Partner::nd}) {
-    const std::string name = fmt::format("  {:<10}", to_string(partner));
+    const std::string name = fmt::format("  {:<10}", partner_name(partner));
     try {
       const Trade t = change_exposure(loaded.now.lens, loaded.now.take, stops, partner);
       text += name + fmt::format("{:<18}", partner_text(partner, t.exact));
@@ -75,7 +73,7 @@ std::string way_there_text(const Look& look, const LoadedShot& loaded) {
                               : fmt::format("{:.2f} stop too {}", std::abs(t.left_stops),
                                             t.left_stops > 0.0 ? "bright" : "dark"));
     } catch (const OpticsError& e) {
-      text += wrapped(e.what(), name, std::string(12, ' '));
+      text += wrapped(fmt::format("cannot: {}", e.what()), name, std::string(12, ' '));
     }
   }
   return text;
@@ -86,7 +84,7 @@ std::string match_text(const Look& look) {
   std::string text = fmt::format("\nAS THE PLATE ({}), by {} region{}\n",
                                  std::filesystem::path(look.plate).filename().string(),
                                  m.regions.size(), m.regions.size() == 1 ? "" : "s");
-  text += fmt::format("  CG must become {}, times {:.4g}; R times {:.4f}, B times {:.4f} besides\n",
+  text += fmt::format("  CG must become {}: times {:.4g}; R times {:.4f}, B times {:.4f} besides\n",
                       by_stops(m.stops), std::exp2(m.stops), m.gains[0], m.gains[2]);
   if (look.plate_white) {
     const double apart = mired(look.plate_white->temperature) - mired(look.cg_white.temperature);

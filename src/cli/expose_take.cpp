@@ -72,7 +72,9 @@ std::string trades_text(const std::vector<TradeRow>& rows) {
   for (const TradeRow& row : rows) {
     if (!row.trade) {
       // What would have to be is in the sentence; the table stays short.
-      text += fmt::format("  {:<10}{:<20}{}\n", row.change, to_string(row.pays), row.refused);
+      text += wrapped(row.refused,
+                      fmt::format("  {:<10}{:<20}cannot: ", row.change, partner_name(row.pays)),
+                      std::string(32, ' '));
       continue;
     }
     const Trade& t = *row.trade;
@@ -148,7 +150,7 @@ std::string pay_text(const ExposeOptions& options, const Take& was, const Trade&
                      std::optional<double> speed) {
   std::string text = fmt::format("\nHELD: the change makes the picture {:.2f} stops {}; {} pays\n",
                                  std::abs(t.light_stops),
-                                 t.light_stops < 0.0 ? "darker" : "brighter", to_string(t.pays));
+                                 t.light_stops < 0.0 ? "darker" : "brighter", partner_name(t.pays));
   const auto row = [&](const char* name, const std::string& value) {
     text += wrapped(value, fmt::format("  {:<16}", name), std::string(18, ' '));
   };
@@ -203,6 +205,16 @@ Take untried(const ExposeOptions& options, const LoadedShot& loaded,
 
 }  // namespace
 
+std::string partner_name(Partner partner) {
+  return partner == Partner::iso  ? "ISO"
+         : partner == Partner::nd ? "ND"
+                                  : std::string(to_string(partner));
+}
+
+std::string stops_text(double stops) {
+  return fmt::format("{:.2f} stop{}", std::abs(stops), std::abs(stops) <= 1.0 ? "" : "s");
+}
+
 std::string partner_text(Partner partner, const Take& take) {
   switch (partner) {
     case Partner::stop:
@@ -222,7 +234,7 @@ std::string partner_text(Partner partner, const Take& take) {
 }
 
 std::string white_text(const White& white) {
-  if (std::abs(white.tint) < 5e-5) return fmt::format("{:.0f} K", white.temperature.kelvin());
+  if (std::abs(white.tint) < 1.5e-4) return fmt::format("{:.0f} K", white.temperature.kelvin());
   return fmt::format("{:.0f} K tint {:+.4f}", white.temperature.kelvin(), white.tint);
 }
 
@@ -264,7 +276,7 @@ Rows exposure_rows(const LoadedShot& loaded) {
     row("EV100", fmt::format("{:.3f}", *e.ev100),
         e.ev_is_given ? "as the take says; stop, shutter and ISO change only blur and smear"
                       : "log2(T^2/t) - log2(ISO/100) + ND");
-    row("a grey that suits", fmt::format("{:.4g} cd/m2", metered_luminance(*e.ev100)),
+    row("metered grey", fmt::format("{:.4g} cd/m2", metered_luminance(*e.ev100)),
         "a reflected-light meter calls it correct (ISO 2720, K 12.5)");
     const double q = lens_q(e.t_is_known);
     const double grey = value_per_candela(*e.ev100, Anchor::grey, q);
@@ -275,9 +287,9 @@ Rows exposure_rows(const LoadedShot& loaded) {
                 : fmt::format("turns cd/m2 into picture values: {:.4g} cd/m2 becomes 1 (ISO 12232)",
                               1.0 / full));
     row("other anchor", fmt::format("times {:.4g}", by_grey ? full : grey),
-        by_grey ? fmt::format("body.anchor = \"saturation\": {:.4g} cd/m2 becomes 1 (ISO 12232)",
-                              1.0 / full)
-                : "body.anchor = \"grey\": a metered grey becomes 0.18 (ISO 2720)");
+        by_grey
+            ? fmt::format("anchor \"saturation\": {:.4g} cd/m2 becomes 1 (ISO 12232)", 1.0 / full)
+            : "anchor \"grey\": a metered grey becomes 0.18 (ISO 2720)");
     row("CG's lights", to_string(a.light).data(),
         a.light == SceneLight::candela ? "so a render times that factor is exposed"
         : a.light == SceneLight::unscaled

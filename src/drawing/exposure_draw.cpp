@@ -22,8 +22,8 @@ constexpr Colour grid{0.86, 0.855, 0.835};
 constexpr Colour mark{0.64, 0.10, 0.24};
 constexpr Colour halo{1.0, 1.0, 1.0, 0.85};
 
-constexpr int lowest_band = -8;
-constexpr int highest_band = 5;
+constexpr int lowest_band = -6;
+constexpr int highest_band = 4;
 
 // A terrace of the map: rising lightness, ink below plain grey below cream.
 Colour colour_of_band(int band) {
@@ -86,7 +86,7 @@ Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
     cell.kind = Kind::no_number;
   } else if (most >= sheet.clips_at) {
     cell.kind = Kind::clipped;
-  } else if (!(stops > lowest_band - 2.5)) {
+  } else if (!(stops > lowest_band - 4.5)) {
     cell.kind = Kind::black;
   }
   cell.band = std::clamp(static_cast<int>(std::lround(std::clamp(stops, -20.0, 20.0))), lowest_band,
