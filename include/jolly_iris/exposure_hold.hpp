@@ -36,7 +36,7 @@ struct Trade {
 /// What the partner must be for `now` to be as bright as `was`. A given `ev` holds by itself, and
 /// no partner needs to pay: leave it out to trade.
 /// @throws OpticsError where a needed value is not known; where the partner cannot pay: an angle
-///         over 360°, neutral density below zero, a stop or sensitivity that does not exist (f/0.5
+///         over 360°, neutral density below zero, a stop or sensitivity that does not exist (f/0.7
 ///         … f/128, ISO 1 … 10 million)
 Trade hold_exposure(const Lens& lens, const Take& was, const Take& now, Partner pays);
 

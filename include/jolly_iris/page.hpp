@@ -3,6 +3,7 @@
 // opens from disk and asks no network.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <vector>
@@ -26,8 +27,20 @@ struct PageStep {
   std::string jpeg{};
 };
 
+/// How bright a plate is, place by place, in stops from mid-grey.
+struct PageStops {
+  PixelSize size{};
+  std::vector<float> stops{};  ///< row by row; −infinity: black, NaN: no number
+  double clips_at = 0.0;       ///< stops from which on the plate has nothing to tell
+};
+
 struct Page {
   std::optional<PagePicture> plate{};  ///< of the delivered picture's shape
+  std::optional<PageStops> stops{};    ///< of the plate
+  /// What the exposure is made of: what, how much, a word to it.
+  std::vector<std::array<std::string, 3>> exposure{};
+  std::string exposure_words{};  ///< of the sheet, for those who cannot see it
+  std::string exposure_png{};    ///< the plate's sheet; may be empty
   std::optional<Survey> survey{};
   std::vector<PagePicture> pictures{};
   std::string step_key{};

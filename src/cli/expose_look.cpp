@@ -272,9 +272,12 @@ ExposureSheet sheet_of(const Look& look, const Frame& frame, const LoadedShot& l
   sheet.primaries = loaded.now.primaries;
   sheet.clips_at = look.clips_at;
   sheet.histogram = stops_histogram(frame.colour, loaded.now.primaries);
-  sheet.black = look.metered.black;
-  sheet.clipped = look.metered.clipped;
-  sheet.non_finite = look.metered.non_finite;
+  Metering all = look.how;
+  all.way = MeterWay::average;
+  const Metered whole = meter(frame.colour, all);
+  sheet.black = whole.black;
+  sheet.clipped = whole.clipped;
+  sheet.non_finite = whole.non_finite;
   sheet.level_stops = std::log2(look.metered.level / grey_value);
   if (look.how.way == MeterWay::spot) {
     const double r = look.how.radius;

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <ostream>
 
+#include "expose.hpp"
 #include "jolly_iris/defocus.hpp"
 #include "jolly_iris/depth_code.hpp"
 #include "jolly_iris/disk.hpp"
@@ -39,8 +40,30 @@ PixelSize size_of_width(const VirtualCamera& c, int wide) {
           std::max(1, static_cast<int>(std::lround(c.pixels.height * scale)))};
 }
 
+// How bright the plate is: to read off under the cross, and as a sheet.
+void add_exposure(const Frame& plate, const LoadedShot& loaded, std::vector<std::string>& files,
+                  Page& page) {
+  constexpr int wide = 320;
+  const Picture small = shrunk(plate.colour, wide);
+  page.stops.emplace();
+  page.stops->size = small.size();
+  for (const Rgba& p : small.pixels()) {
+    page.stops->stops.push_back(stops_from_grey(p, loaded.now.primaries));
+  }
+  try {
+    const Look look = look_at(plate, loaded.now.plate->file, {}, loaded, files);
+    page.stops->clips_at = std::log2(look.clips_at / grey_value);
+    const ExposureSheet sheet = sheet_of(look, plate, loaded);
+    page.exposure_words = sheet.title + "; " + sheet.subtitle;
+    page.exposure_png = exposure_png(sheet);
+  } catch (const PictureError&) {
+    page.stops.reset();  // a plate without light has no stops; the numbers stand by themselves
+  }
+}
+
 // The plate; or, to have something to point at, the scene as a pinhole sees it.
-std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::string>& files) {
+std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::string>& files,
+                                    Page& page) {
   const Shot& shot = loaded.now;
   const VirtualCamera& c = loaded.answer.camera;
   if (shot.plate && !shot.plate->file.empty()) {
@@ -55,6 +78,7 @@ std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::s
           loaded.shot.where("plate.file"), shot.plate->file, plate.colour.width(),
           plate.colour.height(), c.pixels.width, c.pixels.height));
     }
+    add_exposure(plate, loaded, files, page);
     return PagePicture{std::filesystem::path(shot.plate->file).filename().string(),
                        jpeg(plate.colour, plate_wide, 85)};
   }
@@ -209,7 +233,8 @@ void page(const PageOptions& options, const Streams& io, std::vector<std::string
   LoadedShot loaded = load(options.shot, files);
   Page page;
   SharpFrames frames(options, loaded, files);
-  page.plate = plate_of(loaded, files);
+  page.plate = plate_of(loaded, files, page);
+  page.exposure = exposure_rows(loaded);
   page.survey = surveyed(loaded, frames.given(), options.sharp, files);
   for (const std::string& file : options.pictures) {
     files.push_back(file);

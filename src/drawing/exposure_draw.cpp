@@ -62,6 +62,9 @@ struct Cells {
   }
 };
 
+// What a file wrote as clipped comes back a little less so.
+constexpr double nearly = 0.97;
+
 Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
   Cell cell;
   double n = 0.0;
@@ -84,7 +87,7 @@ Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
   const double most = std::max({cell.mean[0], cell.mean[1], cell.mean[2]});
   if (lost > 0.0) {
     cell.kind = Kind::no_number;
-  } else if (most >= sheet.clips_at) {
+  } else if (most >= nearly * sheet.clips_at) {
     cell.kind = Kind::clipped;
   } else if (!(stops > lowest_band - 4.5)) {
     cell.kind = Kind::black;
@@ -189,6 +192,7 @@ class Sheet {
     const Cells fine = cells_of(sheet_, static_cast<int>(2.0 * left.width));
     const Cells coarse = cells_of(sheet_, static_cast<int>(0.5 * right.width));
     canvas_.picture(view_of(fine), {left.x, left.y}, left.width);
+    for (const SheetSpot& spot : sheet_.spots) labels_.push_back(on_view(spot, left));
     for (const SheetSpot& spot : sheet_.spots) place(spot, left);
     const Raster map = map_of(coarse, static_cast<int>(right.width));
     canvas_.picture(map, {right.x, right.y}, right.width);
@@ -211,10 +215,14 @@ class Sheet {
     canvas_.text(at, words, size, colour, true, align);
   }
 
-  void place(const SheetSpot& spot, const Room& room) {
+  Room on_view(const SheetSpot& spot, const Room& room) const {
     const double scale = room.width / sheet_.picture.width();
-    const Room box{room.x + spot.box[0] * scale, room.y + spot.box[1] * scale, spot.box[2] * scale,
-                   spot.box[3] * scale};
+    return {room.x + spot.box[0] * scale, room.y + spot.box[1] * scale, spot.box[2] * scale,
+            spot.box[3] * scale};
+  }
+
+  void place(const SheetSpot& spot, const Room& room) {
+    const Room box = on_view(spot, room);
     const Spot middle{box.x + 0.5 * box.width, box.y + 0.5 * box.height};
     if (spot.round) {
       canvas_.ring(middle, std::max(3.0, 0.5 * box.width), white, 3.5);
@@ -223,12 +231,39 @@ class Sheet {
       canvas_.stroke(outline(box), white, 3.5, true);
       canvas_.stroke(outline(box), mark, 1.6, true);
     }
-    // Its words above it, or below where there is no room; never beyond the picture's sides.
-    const double half = 0.5 * text_width(spot.words, 12, true) + 3.0;
-    const double x =
-        std::clamp(middle[0], room.x + half, std::max(room.x + half, room.x + room.width - half));
-    const double y = box.y - 5.0 > room.y + 12.0 ? box.y - 5.0 : box.y + box.height + 14.0;
-    haloed({x, std::min(y, room.y + room.height - 4.0)}, spot.words, 12, mark, 0.5);
+    label(spot.words, box, room);
+  }
+
+  // Words beside a spot, within the picture and not on other words.
+  void label(const std::string& words, const Room& box, const Room& room) {
+    constexpr double size = 12.0;
+    const double w = text_width(words, size, true) + 6.0;
+    const double h = size + 4.0;
+    const double middle = box.x + 0.5 * box.width - 0.5 * w;
+    const double level = box.y + 0.5 * box.height - 0.5 * h;
+    Room best{};
+    double least = 1e9;
+    for (const Room& r :
+         {Room{middle, box.y - h - 2.0, w, h}, Room{middle, box.y + box.height + 2.0, w, h},
+          Room{box.x + box.width + 3.0, level, w, h}, Room{box.x - w - 3.0, level, w, h},
+          Room{middle, box.y - 2.0 * h, w, h}, Room{middle, box.y + box.height + h, w, h}}) {
+      Room within = r;
+      within.x = std::clamp(r.x, room.x + 1.0, std::max(room.x + 1.0, room.x + room.width - w));
+      within.y = std::clamp(r.y, room.y + 1.0, std::max(room.y + 1.0, room.y + room.height - h));
+      double covers = std::abs(within.x - r.x) + std::abs(within.y - r.y);
+      for (const Room& other : labels_) {
+        const double wide_both =
+            std::min(within.x + w, other.x + other.width) - std::max(within.x, other.x);
+        const double high_both =
+            std::min(within.y + h, other.y + other.height) - std::max(within.y, other.y);
+        if (wide_both > 0.0 && high_both > 0.0) covers += wide_both * high_both;
+      }
+      if (covers >= least) continue;
+      least = covers;
+      best = within;
+    }
+    labels_.push_back(best);
+    haloed({best.x + 0.5 * w, best.y + h - 4.0}, words, size, mark, 0.5);
   }
 
   // A terrace's number where it is broad, and not beside another of the same.
@@ -354,7 +389,11 @@ class Sheet {
                    row == 0   ? std::vector<double>{2, 3}
                    : row == 1 ? std::vector<double>{8, 3}
                               : std::vector<double>{});
-    const bool at_end = x + text_width(words, 11, true) + 8.0 > r.x + r.width;
+    const double w = text_width(words, 11, true) + 10.0;
+    // To the left where its words would leave the panel, or where the metered line goes through.
+    const double metered = histogram_x(r, sheet_.level_stops);
+    const bool crossed = row < 2 && metered > x && metered < x + w;
+    const bool at_end = x + w > r.x + r.width || crossed;
     haloed({x + (at_end ? -5.0 : 5.0), r.y + 14.0 + 15.0 * row}, words, 11, colour,
            at_end ? 1.0 : 0.0);
   }
@@ -377,6 +416,7 @@ class Sheet {
 
   Canvas& canvas_;
   const ExposureSheet& sheet_;
+  std::vector<Room> labels_{};
 };
 
 std::string drawn(const ExposureSheet& sheet, Canvas::Kind kind) {

@@ -77,7 +77,6 @@ Json camera_of(const Answer& a) {
     const DistortionFigures f = figures_of_distortion(c);
     row("distortion", f.kind, fmt::format("{:.1f} % at the corner", std::abs(f.corner_percent)));
   }
-  if (a.ev100) row("exposure", fmt::format("EV100 {:.2f}", *a.ev100), "");
   return rows;
 }
 
@@ -172,6 +171,21 @@ Json distortion_of(const VirtualCamera& c) {
           {"radius", {*d.radius / c.pixel_pitch_wide(), *d.radius / c.pixel_pitch()}}};
 }
 
+// A tenth of a stop a step about 128; 0 is black, 255 no number.
+Json stops_of(const PageStops& s) {
+  std::string codes;
+  for (const float v : s.stops) {
+    const double step = std::clamp(128.0 + 10.0 * static_cast<double>(v), 1.0, 254.0);
+    codes += static_cast<char>(std::isnan(v)               ? 255
+                               : std::isinf(v) && v < 0.0F ? 0
+                                                           : static_cast<int>(std::lround(step)));
+  }
+  return {{"width", s.size.width},
+          {"height", s.size.height},
+          {"clips_at", s.clips_at},
+          {"codes", base64(codes)}};
+}
+
 Json picture_of(const PagePicture& p) {
   return {{"label", p.label}, {"data", as_data("image/jpeg", p.jpeg)}};
 }
@@ -220,6 +234,11 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["marks"] = now.plate ? marks_of(now.plate->marks) : Json::array();
   j["plate"] = page.plate ? picture_of(*page.plate) : Json(nullptr);
   j["survey"] = page.survey ? survey_of(*page.survey) : Json(nullptr);
+  j["stops"] = page.stops ? stops_of(*page.stops) : Json(nullptr);
+  j["exposure"] = page.exposure;
+  j["exposure_words"] = page.exposure_words;
+  j["exposure_sheet"] =
+      page.exposure_png.empty() ? Json(nullptr) : Json(as_data("image/png", page.exposure_png));
   j["pictures"] = Json::array();
   for (const PagePicture& p : page.pictures) j["pictures"].push_back(picture_of(p));
   j["step_key"] = page.step_key;

@@ -41,9 +41,9 @@ double brightness(const Lens& lens, const Take& take) {
 void pay_by_stop(Trade& trade, double by) {
   Stop& stop = trade.exact.stop;
   stop.value *= std::exp2(0.5 * by);
-  if (!(stop.value >= 0.5 && stop.value <= 128.0)) {
+  if (!(stop.value >= 0.7 && stop.value <= 128.0)) {
     throw OpticsError(fmt::format("the stop would have to be {:.3g}; lenses "
-                                  "have f/0.5 to f/128",
+                                  "have f/0.7 to f/128",
                                   stop.value),
                       "take.stop");
   }
@@ -156,9 +156,9 @@ Trade change_exposure(const Lens& lens, const Take& was, double stops, Partner b
 
 double nearest_f_number(double n) {
   static const std::vector<double> series{
-      0.5, 0.56, 0.63, 0.7, 0.8, 0.9, 1.0, 1.1, 1.2,  1.4,  1.6,  1.8,  2.0,  2.2,  2.5, 2.8, 3.2,
-      3.5, 4.0,  4.5,  5.0, 5.6, 6.3, 7.1, 8.0, 9.0,  10.,  11.0, 13.0, 14.0, 16.,  18., 20., 22.,
-      25., 29.,  32.,  36., 40., 45., 51., 57., 64.0, 72.0, 80.0, 90.,  102., 114., 128.};
+      0.7, 0.8, 0.9, 1.0, 1.1, 1.2, 1.4, 1.6,  1.8,  2.0,  2.2,  2.5,  2.8,  3.2, 3.5, 4.0,
+      4.5, 5.0, 5.6, 6.3, 7.1, 8.0, 9.0, 10.,  11.0, 13.0, 14.0, 16.,  18.,  20., 22., 25.,
+      29., 32., 36., 40., 45., 51., 57., 64.0, 72.0, 80.0, 90.,  102., 114., 128.};
   return nearest_in(series, n);
 }
 

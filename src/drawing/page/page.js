@@ -25,16 +25,26 @@
   show("steps-part", shot.steps.length > 0);
   show("camera-part", true);
   show("sharp-part", true);
+  show("exposure-part", shot.exposure.length > 0);
   show("plan-part", true);
   show("pictures-part", shot.pictures.length > 0);
   show("notes-part", shot.notes.length > 0);
 
-  for (const [name, value, more] of shot.camera) {
-    const row = make("tr");
-    const head = make("th", name);
-    head.scope = "row";
-    row.append(head, make("td", value), make("td", more));
-    $("camera").append(row);
+  const numbers = (into, rows) => {
+    for (const [name, value, more] of rows) {
+      const row = make("tr");
+      const head = make("th", name);
+      head.scope = "row";
+      row.append(head, make("td", value), make("td", more));
+      into.append(row);
+    }
+  };
+  numbers($("camera"), shot.camera);
+  numbers($("exposure"), shot.exposure);
+  $("exposure-frame").hidden = !shot.exposure_sheet;
+  if (shot.exposure_sheet) {
+    $("exposure-sheet").src = shot.exposure_sheet;
+    $("exposure-sheet").alt = shot.exposure_words;
   }
   const table = (into, subjects) => {
     into.textContent = "";
@@ -129,6 +139,19 @@
     const z = code === 0 ? Infinity : survey.near * Math.pow(survey.far / survey.near, (code - 1) / 65534);
     const thing = survey.things[at];
     return { z, name: thing === 0 ? "" : survey.names[thing - 1] };
+  };
+  const light = shot.stops && { ...shot.stops, codes: bytes(shot.stops.codes) };
+  // How bright the plate is at a place, in words.
+  const brightness = ([x, y]) => {
+    if (!light) return "";
+    const i = Math.min(light.width - 1, Math.floor((x / wide) * light.width));
+    const j = Math.min(light.height - 1, Math.floor((y / high) * light.height));
+    const code = light.codes[j * light.width + i];
+    if (code === 255) return " · no number";
+    if (code === 0) return " · black";
+    const stops = (code - 128) / 10;
+    const clipped = stops > light.clips_at - 0.06 ? " (clipped)" : "";
+    return ` · ${stops > 0 ? "+" : ""}${stops.toFixed(1)} stops from mid-grey${clipped}`;
   };
   const blur = (z) => shot.blur_px_dioptres * (shot.focus_dioptres - 1 / z);
 
@@ -305,7 +328,7 @@
       const b = blur(s.z);
       said += Math.abs(b) <= shot.limit_px ? " · sharp" : ` · ${Math.abs(b).toFixed(1)} px blurred, ${b > 0 ? "behind" : "in front of"} the focus`;
     }
-    $("readout").textContent = said;
+    $("readout").textContent = said + brightness(cross);
     $("end-edge").disabled = !((tool === "line" || tool === "circle") && open.length >= wanted[tool]);
     $("undo").disabled = open.length === 0;
     $("runs-label").hidden = tool !== "line";
