@@ -97,8 +97,9 @@ TEST(Exposure, AgreesWithAHandCalculationOfAWholeTake) {
 }
 
 TEST(Exposure, FollowsTheApexTable) {
-  // Ev = Av + Tv at ISO 100, Av = log2 N², Tv = −log2 t, and one less a doubling of the speed (APEX,
-  // ANSI PH2.7). First by the exact numbers behind the marks, then by the marks, which are rounded.
+  // Ev = Av + Tv at ISO 100, Av = log2 N², Tv = −log2 t, and one less a doubling of the speed
+  // (APEX, ANSI PH2.7). First by the exact numbers behind the marks, then by the marks, which are
+  // rounded.
   for (int av = 0; av <= 10; ++av) {
     for (int tv = -4; tv <= 12; ++tv) {
       const Take t{.stop = f_number(std::exp2(0.5 * av)),

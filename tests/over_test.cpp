@@ -123,7 +123,8 @@ TEST(Keyed, EveryKeyableKeyCanBeReadAndSet) {
     if (key == "take.nd") return "2 stops";
     if (key == "take.tilt" || key == "lens.iris.rotation") return "5 deg";
     if (key == "take.white") return "4300 K";
-    if (key == "take.ev" || key == "take.iso" || key == "lens.squeeze" || key == "cheat.blur") return "1.5";
+    if (key == "take.ev" || key == "take.iso" || key == "lens.squeeze" || key == "cheat.blur")
+      return "1.5";
     return "3 m";
   };
   for (const std::string& key : keyable_keys()) {

@@ -51,6 +51,32 @@ TEST(Transfer, ThereAndBackOverAllEightBitValuesAndBeyond) {
   }
 }
 
+TEST(Transfer, AcescctIsThePublishedCurve) {
+  // AMPAS S-2016-001: 18 % grey, 1, and black.
+  EXPECT_NEAR(encode(0.18F, Transfer::acescct), 0.4135884, 1e-6);
+  EXPECT_NEAR(encode(1.0F, Transfer::acescct), 0.5547945, 1e-6);
+  EXPECT_NEAR(encode(0.0F, Transfer::acescct), 0.0729055, 1e-6);
+  for (int i = -10; i <= 140; ++i) {
+    const float v = static_cast<float>(i) / 100.0F;
+    EXPECT_NEAR(encode(decode(v, Transfer::acescct), Transfer::acescct), v, 2e-5) << i;
+  }
+  EXPECT_NEAR(most_light(Transfer::acescct), std::exp2(17.52 - 9.72), 1e-2);
+}
+
+TEST(Transfer, ATableIsFollowedAndGoesOnStraight) {
+  const Curve curve{"", {{0.1, 0.0}, {0.4, 0.18}, {0.6, 1.0}, {0.9, 8.0}}};
+  EXPECT_NEAR(decode(0.4F, curve), 0.18F, 1e-6F);
+  EXPECT_NEAR(decode(0.5F, curve), 0.59F, 1e-6F);
+  EXPECT_NEAR(decode(0.0F, curve), -0.06F, 1e-6F);
+  EXPECT_NEAR(decode(1.0F, curve), 8.0F + 7.0F / 3.0F, 1e-5F);
+  for (const float v : {-0.2F, 0.1F, 0.25F, 0.55F, 0.77F, 1.3F}) {
+    EXPECT_NEAR(encode(decode(v, curve), curve), v, 1e-5F);
+  }
+  EXPECT_NEAR(most_light(Transfer::table, curve), 8.0 + 7.0 / 3.0, 1e-5);
+  EXPECT_THROW((void)decode(0.5F, Curve{}), UsageError);
+  EXPECT_THROW((void)decode(0.5F, Transfer::table), UsageError);
+}
+
 TEST(Transfer, StraightAlphaComesOutPremultiplied) {
   Picture p({1, 1}, {0.5F, 0.5F, 0.5F, 0.25F});
   decode_straight(p, Transfer::srgb);

@@ -97,11 +97,11 @@ void expose_frames(const ExposeOptions& options, const LoadedShot& loaded, const
   if (options.apply) {
     names = picture_names(options.out, stem_of(options.picture) + ".expose.exr");
   }
-  for (const Done& d : all) {
-    const std::string file = numbered(options.picture, d.frame);
-    if (!std::filesystem::exists(file)) {
-      throw FileError(file + ": cannot read it: No such file or directory");
-    }
+  std::vector<std::string> inputs;
+  for (const Done& d : all) inputs.push_back(numbered(options.picture, d.frame));
+  for (const std::string& file : inputs) {
+    if (std::filesystem::exists(file)) continue;
+    throw FileError(file + ": cannot read it: No such file or directory");
   }
   {
     Progress progress(io.err, "metering");

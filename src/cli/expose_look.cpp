@@ -21,8 +21,9 @@ bool is_plate(const std::string& file, const LoadedShot& loaded) {
   return loaded.now.plate && file == loaded.now.plate->file;
 }
 
-// Regions of fewer pixels say little, and those that clip say something else.
+// Regions that clip say something else than they seem to, and uneven ones depend on their edges.
 constexpr double much_clipped = 0.01;
+constexpr double uneven_stops = 1.0;
 
 struct Coded {
   std::string words{};
@@ -92,7 +93,7 @@ std::vector<RegionPair> pairs_of(const Picture& cg, const Picture& plate, const 
           100.0 * a.clipped, region.name));
     }
     for (const auto& [light, where] : {std::pair(&a, "the plate"), std::pair(&b, "CG")}) {
-      if (light->spread_stops <= 1.5) continue;
+      if (light->spread_stops <= uneven_stops) continue;
       look.warnings.push_back(
           fmt::format("'{}' is uneven in {} ({:.1f} stops): an even patch tells more", region.name,
                       where, light->spread_stops));
