@@ -28,6 +28,11 @@ run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero
 run measure demo/regatta/quay.shot.toml --focal
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
+dusk=demo/regatta/dusk.shot.toml
+run expose "$shot" --set take.stop=f/1.4 --pay shutter
+run defocus "$dusk" demo/regatta/pinhole.exr -o out/dusk.cg.exr
+run expose "$dusk" out/dusk.cg.exr --as-plate --light "5600 K" --sheet out/dusk.sheet.png \
+  --apply -o out/dusk.like.png
 run plan "$shot" -o out/hero.plan.png
 run plan demo/regatta/drift.shot.toml -o out/drift.plan.svg
 run page "$shot" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
@@ -42,6 +47,8 @@ Look at:
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
   out/hero.page.html          the shot as a page: open it, point into the plate
   out/hero.plan.png           the set from above
+  out/dusk.sheet.png          how bright a picture is, place by place
+  out/dusk.like.png           CG made as bright and as warm as demo/regatta/dusk.jpg
   out/quay.straight.png       a plate without its lens's distortion
   out/hero.camera.gltf        the camera in its place, for any glTF reader
   out/hero.camera.json        all numbers of the report

@@ -36,6 +36,14 @@ terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.tom
 terminal handoff 10 "jolly-iris handoff $hero --to out" "cat out/hero.camera.usda"
 terminal mistakes 11 "cat docs/wrong.shot.toml" "jolly-iris report docs/wrong.shot.toml"
 
+dusk=demo/regatta/dusk.shot.toml
+"$tool/jolly-iris" defocus "$dusk" demo/regatta/pinhole.exr -o "$scratch/dusk.cg.exr"
+"$tool/jolly-iris" expose "$dusk" "$scratch/dusk.cg.exr" --as-plate --light "5600 K" \
+  --sheet "$shots/exposure.png"
+terminal expose 9 "jolly-iris expose $dusk --set take.stop=f/1.4 --pay shutter --of boat --speed '0.5 m/s'" \
+  "jolly-iris defocus $dusk demo/regatta/pinhole.exr -o out/dusk.cg.exr" \
+  "jolly-iris expose $dusk out/dusk.cg.exr --as-plate --light '5600 K'"
+
 # ---- plan and page ----
 "$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
 "$tool/jolly-iris" page "$hero" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \

@@ -126,6 +126,17 @@ TEST(ExposeTake, SaysWhatIsMissing) {
   EXPECT_TRUE(holds(r.out, "take.iso is not known"));
 }
 
+TEST(ExposeTake, TellsTheLightThatGainsBelongTo) {
+  const Rgb gains = white_gains({4300_K, 0.003}, Primaries::rec709);
+  const Json j = json_of({demo("hero.shot.toml"), "--gains",
+                          std::to_string(gains[0]) + ",1," + std::to_string(gains[2])});
+  EXPECT_NEAR(j["white_of_gains"]["kelvin"].get<double>(), 4300.0, 1.0);
+  EXPECT_NEAR(j["white_of_gains"]["tint"].get<double>(), 0.003, 1e-4);
+  const Ran wild = run({"expose", demo("hero.shot.toml"), "--gains", "9,1,0.1"});
+  EXPECT_EQ(wild.code, 1);
+  EXPECT_TRUE(holds(wild.err, "is no white light"));
+}
+
 // ---- a picture ---------------------------------------------------------------------------------
 
 TEST(ExposePicture, SaysHowFarFromGreyAndWhatWouldBringItThere) {
@@ -288,6 +299,33 @@ TEST(ExposeAsPlate, FindsTheDusksLightFromTwoRegions) {
   const RegionLight a = light_of_region(like.colour, house, Primaries::rec709);
   const RegionLight b = light_of_region(plate.colour, house, Primaries::rec709);
   for (std::size_t c = 0; c < 3; ++c) EXPECT_NEAR(std::log2(a.mean[c] / b.mean[c]), 0.0, 0.02);
+}
+
+TEST(ExposeAsPlate, ComparesACardThatCgHoldsElsewhere) {
+  const TempFolder folder;
+  Picture plate({192, 108}, {0.02F, 0.02F, 0.02F, 1.0F});
+  Picture cg = plate;
+  for (int y = 0; y < 10; ++y) {
+    for (int x = 0; x < 10; ++x) {
+      plate.at(20 + x, 30 + y) = {0.5F, 0.4F, 0.3F, 1.0F};
+      cg.at(120 + x, 60 + y) = {0.1F, 0.1F, 0.1F, 1.0F};
+    }
+  }
+  write_picture(folder / "plate.exr", Frame{plate, {}});
+  write_picture(folder / "cg.exr", Frame{cg, {}});
+  const std::string shot =
+      shot_in(folder,
+              "[plate]\nfile = \"plate.exr\"\n[[plate.grey]]\nname = \"card\"\nbox = [20, 30, "
+              "10, 10]\n");
+  const Json j = json_of({shot, folder / "cg.exr", "--as-plate", "--card", "120,60,10,10"});
+  EXPECT_NEAR(j["match"]["stops"].get<double>(), 2.0, 2e-3);
+  EXPECT_NEAR(j["match"]["gains"][0].get<double>(), 1.25, 2e-3);
+  EXPECT_NEAR(j["match"]["gains"][2].get<double>(), 0.75, 2e-3);
+  // The card alone tells the light, without any CG.
+  const Ran r = run({"expose", shot, folder / "plate.exr"});
+  EXPECT_TRUE(holds(r.out, "if it is grey, the light is"));
+  EXPECT_TRUE(holds(r.out, "+1.20"));  // of its luminance, 0.414
+  EXPECT_EQ(run({"expose", shot, folder / "cg.exr", "--card", "1,1,2,2"}).code, 2);
 }
 
 TEST(ExposeAsPlate, WarnsOfRegionsThatTellTooLittle) {

@@ -107,6 +107,8 @@ TEST_P(PageOn, PointingTellsWhatIsThereAndGivesTomlThatWorks) {
   const std::string said = browser_.text("#readout");
   EXPECT_TRUE(holds(said, "second boat")) << said;
   EXPECT_TRUE(holds(said, "behind the focus")) << said;
+  EXPECT_TRUE(holds(said, "stops from mid-grey")) << said;
+  EXPECT_TRUE(holds(browser_.text("#exposure"), "metered grey"));
   EXPECT_TRUE(holds(browser_.value("#toml"), "on = \"second boat\"")) << browser_.value("#toml");
 
   browser_.click(".tools label:nth-of-type(3)");  // edge

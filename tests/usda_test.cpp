@@ -98,6 +98,22 @@ TEST(Usda, AnIndependentReaderFindsTheSameCamera) {
   }
 }
 
+TEST(Usda, HasTheExposureWhereLightsAreInAUnit) {
+  const TempFolder folder;
+  LoadSettings settings;
+  settings.tried = {{"scene.light", "cd/m2"}};
+  LoadedShot l = load_shot(demo("drift.shot.toml"), settings);
+  const auto frames = answers_at(l.shot, &*l.scene, frames_of(*l.shot.frames, 48));
+  const PlainReader stage(camera_usda(frames, "c", 24.0));
+  for (const Answer& a : frames) {
+    // Its stop closes, so its exposure falls; the shutter stays.
+    EXPECT_NEAR(std::exp2(stage.number("exposure", *a.frame)), 0.18 / (0.125 * std::exp2(*a.ev100)),
+                1e-6);
+    EXPECT_NEAR(stage.number("shutter:close", *a.frame), 0.24, 1e-9);
+  }
+  EXPECT_EQ(PlainReader(camera_usda(drift(48), "c", 24.0)).values.count("exposure"), 0U);
+}
+
 TEST(Usda, GoesThereAndBack) {
   const TempFolder folder;
   const auto frames = drift(1);

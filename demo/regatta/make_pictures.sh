@@ -15,3 +15,7 @@ oiiotool plate.exr --ch R,G,B --colorconvert linear sRGB -d uint8 \
   --attrib:type=int Exif:PhotographicSensitivity 800 --attrib:type=float Exif:SubjectDistance 2.4 \
   --quality 95 -o plate.jpg
 rm plate.exr
+# The same from another hour: see make_dusk.cpp.
+"$(dirname "$tool")/make_dusk" .
+oiiotool dusk.exr --ch R,G,B --colorconvert linear sRGB -d uint8 --quality 95 -o dusk.jpg
+rm dusk.exr

@@ -27,9 +27,20 @@ struct NamedRegion {
   std::string name{};
   PxBox box{};  ///< px of the delivered picture
   bool grey = false;
+  bool asked = false;            ///< given for this run, not drawn in the plate
+  std::optional<PxBox> in_cg{};  ///< where CG shows it, if elsewhere
 };
 /// Those that were given, else those drawn in the shot's plate, cards first.
 std::vector<NamedRegion> regions_of(const ExposeOptions& options, const Shot& shot);
+
+/// What a region of the picture itself has.
+struct RegionRead {
+  std::string name{};
+  PxBox box{};                 ///< px of the delivered picture, where this picture shows it
+  bool worth_telling = false;  ///< by itself: a grey card, or asked for
+  RegionLight light{};
+  std::optional<White> white{};  ///< in which a grey card would look so; none: in no light
+};
 
 /// What was found in one picture, and what --apply makes of it.
 struct Look {
@@ -41,6 +52,7 @@ struct Look {
   Metered metered{};
   bool metered_counts = false;  ///< --meter was given: its stops are applied
   std::vector<NamedRegion> regions{};
+  std::vector<RegionRead> read{};
   std::optional<PlateMatch> match{};
   std::string plate{};  ///< the file that it was matched to
   White cg_white{};     ///< of CG's lights, where it was matched

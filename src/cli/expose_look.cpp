@@ -48,6 +48,10 @@ Coded coded_as(const std::string& file, const ExposeOptions& options, const Load
   return {std::string(to_string(transfer)), most_light(transfer, curve)};
 }
 
+Box box_in_cg(const NamedRegion& region, const LoadedShot& loaded, PixelSize size) {
+  return box_in_picture(region.in_cg.value_or(region.box), loaded.answer.camera.pixels, size);
+}
+
 Box box_of_region(const NamedRegion& region, const LoadedShot& loaded, PixelSize size) {
   return box_in_picture(region.box, loaded.answer.camera.pixels, size);
 }
@@ -85,7 +89,7 @@ std::vector<RegionPair> pairs_of(const Picture& cg, const Picture& plate, const 
     const RegionLight a = light_of_region(plate, box_of_region(region, loaded, plate.size()),
                                           primaries, plate_clips_at);
     const RegionLight b =
-        light_of_region(cg, box_of_region(region, loaded, cg.size()), primaries, 1e30);
+        light_of_region(cg, box_in_cg(region, loaded, cg.size()), primaries, 1e30);
     pairs.push_back({region.name, a.mean, b.mean});
     if (a.clipped > much_clipped) {
       look.warnings.push_back(fmt::format(
@@ -113,6 +117,14 @@ void match(const Frame& frame, const ExposeOptions& options, const LoadedShot& l
     throw UsageError(loaded.shot.file +
                      ": has no region drawn in its plate to compare; give --region X,Y,W,H, or "
                      "draw boxes and grey cards on the shot's page");
+  }
+  if (options.card) {
+    if (!look.regions.front().grey) {
+      throw UsageError(loaded.shot.file +
+                       ": has no grey card drawn in its plate ([[plate.grey]]) for --card to be "
+                       "compared with");
+    }
+    look.regions.front().in_cg = options.card;
   }
   look.plate = shot.plate->file;
   files.push_back(look.plate);
@@ -158,7 +170,7 @@ void find_white(const Frame& frame, const ExposeOptions& options, const LoadedSh
   if (options.neutral.by) {
     look.neutral = find_neutral(frame.colour, *options.neutral.by, p, look.clips_at);
   } else {
-    const NamedRegion patch{"the patch", *options.neutral.patch, true};
+    const NamedRegion patch{"the patch", *options.neutral.patch, true, true, {}};
     const RegionLight light =
         light_of_region(frame.colour, box_of_region(patch, loaded, look.size), p, look.clips_at);
     look.neutral = Neutral{light.mean, white_of_patch(light.mean, p), 0.0};
@@ -192,12 +204,32 @@ void expose_by(const ExposeOptions& options, const LoadedShot& loaded, Look& loo
   }
 }
 
+void read_regions(const Picture& picture, const LoadedShot& loaded, Look& look) {
+  const Primaries p = loaded.now.primaries;
+  for (const NamedRegion& region : look.regions) {
+    RegionRead read;
+    read.name = region.name;
+    read.box = region.in_cg.value_or(region.box);
+    read.worth_telling = region.grey || region.asked;
+    try {
+      read.light = light_of_region(picture, box_in_cg(region, loaded, look.size), p, look.clips_at);
+      read.white = white_of_patch(read.light.mean, p);
+    } catch (const OpticsError&) {
+      // It has the colour of no light: nothing to say of its white.
+    } catch (const PictureError& e) {
+      look.warnings.push_back(fmt::format("'{}' {}", region.name, e.what()));
+      continue;
+    }
+    look.read.push_back(read);
+  }
+}
+
 }  // namespace
 
 std::vector<NamedRegion> regions_of(const ExposeOptions& options, const Shot& shot) {
   std::vector<NamedRegion> regions;
   for (const PxBox& box : options.regions) {
-    regions.push_back({fmt::format("region {}", regions.size() + 1), box, false});
+    regions.push_back({fmt::format("region {}", regions.size() + 1), box, false, true, {}});
   }
   if (!regions.empty() || !shot.plate) return regions;
   for (const bool grey : {true, false}) {
@@ -207,7 +239,7 @@ std::vector<NamedRegion> regions_of(const ExposeOptions& options, const Shot& sh
           !drawn.name.empty()
               ? drawn.name
               : fmt::format("{} {}", grey ? "grey card" : "box", regions.size() + 1);
-      regions.push_back({name, drawn.box, grey});
+      regions.push_back({name, drawn.box, grey, false, {}});
     }
   }
   return regions;
@@ -237,6 +269,7 @@ Look look_at(const Frame& frame, const std::string& file, const ExposeOptions& o
   } catch (const PictureError& e) {
     throw PictureError(file + ": " + e.what());
   }
+  read_regions(frame.colour, loaded, look);
   if (!options.as_plate && !options.neutral.any() && (options.told || options.light)) {
     preview(options, loaded, look);
   }
@@ -288,17 +321,13 @@ ExposureSheet sheet_of(const Look& look, const Frame& frame, const LoadedShot& l
   }
   const double wide = static_cast<double>(look.size.width) / loaded.answer.camera.pixels.width;
   const double high = static_cast<double>(look.size.height) / loaded.answer.camera.pixels.height;
-  for (const NamedRegion& region : look.regions) {
-    const RegionLight light =
-        light_of_region(frame.colour, box_of_region(region, loaded, look.size),
-                        loaded.now.primaries, look.clips_at);
-    const std::string value = light.luminance > 0.0
-                                  ? fmt::format("{:+.2f}", std::log2(light.luminance / grey_value))
-                                  : std::string("black");
-    sheet.spots.push_back(
-        {{region.box[0] * wide, region.box[1] * high, region.box[2] * wide, region.box[3] * high},
-         false,
-         region.name + " " + value});
+  for (const RegionRead& r : look.read) {
+    const std::string value =
+        r.light.luminance > 0.0 ? fmt::format("{:+.2f}", std::log2(r.light.luminance / grey_value))
+                                : std::string("black");
+    sheet.spots.push_back({{r.box[0] * wide, r.box[1] * high, r.box[2] * wide, r.box[3] * high},
+                           false,
+                           r.name + " " + value});
   }
   const auto head = [&](const std::string& words) { sheet.numbers.push_back({words, ""}); };
   const auto row = [&](const std::string& words, const std::string& value) {

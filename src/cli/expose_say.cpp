@@ -1,6 +1,7 @@
 // What a look at a picture found, as text and as JSON.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <filesystem>
 #include <nlohmann/json.hpp>
@@ -113,6 +114,25 @@ std::string match_text(const Look& look) {
   return text;
 }
 
+// Each region by itself: a grey card tells light and white at once.
+std::string regions_text(const Look& look) {
+  const auto tells = [](const RegionRead& r) { return r.worth_telling; };
+  if (look.match || std::none_of(look.read.begin(), look.read.end(), tells)) return {};
+  std::size_t width = 8;
+  for (const RegionRead& r : look.read) width = std::max(width, width_of(r.name));
+  std::string text = fmt::format("\n  {}  {:>10}{:>10}{:>10}   {}\n", padded("region", width),
+                                 "value", "stops", "clipped", "if it is grey, the light is");
+  for (const RegionRead& r : look.read) {
+    if (!r.worth_telling) continue;
+    const double stops = std::log2(r.light.luminance / grey_value);
+    text +=
+        fmt::format("  {}  {:>10.4g}{:>10}{:>10}   {}\n", padded(r.name, width), r.light.luminance,
+                    std::isfinite(stops) ? fmt::format("{:+.2f}", stops) : "black",
+                    share_text(r.light.clipped), r.white ? white_text(*r.white) : "none");
+  }
+  return text;
+}
+
 std::string white_text_of(const Look& look) {
   if (look.neutral) {
     const Neutral& n = *look.neutral;
@@ -145,6 +165,7 @@ std::string look_text(const Look& look, const LoadedShot& loaded) {
   text += metered_text(look);
   if (!look.match) text += way_there_text(look, loaded);
   if (look.match) text += match_text(look);
+  text += regions_text(look);
   text += white_text_of(look);
   for (const std::string& warning : look.warnings) text += wrapped(warning + ".", "- ", "  ");
   return text;
@@ -180,6 +201,15 @@ std::string look_json(const Look& look) {
                                        {"left_warm_stops", r.warm_stops},
                                        {"apart", r.apart}});
     }
+  }
+  for (const RegionRead& r : look.read) {
+    Json region{{"name", r.name},
+                {"rgb", rgb_json(r.light.mean)},
+                {"luminance", r.light.luminance},
+                {"spread_stops", r.light.spread_stops},
+                {"clipped", r.light.clipped}};
+    if (r.white) region["white"] = white_json(*r.white);
+    j["regions"].push_back(region);
   }
   if (look.neutral) {
     j["white"] = white_json(look.neutral->white);

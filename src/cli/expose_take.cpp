@@ -332,6 +332,13 @@ std::pair<std::string, std::string> take_said(const ExposeOptions& options, Load
   }
   Json json = Json::parse(answer_json(a));
   Json out{{"exposure", json["exposure"]}};
+  if (options.gains) {
+    const White w = white_of_gains(*options.gains, shot.primaries);
+    text += fmt::format("\nWHITE: these gains make {} neutral: {:.0f} mired, in {}\n",
+                        white_text(w), mired(w.temperature), to_string(shot.primaries));
+    out["white_of_gains"] = {
+        {"kelvin", w.temperature.kelvin()}, {"tint", w.tint}, {"mired", mired(w.temperature)}};
+  }
   const auto speed = speed_of(options, loaded);
   if (speed) {
     out["smear"] = {{"of", options.of}, {"px_per_second", *speed}};

@@ -211,6 +211,14 @@ void add_light(CLI::App& verb, ExposeOptions& o, Typed& typed) {
                 "as bright and as white as the shot's plate, by the regions\n"
                 "that are drawn in it or given")
       ->group("LIGHT AND WHITE");
+  verb.add_option("--card", typed.card,
+                  "with --as-plate: where CG shows the grey card that is drawn in\n"
+                  "the plate [at the same place]")
+      ->type_name("X,Y,W,H")
+      ->group("LIGHT AND WHITE");
+  verb.add_option("--gains", typed.gains, "the light that these gains make neutral")
+      ->type_name("R,G,B")
+      ->group("LIGHT AND WHITE");
   verb.add_option("--stops", o.stops, "so much brighter (+) or darker (-) besides [0]")
       ->type_name("STOPS")
       ->group("LIGHT AND WHITE");

@@ -141,6 +141,8 @@ struct ExposeOptions {
   double wanted = grey_value;
   // light and white
   bool as_plate = false;
+  std::optional<PxBox> card{};  ///< where CG shows the grey card that is drawn in the plate
+  std::optional<Rgb> gains{};   ///< whose white is asked for
   double stops = 0.0;
   std::optional<White> told{};
   std::optional<White> light{};

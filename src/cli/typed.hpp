@@ -36,6 +36,8 @@ struct Typed {
   std::string light{};
   std::string adapt{};
   std::string neutral{};
+  std::string card{};
+  std::string gains{};
   std::string fall_off{};
   std::string ramp{};
   std::string delay{};

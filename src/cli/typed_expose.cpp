@@ -179,6 +179,10 @@ void check_together(const ExposeOptions& o) {
     throw UsageError(
         "--as-plate finds exposure and white by itself: leave --meter and --neutral out");
   }
+  if (o.card && !o.as_plate) throw UsageError("--card belongs to --as-plate");
+  if (o.gains && picture) {
+    throw UsageError("--gains only asks which light they belong to; leave PICTURE out");
+  }
   if (o.as_plate && o.frames.asked) {
     throw UsageError(
         "--as-plate compares one picture with the plate; for a sequence find --stops by it first");
@@ -227,6 +231,11 @@ ExposeOptions expose_of(ExposeOptions o, const Typed& typed) {
     using Use = ExposeOptions::FallOffUse;
     o.fall_off =
         one_of<Use>("--fall-off", typed.fall_off, {{"add", Use::add}, {"remove", Use::remove}});
+  }
+  if (!typed.card.empty()) o.card = px_box("--card", typed.card);
+  if (!typed.gains.empty()) {
+    const auto n = numbers_of("--gains", typed.gains, 3, 3, "1.9,1,1.4");
+    o.gains = Rgb{n[0], n[1], n[2]};
   }
   o.coding = coding_of(typed.transfer);
   read_ramp(o, typed);

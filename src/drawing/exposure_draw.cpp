@@ -100,7 +100,7 @@ Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
 Cells cells_of(const ExposureSheet& sheet, int columns) {
   const Picture& p = sheet.picture;
   Cells cells;
-  cells.width = std::min(columns, p.width());
+  cells.width = std::clamp(columns, 1, p.width());
   const double step = static_cast<double>(p.width()) / cells.width;
   cells.height = std::max(1, static_cast<int>(std::lround(p.height() / step)));
   const double down = static_cast<double>(p.height()) / cells.height;
@@ -194,7 +194,7 @@ class Sheet {
     canvas_.picture(view_of(fine), {left.x, left.y}, left.width);
     for (const SheetSpot& spot : sheet_.spots) labels_.push_back(on_view(spot, left));
     for (const SheetSpot& spot : sheet_.spots) place(spot, left);
-    const Raster map = map_of(coarse, static_cast<int>(right.width));
+    const Raster map = map_of(coarse, std::max(1, static_cast<int>(right.width)));
     canvas_.picture(map, {right.x, right.y}, right.width);
     map_numbers(coarse, right);
     canvas_.stroke(outline(left), soft, 0.8, true);

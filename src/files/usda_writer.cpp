@@ -101,9 +101,16 @@ std::string camera_usda(const std::vector<Answer>& frames, const std::string& na
                        number(Length::from_m(1e5) / a.unit));
   });
   if (frames.front().shutter && fps) {
-    const double open = frames.front().shutter->seconds() * *fps;  // a share of the frame
-    w.attribute("double", "shutter:open", [&](A) { return number(-open / 2.0); });
-    w.attribute("double", "shutter:close", [&](A) { return number(open / 2.0); });
+    const auto open = [&](A a) {  // a share of the frame
+      return a.shutter.value_or(Duration{}).seconds() * *fps;
+    };
+    w.attribute("double", "shutter:open", [&](A a) { return number(-open(a) / 2.0); });
+    w.attribute("double", "shutter:close", [&](A a) { return number(open(a) / 2.0); });
+  }
+  if (frames.front().light == SceneLight::candela && frames.front().value_per_candela) {
+    // Stops; 0 changes nothing to the schema.
+    w.attribute("float", "exposure",
+                [](A a) { return number(std::log2(a.value_per_candela.value_or(1.0))); });
   }
   w.attribute("matrix4d", "xformOp:transform", matrix_text);
   w.out += "    uniform token[] xformOpOrder = [\"xformOp:transform\"]\n}\n";
