@@ -64,14 +64,15 @@ void for_each(std::vector<Done>& all, int threads, const std::function<void(doub
   });
 }
 
-// The shot as it is at that frame, with the same scene and camera place: only light is asked for.
+// The shot as it is at that frame. A scene is copied only where something moves, since frames are
+// posed side by side.
 LoadedShot at_frame(const LoadedShot& loaded, double frame) {
-  LoadedShot now = loaded;
-  if (!changes_over_frames(loaded.shot) && !loaded.answer.frame) return now;
-  now.now = shot_at(loaded.shot, frame);
-  Scene* scene = now.scene ? &*now.scene : nullptr;
-  now.answer = answer_at(loaded.shot, scene, frame);
-  return now;
+  LoadedShot at{loaded.shot, loaded.now, std::nullopt, loaded.answer};
+  if (!loaded.answer.frame) return at;
+  std::optional<Scene> scene = loaded.scene;
+  at.now = shot_at(loaded.shot, frame);
+  at.answer = answer_at(loaded.shot, scene ? &*scene : nullptr, frame);
+  return at;
 }
 
 std::string table(const std::vector<Done>& all, bool applied) {

@@ -281,7 +281,8 @@ void apply(const Look& look, const ExposeOptions& options, const LoadedShot& loa
            Picture& picture) {
   using Use = ExposeOptions::FallOffUse;
   std::optional<FallOff> fall_off;
-  if (options.fall_off != Use::none) fall_off.emplace(loaded.now.lens, loaded.answer.camera);
+  if (options.fall_off != Use::none)
+    fall_off.emplace(loaded.now.lens, without_cheat(loaded.answer.camera));
   PictureChange what;
   what.factor = std::exp2(look.stops);
   what.gains = look.gains;

@@ -229,7 +229,8 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   }
   with_place(shot, [&] {
     result.exposure = exposure_of(shot.lens, shot.take, result.camera);
-    result.corner = corner_loss(shot.lens, result.camera);
+    // A cheat blurs; it lets no other light in.
+    result.corner = corner_loss(shot.lens, without_cheat(result.camera));
   });
   result.ev100 = result.exposure.ev100;
   result.anchor = shot.body.anchor;
