@@ -9,9 +9,9 @@
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/expose_picture.hpp"
 #include "jolly_iris/load.hpp"
-#include "jolly_iris/meter.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "jolly_iris/plate_match.hpp"
+#include "jolly_iris/region_light.hpp"
 #include "jolly_iris/white.hpp"
 
 int main(int argc, char** argv) {

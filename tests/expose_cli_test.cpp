@@ -8,8 +8,8 @@
 #include <ostream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/meter.hpp"
 #include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/region_light.hpp"
 #include "jolly_iris/white.hpp"
 
 namespace jolly_iris {

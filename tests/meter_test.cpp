@@ -8,6 +8,7 @@
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/expose_picture.hpp"
 #include "jolly_iris/neutral.hpp"
+#include "jolly_iris/region_light.hpp"
 #include "jolly_iris/white.hpp"
 #include "support.hpp"
 

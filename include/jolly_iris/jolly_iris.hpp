@@ -52,6 +52,7 @@
 #include "jolly_iris/point_tree.hpp"
 #include "jolly_iris/primaries.hpp"
 #include "jolly_iris/quantity.hpp"
+#include "jolly_iris/region_light.hpp"
 #include "jolly_iris/scene.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/shot.hpp"

@@ -58,22 +58,6 @@ struct Metered {
 ///         UsageError for a place outside the picture or a setting out of range
 Metered meter(const Picture& picture, const Metering& metering);
 
-/// The light of a region.
-struct RegionLight {
-  Rgb mean{};  ///< linear, of its finite pixels
-  double luminance = 0.0;
-  double spread_stops = 0.0;  ///< standard deviation of log2 luminance: how even it is
-  double clipped = 0.0;       ///< shares
-  double non_finite = 0.0;
-};
-/// @throws UsageError for a box that is not within, PictureError if none of its pixels is finite
-RegionLight light_of_region(const Picture& picture, const Box& box, Primaries primaries,
-                            double clips_at = 1.0);
-
-/// A box in px of the delivered picture, as px of a picture of another size; at least one pixel.
-/// @throws UsageError if it does not lie within the delivered picture
-Box box_in_picture(const std::array<double, 4>& box, PixelSize delivered, PixelSize picture);
-
 /// How the pixels spread over stops from mid-grey.
 struct StopsHistogram {
   double first = -10.0;          ///< lower edge of the first bin, in stops from 0.18

@@ -8,10 +8,8 @@
 #include "expose.hpp"
 #include "jolly_iris/curve_file.hpp"
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/exposure_hold.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "jolly_iris/transfer.hpp"
-#include "jolly_iris/warp.hpp"
 
 namespace jolly_iris::cli {
 
@@ -290,93 +288,6 @@ void apply(const Look& look, const ExposeOptions& options, const LoadedShot& loa
   what.fall_off = fall_off ? &*fall_off : nullptr;
   what.take_out = options.fall_off == Use::remove;
   change(picture, what);
-}
-
-ExposureSheet sheet_of(const Look& look, const Frame& frame, const LoadedShot& loaded) {
-  constexpr int widest = 1280;
-  ExposureSheet sheet;
-  const std::string name = std::filesystem::path(look.file).filename().string();
-  const double stops = look.metered.stops();
-  const std::string off = stops_text(stops) + (stops > 0.0 ? " too dark" : " too bright");
-  sheet.title = name + ": " + (std::abs(stops) < 0.05 ? "well exposed" : off);
-  sheet.subtitle =
-      fmt::format("{} x {} px, {}, {}; metered by {}: value {:.4g}, wanted {:.4g}", look.size.width,
-                  look.size.height, look.coded, to_string(loaded.now.primaries),
-                  to_string(look.how.way), look.metered.level, look.metered.target);
-  sheet.picture = frame.colour;
-  sheet.primaries = loaded.now.primaries;
-  sheet.clips_at = look.clips_at;
-  sheet.histogram = stops_histogram(frame.colour, loaded.now.primaries);
-  Metering all = look.how;
-  all.way = MeterWay::average;
-  const Metered whole = meter(frame.colour, all);
-  sheet.black = whole.black;
-  sheet.clipped = whole.clipped;
-  sheet.non_finite = whole.non_finite;
-  sheet.level_stops = std::log2(look.metered.level / grey_value);
-  if (look.how.way == MeterWay::spot) {
-    const double r = look.how.radius;
-    sheet.spots.push_back({{look.how.at[0] - r, look.how.at[1] - r, 2.0 * r, 2.0 * r},
-                           true,
-                           fmt::format("{:+.2f}", sheet.level_stops)});
-  }
-  const double wide = static_cast<double>(look.size.width) / loaded.answer.camera.pixels.width;
-  const double high = static_cast<double>(look.size.height) / loaded.answer.camera.pixels.height;
-  for (const RegionRead& r : look.read) {
-    const std::string value =
-        r.light.luminance > 0.0 ? fmt::format("{:+.2f}", std::log2(r.light.luminance / grey_value))
-                                : std::string("black");
-    sheet.spots.push_back({{r.box[0] * wide, r.box[1] * high, r.box[2] * wide, r.box[3] * high},
-                           false,
-                           r.name + " " + value});
-  }
-  const auto head = [&](const std::string& words) { sheet.numbers.push_back({words, ""}); };
-  const auto row = [&](const std::string& words, const std::string& value) {
-    sheet.numbers.push_back({words, value});
-  };
-  head(look.how.way == MeterWay::highlights ? "To let no more than that clip"
-                                            : fmt::format("To bring it to {:g}", look.how.wanted));
-  row("in CG", fmt::format("{:+.2f} stops, times {:.4g}", stops, std::exp2(stops)));
-  for (const Partner partner : {Partner::stop, Partner::shutter, Partner::iso, Partner::nd}) {
-    try {
-      const Trade t = change_exposure(loaded.now.lens, loaded.now.take, stops, partner);
-      row(partner_name(partner), fmt::format("{} (set {})", partner_text(partner, t.exact),
-                                             partner_text(partner, t.nearest)));
-    } catch (const OpticsError&) {
-      row(partner_name(partner), partner == Partner::nd        ? "cannot: it only takes light"
-                                 : partner == Partner::shutter ? "cannot be open that long"
-                                                               : "not known, or out of reach");
-    }
-  }
-  if (loaded.answer.ev100) {
-    head("The take");
-    row("EV100", fmt::format("{:.2f}", *loaded.answer.ev100));
-    row("metered grey", fmt::format("{:.4g} cd/m2", metered_luminance(*loaded.answer.ev100)));
-  }
-  if (look.match) {
-    head("As the plate");
-    row("CG", fmt::format("{:+.2f} stops, R x {:.3f}, B x {:.3f}", look.match->stops,
-                          look.match->gains[0], look.match->gains[2]));
-    if (look.plate_white) row("the plate's light", white_text(*look.plate_white));
-  }
-  if (look.neutral) {
-    head("White");
-    row("the light", white_text(look.neutral->white));
-  }
-  if (look.seen_white) {
-    head("White");
-    row("told, light", fmt::format("{}, {}", white_text(look.told), white_text(look.light)));
-    row("a grey card", cast_in_words(*look.seen_white));
-  }
-  // What is drawn needs no more, and lamps of a pixel stay.
-  if (sheet.picture.width() > 2 * widest) {
-    const double by = static_cast<double>(widest) / sheet.picture.width();
-    sheet.picture = shrunk(sheet.picture, widest);
-    for (SheetSpot& spot : sheet.spots) {
-      for (double& v : spot.box) v *= by;
-    }
-  }
-  return sheet;
 }
 
 }  // namespace jolly_iris::cli

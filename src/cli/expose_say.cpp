@@ -63,6 +63,11 @@ std::string way_there_text(const Look& look, const LoadedShot& loaded) {
                                : fmt::format("TO BRING IT TO {:g}", look.how.wanted);
   std::string text = fmt::format("\n{}: {}\n", goal, by_stops(stops));
   text += fmt::format("  {:<10}times {:.4g} ({:+.2f} stops)\n", "in CG", std::exp2(stops), stops);
+  if (!loaded.answer.exposure.by_numbers) {
+    return text +
+           "  on set    not known: the take needs its iso and shutter (an angle also fps) for "
+           "that\n";
+  }
   for (const Partner partner : {Partner::stop, Partner::shutter, Partner::iso, Partner::nd}) {
     const std::string name = fmt::format("  {:<10}", partner_name(partner));
     try {

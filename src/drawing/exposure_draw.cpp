@@ -2,11 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 #include "backend.hpp"
-#include "canvas.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "exposure_cells.hpp"
+#include "palette.hpp"
 
 namespace jolly_iris::drawing {
 
@@ -14,149 +13,7 @@ namespace {
 
 constexpr int wide = 1280;
 constexpr int high = 800;
-constexpr Colour paper{0.975, 0.97, 0.955};
-constexpr Colour white{1.0, 1.0, 1.0};
-constexpr Colour ink{0.13, 0.15, 0.18};
-constexpr Colour soft{0.42, 0.44, 0.46};
-constexpr Colour grid{0.86, 0.855, 0.835};
-constexpr Colour mark{0.64, 0.10, 0.24};
 constexpr Colour halo{1.0, 1.0, 1.0, 0.85};
-
-constexpr int lowest_band = -6;
-constexpr int highest_band = 4;
-
-// A terrace of the map: rising lightness, ink below plain grey below cream.
-Colour colour_of_band(int band) {
-  const double k = std::clamp(band, lowest_band, highest_band);
-  const double light = 0.14 + 0.83 * (k - lowest_band) / (highest_band - lowest_band);
-  if (k < 0) {
-    const double tint = -k / -lowest_band;
-    return {light - 0.06 * tint, light + 0.01 * tint, light + 0.12 * tint};
-  }
-  const double tint = k / highest_band;
-  return {std::min(1.0, light + 0.06 * tint), light - 0.02 * tint, light - 0.20 * tint};
-}
-
-std::uint32_t packed(const Colour& c) {
-  const auto byte = [](double v) {
-    return static_cast<std::uint32_t>(std::lround(255.0 * std::clamp(v, 0.0, 1.0)));
-  };
-  return (byte(c.r) << 16U) | (byte(c.g) << 8U) | byte(c.b);
-}
-
-// What a cell of the map shows.
-enum class Kind : std::uint8_t { stop, black, clipped, no_number };
-struct Cell {
-  Kind kind = Kind::stop;
-  int band = 0;
-  Rgb mean{};
-};
-
-struct Cells {
-  int width = 0;
-  int height = 0;
-  std::vector<Cell> all{};
-  const Cell& at(int x, int y) const {
-    return all[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
-               static_cast<std::size_t>(x)];
-  }
-};
-
-// What a file wrote as clipped comes back a little less so.
-constexpr double nearly = 0.97;
-
-Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
-  Cell cell;
-  double n = 0.0;
-  double lost = 0.0;
-  for (int y = y0; y < y1; ++y) {
-    for (int x = x0; x < x1; ++x) {
-      const Rgba& p = sheet.picture.at(x, y);
-      if (!std::isfinite(p[0]) || !std::isfinite(p[1]) || !std::isfinite(p[2])) {
-        lost += 1.0;
-        continue;
-      }
-      n += 1.0;
-      for (std::size_t c = 0; c < 3; ++c) cell.mean[c] += static_cast<double>(p[c]);
-    }
-  }
-  for (double& v : cell.mean) v /= std::max(1.0, n);
-  const Rgba mean{static_cast<float>(cell.mean[0]), static_cast<float>(cell.mean[1]),
-                  static_cast<float>(cell.mean[2]), 1.0F};
-  const double stops = static_cast<double>(stops_from_grey(mean, sheet.primaries));
-  const double most = std::max({cell.mean[0], cell.mean[1], cell.mean[2]});
-  if (lost > 0.0) {
-    cell.kind = Kind::no_number;
-  } else if (most >= nearly * sheet.clips_at) {
-    cell.kind = Kind::clipped;
-  } else if (!(stops > lowest_band - 4.5)) {
-    cell.kind = Kind::black;
-  }
-  cell.band = std::clamp(static_cast<int>(std::lround(std::clamp(stops, -20.0, 20.0))), lowest_band,
-                         highest_band);
-  return cell;
-}
-
-Cells cells_of(const ExposureSheet& sheet, int columns) {
-  const Picture& p = sheet.picture;
-  Cells cells;
-  cells.width = std::clamp(columns, 1, p.width());
-  const double step = static_cast<double>(p.width()) / cells.width;
-  cells.height = std::max(1, static_cast<int>(std::lround(p.height() / step)));
-  const double down = static_cast<double>(p.height()) / cells.height;
-  for (int y = 0; y < cells.height; ++y) {
-    for (int x = 0; x < cells.width; ++x) {
-      const int x0 = static_cast<int>(x * step);
-      const int y0 = static_cast<int>(y * down);
-      const int x1 = std::clamp(static_cast<int>((x + 1) * step), x0 + 1, p.width());
-      const int y1 = std::clamp(static_cast<int>((y + 1) * down), y0 + 1, p.height());
-      cells.all.push_back(cell_of(sheet, x0, y0, x1, y1));
-    }
-  }
-  return cells;
-}
-
-// Patterns stand for themselves where colours cannot be told apart.
-std::uint32_t painted(Kind kind, int band, int x, int y) {
-  switch (kind) {
-    case Kind::clipped:
-      return packed((x + y) % 6 < 2 ? mark : colour_of_band(highest_band));
-    case Kind::black:
-      return packed(x % 6 < 2 && y % 6 < 2 ? Colour{0.55, 0.58, 0.62} : Colour{0.05, 0.05, 0.07});
-    case Kind::no_number:
-      return packed((x / 4 + y / 4) % 2 == 0 ? white : mark);
-    case Kind::stop:
-      break;
-  }
-  return packed(colour_of_band(band));
-}
-
-Raster map_of(const Cells& cells, int width) {
-  Raster raster;
-  raster.width = width;
-  raster.height = std::max(
-      1, static_cast<int>(std::lround(static_cast<double>(width) * cells.height / cells.width)));
-  for (int y = 0; y < raster.height; ++y) {
-    const int row = std::min(cells.height - 1, y * cells.height / raster.height);
-    for (int x = 0; x < raster.width; ++x) {
-      const Cell& c = cells.at(std::min(cells.width - 1, x * cells.width / raster.width), row);
-      raster.pixels.push_back(painted(c.kind, c.band, x, y));
-    }
-  }
-  return raster;
-}
-
-Raster view_of(const Cells& cells) {
-  Raster raster{cells.width, cells.height, {}};
-  for (const Cell& c : cells.all) {
-    const auto shown = [](double v) {
-      return static_cast<double>(
-          encode(static_cast<float>(std::clamp(v, 0.0, 1.0)), Transfer::srgb));
-    };
-    raster.pixels.push_back(packed({shown(c.mean[0]), shown(c.mean[1]), shown(c.mean[2])}));
-  }
-  return raster;
-}
 
 struct Room {
   double x = 0.0;
@@ -226,10 +83,10 @@ class Sheet {
     const Spot middle{box.x + 0.5 * box.width, box.y + 0.5 * box.height};
     if (spot.round) {
       canvas_.ring(middle, std::max(3.0, 0.5 * box.width), white, 3.5);
-      canvas_.ring(middle, std::max(3.0, 0.5 * box.width), mark, 1.6);
+      canvas_.ring(middle, std::max(3.0, 0.5 * box.width), mark_red, 1.6);
     } else {
       canvas_.stroke(outline(box), white, 3.5, true);
-      canvas_.stroke(outline(box), mark, 1.6, true);
+      canvas_.stroke(outline(box), mark_red, 1.6, true);
     }
     label(spot.words, box, room);
   }
@@ -263,7 +120,7 @@ class Sheet {
       best = within;
     }
     labels_.push_back(best);
-    haloed({best.x + 0.5 * w, best.y + h - 4.0}, words, size, mark, 0.5);
+    haloed({best.x + 0.5 * w, best.y + h - 4.0}, words, size, mark_red, 0.5);
   }
 
   // A terrace's number where it is broad, and not beside another of the same.
@@ -275,7 +132,7 @@ class Sheet {
     for (int y = reach; y < cells.height - reach; y += 2) {
       for (int x = reach; x < cells.width - reach; x += 2) {
         const Cell& c = cells.at(x, y);
-        if (c.kind != Kind::stop || !even(cells, x, y, reach)) continue;
+        if (c.kind != CellKind::stop || !even(cells, x, y, reach)) continue;
         const Spot at{room.x + (x + 0.5) * scale, room.y + (y + 0.5) * scale};
         const bool crowded = std::any_of(taken.begin(), taken.end(), [&](const auto& t) {
           const double d = std::hypot(t.first[0] - at[0], t.first[1] - at[1]);
@@ -295,14 +152,14 @@ class Sheet {
     for (int j = -reach; j <= reach; ++j) {
       for (int i = -reach; i <= reach; ++i) {
         const Cell& c = cells.at(x + i, y + j);
-        same += c.kind == Kind::stop && c.band == cells.at(x, y).band ? 1 : 0;
+        same += c.kind == CellKind::stop && c.band == cells.at(x, y).band ? 1 : 0;
         ++all;
       }
     }
     return same >= 0.93 * all;
   }
 
-  void swatch(const Room& box, Kind kind, int band, const std::string& words) {
+  void swatch(const Room& box, CellKind kind, int band, const std::string& words) {
     Raster raster{static_cast<int>(box.width), static_cast<int>(box.height), {}};
     for (int y = 0; y < raster.height; ++y) {
       for (int x = 0; x < raster.width; ++x) raster.pixels.push_back(painted(kind, band, x, y));
@@ -317,12 +174,12 @@ class Sheet {
     constexpr int bands = highest_band - lowest_band + 1;
     const double end = 58.0;
     const double one = (room.width - 2.0 * end - 16.0) / bands;
-    swatch({room.x, room.y, end, room.height}, Kind::black, 0, "black");
+    swatch({room.x, room.y, end, room.height}, CellKind::black, 0, "black");
     for (int b = lowest_band; b <= highest_band; ++b) {
-      swatch({room.x + end + 8.0 + one * (b - lowest_band), room.y, one, room.height}, Kind::stop,
-             b, band_text(b));
+      swatch({room.x + end + 8.0 + one * (b - lowest_band), room.y, one, room.height},
+             CellKind::stop, b, band_text(b));
     }
-    swatch({room.x + room.width - end, room.y, end, room.height}, Kind::clipped, 0, "clipped");
+    swatch({room.x + room.width - end, room.y, end, room.height}, CellKind::clipped, 0, "clipped");
   }
 
   double histogram_x(const Room& r, double stops) const {
@@ -363,7 +220,7 @@ class Sheet {
     }
     upright(r, 0.0, "mid-grey", soft, 0);
     upright(r, std::log2(sheet_.clips_at / grey_value),
-            fmt::format("clips at {:g}", sheet_.clips_at), mark, 1);
+            fmt::format("clips at {:g}", sheet_.clips_at), mark_red, 1);
     if (std::isfinite(sheet_.level_stops)) {
       upright(r, sheet_.level_stops, fmt::format("metered {:+.2f}", sheet_.level_stops), ink, 2);
     }

@@ -5,16 +5,13 @@
 
 #include "backend.hpp"
 #include "labels.hpp"
+#include "palette.hpp"
 #include "plan_view.hpp"
 
 namespace jolly_iris::drawing {
 
 namespace {
 
-constexpr Colour paper{0.975, 0.97, 0.955};
-constexpr Colour ink{0.13, 0.15, 0.18};
-constexpr Colour soft{0.42, 0.44, 0.46};
-constexpr Colour grid{0.86, 0.855, 0.835};
 constexpr Colour view_tint{0.93, 0.90, 0.80};
 constexpr Colour sharp_green{0.05, 0.44, 0.27};
 constexpr Colour front_rust{0.72, 0.27, 0.06};
