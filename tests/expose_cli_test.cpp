@@ -60,7 +60,7 @@ TEST(ExposeTake, SaysWhatTheNumbersMeanAndWhatOneStopCosts) {
   ASSERT_EQ(r.code, 0) << r.err;
   for (const char* part : {"EXPOSURE: EV100 3.88", "T2.108: the lens passes 0.9",
                            "focused this close", "a reflected-light meter calls it correct",
-                           "0.48 of a frame", "cos^4 alone", "f/1.4     84.67 deg", "a filter"}) {
+                           "0.48 of a frame", "cos^4 alone", "f/1.4   84.67 deg", "a filter"}) {
     EXPECT_TRUE(holds(r.out, part));
   }
   const Json j = json_of({demo("hero.shot.toml")});
@@ -334,6 +334,21 @@ TEST(ExposeAsPlate, WarnsOfRegionsThatTellTooLittle) {
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_TRUE(holds(r.out, "of 'region 1' is clipped in the plate"));
   EXPECT_TRUE(holds(r.out, "'region 2' is uneven"));
+}
+
+TEST(ExposeAsPlate, SaysWherePlacesWouldBeWrong) {
+  const TempFolder folder;
+  const std::string grey = picture_in(folder, "plate.exr", {0.2F, 0.2F, 0.2F, 1.0F});
+  const std::string wide = picture_in(folder, "wide.exr", {0.2F, 0.2F, 0.2F, 1.0F}, {220, 108});
+  const std::string shot =
+      shot_in(folder,
+              "[plate]\nfile = \"plate.exr\"\n[[plate.box]]\nbox = [2, 2, 12, 9]\n"
+              "[lens.distortion]\nk1 = 0.08\n");
+  EXPECT_TRUE(holds(run({"expose", shot, grey, "--as-plate"}).out, "redistort CG first"));
+  const Ran r = run({"expose", shot, wide, "--as-plate"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "another shape than the delivered picture of 192 x 108"));
+  EXPECT_EQ(run({"expose", shot, wide}).code, 0) << "all of it can be metered";
 }
 
 // ---- sequences ---------------------------------------------------------------------------------

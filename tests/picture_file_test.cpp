@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/meter.hpp"
 #include "jolly_iris/module.hpp"
 #include "jolly_iris/transfer.hpp"
 #include "support.hpp"
@@ -231,6 +232,21 @@ TEST(Module, ThatIsNotThereIsTold) {
   EXPECT_TRUE(holds(
       message_of<FileError>([] { (void)module_entry("libjolly_iris_openimageio.so", "none"); }),
       "is not part of this version"));
+}
+
+TEST(PictureFile, OfOneChannelIsGreyAndCanBeMetered) {
+  const TempFolder folder;
+  for (const char* name : {"grey.exr", "grey.tif"}) {
+    OIIO::ImageSpec spec(16, 9, 1, OIIO::TypeDesc::FLOAT);
+    spec.channelnames = {"Y"};
+    const std::vector<float> light(16 * 9, 0.09F);
+    auto out = OIIO::ImageOutput::create(folder / name);
+    ASSERT_TRUE(out && out->open(folder / name, spec));
+    ASSERT_TRUE(out->write_image(OIIO::TypeDesc::FLOAT, light.data()) && out->close());
+    const Frame frame = read_picture(folder / name, Transfer::linear);
+    EXPECT_EQ(frame.colour.at(3, 3)[2], frame.colour.at(3, 3)[0]);
+    EXPECT_NEAR(meter(frame.colour, {}).stops(), 1.0, 1e-5) << name;
+  }
 }
 
 }  // namespace

@@ -10,13 +10,32 @@
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "jolly_iris/transfer.hpp"
+#include "jolly_iris/undistort.hpp"
 
 namespace jolly_iris::cli {
 
 namespace {
 
 bool is_plate(const std::string& file, const LoadedShot& loaded) {
-  return loaded.now.plate && file == loaded.now.plate->file;
+  std::error_code missing;
+  return loaded.now.plate && !loaded.now.plate->file.empty() &&
+         std::filesystem::equivalent(file, loaded.now.plate->file, missing);
+}
+
+// Places are told in px of the delivered picture, so a picture of another shape has none of them.
+void check_shape(const ExposeOptions& options, const LoadedShot& loaded, Look& look) {
+  const PixelSize whole = loaded.answer.camera.pixels;
+  const double shape = static_cast<double>(look.size.width) / look.size.height;
+  if (std::abs(shape * whole.height / whole.width - 1.0) <= 0.01) return;
+  const bool needs_places = options.as_plate || options.spot || !options.regions.empty() ||
+                            options.neutral.patch || options.meter == MeterWay::region;
+  if (needs_places) {
+    throw UsageError(fmt::format(
+        "{}: is {} x {} px, another shape than the delivered picture of {} x {} (body.pixels): "
+        "places in it would be wrong; take its margin off first",
+        look.file, look.size.width, look.size.height, whole.width, whole.height));
+  }
+  look.regions.clear();
 }
 
 // Regions that clip say something else than they seem to, and uneven ones depend on their edges.
@@ -78,6 +97,22 @@ Metering metering_of(const ExposeOptions& options, const LoadedShot& loaded, con
   return how;
 }
 
+// Regions are looked at in the same place in both; a plate that its lens bent shows them elsewhere
+// than a straight CG picture does.
+void warn_of_distortion(const NamedRegion& region, const LoadedShot& loaded, Look& look) {
+  const VirtualCamera& camera = loaded.answer.camera;
+  if (!camera.distortion.any() || region.in_cg) return;
+  const PxBox& b = region.box;
+  const std::array<double, 2> middle{b[0] + 0.5 * b[2], b[1] + 0.5 * b[3]};
+  const auto straight = DistortionMap(camera).undistorted(middle);
+  const double off = std::hypot(straight[0] - middle[0], straight[1] - middle[1]);
+  if (off < 0.25 * std::min(b[2], b[3])) return;
+  look.warnings.push_back(
+      fmt::format("the lens moves '{}' by {:.0f} px in the plate: redistort CG first, or the two "
+                  "are not the same place",
+                  region.name, off));
+}
+
 // The same regions in both, as far as they tell.
 std::vector<RegionPair> pairs_of(const Picture& cg, const Picture& plate, const LoadedShot& loaded,
                                  double plate_clips_at, Look& look) {
@@ -89,6 +124,7 @@ std::vector<RegionPair> pairs_of(const Picture& cg, const Picture& plate, const 
     const RegionLight b =
         light_of_region(cg, box_in_cg(region, loaded, cg.size()), primaries, 1e30);
     pairs.push_back({region.name, a.mean, b.mean});
+    warn_of_distortion(region, loaded, look);
     if (a.clipped > much_clipped) {
       look.warnings.push_back(fmt::format(
           "{:.0f} % of '{}' is clipped in the plate: it is brighter than the numbers say",
@@ -259,6 +295,7 @@ Look look_at(const Frame& frame, const std::string& file, const ExposeOptions& o
   look.coded = coded.words;
   look.clips_at = coded.clips_at;
   look.regions = regions_of(options, loaded.now);
+  check_shape(options, loaded, look);
   look.how = metering_of(options, loaded, look);
   try {
     look.metered = meter(frame.colour, look.how);

@@ -62,19 +62,21 @@ std::vector<TradeRow> usual_trades(const Shot& shot) {
 
 std::string trades_text(const std::vector<TradeRow>& rows) {
   std::string text =
-      fmt::format("\nEQUALLY BRIGHT, and its price\n  {:<10}{:<20}{:<18}{:<10}{:<10}{}\n", "stop",
-                  "paid by", "to set", "discs", "smear", "noise");
+      fmt::format("\nEQUALLY BRIGHT, and its price\n  {:<8}{:<16}{:<16}{:<13}{:<9}{:<9}{}\n",
+                  "stop", "paid by", "to set", "off", "discs", "smear", "noise");
   for (const TradeRow& row : rows) {
     if (!row.trade) {
       // What would have to be is in the sentence; the table stays short.
       text += wrapped(row.refused,
-                      fmt::format("  {:<10}{:<20}cannot: ", row.change, partner_name(row.pays)),
-                      std::string(32, ' '));
+                      fmt::format("  {:<8}{:<16}cannot: ", row.change, partner_name(row.pays)),
+                      std::string(26, ' '));
       continue;
     }
     const Trade& t = *row.trade;
-    text += fmt::format("  {:<10}{:<20}{:<18}{:<10}{:<10}{}\n", row.change,
+    text += fmt::format("  {:<8}{:<16}{:<16}{:<13}{:<9}{:<9}{}\n", row.change,
                         partner_text(t.pays, t.exact), partner_text(t.pays, t.nearest),
+                        std::abs(t.left_stops) < 0.005 ? std::string("none")
+                                                       : fmt::format("{:+.2f} stop", t.left_stops),
                         factor_text(t.blur_times), factor_text(t.smear_times),
                         noise_text(t.noise_stops));
   }
