@@ -227,6 +227,8 @@ TEST(ExposePicture, FindsTheWhiteOfAPatchAndTakesItOut) {
   const Rgba p = read_picture(out).colour.at(3, 3);
   EXPECT_NEAR(p[0], p[1], 4e-4);
   EXPECT_NEAR(p[2], p[1], 4e-4);
+  const std::string red = picture_in(folder, "red.exr", {0.9F, 0.06F, 0.03F, 1.0F});
+  EXPECT_TRUE(holds(run({"expose", shot, red, "--neutral", "1,1,9,9"}).out, "is that patch grey?"));
   for (const char* by : {"mean", "brightest"}) {
     EXPECT_NEAR(json_of({shot, warm, "--neutral", by})["white"]["mired"].get<double>(),
                 1e6 / 4300.0, 0.4);
@@ -445,6 +447,8 @@ INSTANTIATE_TEST_SUITE_P(
                   "under 100 %"},
         BadExpose{"share_alone", Args{"PICTURE", "--may-clip", "1 %"}, 2, "--meter highlights"},
         BadExpose{"grey", Args{"PICTURE", "--grey", "0"}, 2, "above zero"},
+        BadExpose{"stops", Args{"PICTURE", "--stops", "nan"}, 2, "within ±60"},
+        BadExpose{"stops_many", Args{"PICTURE", "--stops", "1e9"}, 2, "within ±60"},
         BadExpose{"black", Args{"BLACK"}, 3, "nothing but black"},
         BadExpose{"black_patch", Args{"BLACK", "--neutral", "1,1,9,9"}, 3, "nothing but black"},
         BadExpose{"told", Args{"PICTURE", "--told", "3200"}, 2, "write e.g. 5600 K"},

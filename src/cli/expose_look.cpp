@@ -41,6 +41,9 @@ void check_shape(const ExposeOptions& options, const LoadedShot& loaded, Look& l
 // Regions that clip say something else than they seem to, and uneven ones depend on their edges.
 constexpr double much_clipped = 0.01;
 constexpr double uneven_stops = 1.0;
+// Candles have 1900 K, poor tubes a tint of 0.02.
+constexpr double hardly_white_K = 1800.0;
+constexpr double hardly_white_tint = 0.025;
 
 struct Coded {
   std::string words{};
@@ -209,6 +212,11 @@ void find_white(const Frame& frame, const ExposeOptions& options, const LoadedSh
         light_of_region(frame.colour, box_of_region(patch, loaded, look.size), p, look.clips_at);
     look.neutral = Neutral{light.mean, white_of_patch(light.mean, p), 0.0};
     look.regions = {patch};
+  }
+  const White& white = look.neutral->white;
+  if (white.temperature.kelvin() < hardly_white_K || std::abs(white.tint) > hardly_white_tint) {
+    look.warnings.push_back(
+        fmt::format("a light of {} is rare: is that patch grey?", white_text(white)));
   }
   const Rgb& rgb = look.neutral->rgb;
   look.gains = {rgb[1] / rgb[0], 1.0, rgb[1] / rgb[2]};

@@ -172,7 +172,8 @@ std::string look_text(const Look& look, const LoadedShot& loaded) {
   if (look.match) text += match_text(look);
   text += regions_text(look);
   text += white_text_of(look);
-  for (const std::string& warning : look.warnings) text += wrapped(warning + ".", "- ", "  ");
+  for (const std::string& warning : look.warnings)
+    text += wrapped(warning + (warning.ends_with('?') ? "" : "."), "- ", "  ");
   return text;
 }
 

@@ -179,6 +179,9 @@ void check_together(const ExposeOptions& o) {
     throw UsageError(
         "--as-plate finds exposure and white by itself: leave --meter and --neutral out");
   }
+  if (!(std::abs(o.stops) <= 60.0)) {
+    throw UsageError(fmt::format("--stops {:g}: write stops within ±60, e.g. -1.5", o.stops));
+  }
   if (o.card && !o.as_plate) throw UsageError("--card belongs to --as-plate");
   if (o.gains && picture) {
     throw UsageError("--gains only asks which light they belong to; leave PICTURE out");
