@@ -1,6 +1,7 @@
 // Shot files: what they say of exposure, white and fall-off, and curves as tables.
 #include <gtest/gtest.h>
 
+#include <filesystem>
 #include <ostream>
 
 #include "jolly_iris/curve_file.hpp"
@@ -75,6 +76,28 @@ primaries = "ACEScg"
   EXPECT_NEAR(*a.value_per_candela, lens_q(true) / (0.78 * std::exp2(9.5)), 1e-15);
   EXPECT_GT(a.corner.stops, 0.9);
   EXPECT_TRUE(a.corner.beyond_table);
+}
+
+TEST(ExposureKeys, ABodysTransferHoldsForItsPlates) {
+  const TempFolder folder;
+  std::filesystem::create_directories(folder.path() / "show");
+  folder.write("show/log.csv", "number,light\n0.1,0\n0.5,0.18\n");
+  folder.write("show/fern.body.toml",
+               "gate = \"24 x 13.5 mm\"\npixels = \"1920 x 1080\"\ntransfer = \"log.csv\"\n");
+  const std::string rest =
+      "body = \"show/fern.body.toml\"\n[lens]\nfocal = \"50 mm\"\n[take]\nstop = \"f/2\"\nmark = "
+      "\"3 m\"\n[plate]\nfile = \"p.dpx\"\n";
+  const Shot by_body = load_shot(folder.write("a.shot.toml", rest)).now;
+  EXPECT_EQ(by_body.plate->transfer, Transfer::table);
+  EXPECT_EQ(by_body.plate->curve.rows.size(), 2U) << "found beside the body's file";
+  const Shot by_plate =
+      load_shot(folder.write("b.shot.toml", rest + "transfer = \"ACEScct\"\n")).now;
+  EXPECT_EQ(by_plate.plate->transfer, Transfer::acescct);
+  EXPECT_TRUE(by_plate.plate->curve.rows.empty());
+  std::filesystem::remove(folder.path() / "show" / "log.csv");
+  EXPECT_TRUE(
+      holds(message_of<FileError>([&] { (void)load_shot(folder.write("c.shot.toml", rest)); }),
+            "fern.body.toml:3:"));
 }
 
 TEST(ExposureKeys, CanChangeOverFrames) {

@@ -47,7 +47,8 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
   if (shot.plate && !shot.plate->curve.file.empty()) {
     Curve& curve = shot.plate->curve;
     read.push_back(curve.file);
-    curve = named_by(shot, "plate.transfer", [&] { return read_curve(curve.file); });
+    const char* key = shot.origins.contains("plate.transfer") ? "plate.transfer" : "body.transfer";
+    curve = named_by(shot, key, [&] { return read_curve(curve.file); });
   }
   if (shot.scene && !shot.scene->file.empty()) {
     read.push_back(shot.scene->file);

@@ -322,13 +322,23 @@ void read_cheat(ShotReader& in, Cheat& cheat) {
   cheat.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
 }
 
-// One of the known transfers, or a table's file.
+// The file that a value stands in: "tansy.body.toml:3:8" → "tansy.body.toml".
+std::string file_of(const TomlValue& value, const std::string& otherwise) {
+  const auto column = value.place.rfind(':');
+  if (column == std::string::npos || column == 0) return otherwise;
+  const auto line = value.place.rfind(':', column - 1);
+  return line == std::string::npos ? otherwise : value.place.substr(0, line);
+}
+
+// One of the known transfers, or a table's file. A body's holds for all plates that say nothing.
 std::pair<std::optional<Transfer>, Curve> read_transfer(ShotReader& in, const std::string& file) {
-  const std::string key = "plate.transfer";
+  in.know("plate.transfer");
+  const std::string key = in.has("plate.transfer") ? "plate.transfer" : "body.transfer";
   const auto value = in.tree().find(key);
   if (value != in.tree().end() && value->second.text.ends_with(".csv")) {
     const auto name = in.text(key);
-    return {Transfer::table, Curve{beside(file, *name), {}}};
+    if (!name) return {};
+    return {Transfer::table, Curve{beside(file_of(value->second, file), *name), {}}};
   }
   const auto transfer = in.choice<Transfer>(key, {{"linear", Transfer::linear},
                                                   {"sRGB", Transfer::srgb},
@@ -381,6 +391,7 @@ void read_body(ShotReader& in, Body& body) {
           "body.anchor", {{"grey", Anchor::grey}, {"saturation", Anchor::saturation}})) {
     body.anchor = *v;
   }
+  in.know("body.transfer");  // of its plates: read with them
   body.flange = in.quantity<Length>("body.flange", parse_length, positive);
 }
 
