@@ -379,6 +379,9 @@ TEST(ExposeFrames, MetersAndExposesEachAndFollowsARamp) {
   EXPECT_NEAR(stops(10), 0.0, 1e-3) << "six frames late";
   EXPECT_NEAR(stops(22), -1.0, 0.01) << "half a second at two stops a second";
   EXPECT_NEAR(read_picture(folder / fmt_name("out.", 22)).colour.at(3, 3)[1], 0.36F, 4e-3F);
+  // Only the last run of # is a number.
+  std::filesystem::copy_file(folder / fmt_name("in.", 3), folder / "shot #2.03.exr");
+  EXPECT_EQ(run({"expose", shot, folder / "shot #2.##.exr", "--frames", "3-3"}).code, 0);
   const Ran text = run({"expose", shot, in, "--frames", "1-24", "--threads", "1"});
   EXPECT_TRUE(holds(text.out, "24 frames, metered by average"));
 }

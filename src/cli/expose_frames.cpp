@@ -26,10 +26,11 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-// "cg.####.exr", 12 → "cg.0012.exr".
+// "cg.####.exr", 12 → "cg.0012.exr": the last run of # stands for the number.
 std::string numbered(const std::string& name, double frame) {
-  const auto first = name.find('#');
-  const auto last = name.find_last_of('#');
+  const auto last = name.rfind('#');
+  const auto before = name.find_last_not_of('#', last);
+  const auto first = before == std::string::npos ? 0 : before + 1;
   if (frame != std::floor(frame)) {
     throw UsageError(fmt::format("frame {:g} is not whole, so no file has its number", frame));
   }
