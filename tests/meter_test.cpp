@@ -71,6 +71,7 @@ TEST(Meter, ASpotSeesItsDiscOnlyAndARegionItsBox) {
   }
   EXPECT_NEAR(meter(p, {.way = MeterWay::spot, .at = {20, 15}, .radius = 6}).level, 0.25, 1e-7);
   EXPECT_GT(meter(p, {.way = MeterWay::spot, .at = {20, 15}, .radius = 8}).level, 0.5);
+  EXPECT_EQ(meter(p, {.way = MeterWay::spot, .at = {20, 15}, .radius = 1e15}).pixels, 2400U);
   EXPECT_NEAR(meter(p, {.way = MeterWay::region, .box = {18, 13, 4, 4}}).level, 0.25, 1e-7);
   EXPECT_NEAR(meter(p, {.way = MeterWay::spot, .at = {59.9, 39.9}, .radius = 0.1}).level, 4.0,
               1e-7);

@@ -18,14 +18,6 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-bool is_svg(const std::string& name) {
-  const std::string ending = std::filesystem::path(name).extension().string();
-  if (ending != ".svg" && ending != ".png") {
-    throw UsageError(name + ": a drawing's name ends in .png or .svg; this one does not");
-  }
-  return ending == ".svg";
-}
-
 std::string listed(const std::vector<std::string>& sentences) {
   std::string text;
   for (const std::string& s : sentences) text += (text.empty() ? "" : "; ") + s;

@@ -93,8 +93,6 @@ std::string look_json(const Look& look);
 void expose_frames(const ExposeOptions& options, const LoadedShot& loaded, const Streams& io,
                    std::vector<std::string>& files);
 
-/// "1/48 s", "1.5 s".
-std::string time_text(Duration time);
 /// "f/1.4", "84.7 deg", "1/102 s", "ISO 400", "ND 2 stops".
 std::string partner_text(Partner partner, const Take& take);
 /// "stop", "shutter", "ISO", "ND".

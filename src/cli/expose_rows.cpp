@@ -8,11 +8,6 @@
 
 namespace jolly_iris::cli {
 
-std::string time_text(Duration time) {
-  const double t = time.seconds();
-  return t < 0.5 ? fmt::format("1/{:.4g} s", 1.0 / t) : fmt::format("{:.3g} s", t);
-}
-
 std::string partner_name(Partner partner) {
   return partner == Partner::iso  ? "ISO"
          : partner == Partner::nd ? "ND"
@@ -98,7 +93,7 @@ Rows exposure_rows(const LoadedShot& loaded) {
         by_grey
             ? fmt::format("anchor \"saturation\": {:.4g} cd/m2 becomes 1 (ISO 12232)", 1.0 / full)
             : "anchor \"grey\": a metered grey becomes 0.18 (ISO 2720)");
-    row("CG's lights", to_string(a.light).data(),
+    row("CG's lights", std::string(to_string(a.light)),
         a.light == SceneLight::candela ? "so a render times that factor is exposed"
         : a.light == SceneLight::unscaled
             ? "they are in no unit and stay as they are: meter a render"

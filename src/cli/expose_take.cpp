@@ -145,8 +145,8 @@ std::string paste_of(Partner partner, const Take& take) {
 // What --set changed, held by --pay.
 std::string pay_text(const ExposeOptions& options, const Take& was, const Trade& t,
                      std::optional<double> speed) {
-  std::string text = fmt::format("\nHELD: the change makes the picture {:.2f} stops {}; {} pays\n",
-                                 std::abs(t.light_stops),
+  std::string text = fmt::format("\nHELD: the change makes the picture {} {}; {} pays\n",
+                                 stops_text(t.light_stops),
                                  t.light_stops < 0.0 ? "darker" : "brighter", partner_name(t.pays));
   const auto row = [&](const char* name, const std::string& value) {
     text += wrapped(value, fmt::format("  {:<16}", name), std::string(18, ' '));

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <ostream>
 
+#include "jolly_iris/errors.hpp"
 #include "jolly_iris/handoff.hpp"
 #include "jolly_iris/picture_file.hpp"
 
@@ -45,6 +46,14 @@ std::vector<std::string> picture_names(const std::vector<std::string>& given,
   const std::vector<std::string> names = given.empty() ? std::vector{usual} : given;
   for (const std::string& name : names) check_picture_name(name);
   return names;
+}
+
+bool is_svg(const std::string& name) {
+  const std::string ending = std::filesystem::path(name).extension().string();
+  if (ending != ".svg" && ending != ".png") {
+    throw UsageError(name + ": a drawing's name ends in .png or .svg; this one does not");
+  }
+  return ending == ".svg";
 }
 
 void say(const Form& form, const Streams& io, const std::string& json, const std::string& text) {

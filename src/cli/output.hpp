@@ -18,6 +18,10 @@ std::string stem_of(const std::string& file);
 std::vector<std::string> picture_names(const std::vector<std::string>& given,
                                        const std::string& usual);
 
+/// Whether a drawing of this name is an SVG; else it is a PNG. @throws UsageError for another
+/// ending
+bool is_svg(const std::string& name);
+
 /// What a program that opens a picture may want to know of its camera: numbers by the names that
 /// docs/report-json.md lists, and the shot.
 std::map<std::string, std::string> header_of(const LoadedShot& loaded);

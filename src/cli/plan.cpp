@@ -11,18 +11,6 @@
 
 namespace jolly_iris::cli {
 
-namespace {
-
-bool is_svg(const std::string& name) {
-  const std::filesystem::path path(name);
-  if (path.extension() != ".svg" && path.extension() != ".png") {
-    throw UsageError(name + ": a drawing's name ends in .png or .svg; this one does not");
-  }
-  return path.extension() == ".svg";
-}
-
-}  // namespace
-
 void plan(const PlanOptions& options, const Streams& io, std::vector<std::string>& files) {
   const std::string usual = stem_of(options.shot.shot) + (options.side ? ".side.png" : ".plan.png");
   const std::vector<std::string> names = options.out.empty() ? std::vector{usual} : options.out;

@@ -133,11 +133,7 @@ std::string subject_table(const Answer& a) {
 std::string exposure_line(const Answer& a) {
   std::string out = "\nEXPOSURE: ";
   out += a.ev100 ? fmt::format("EV100 {:.2f}", *a.ev100) : std::string("EV100 not known");
-  if (a.shutter) {
-    const double t = a.shutter->seconds();
-    out += t < 0.5 ? fmt::format(", shutter 1/{:.4g} s", 1.0 / t)
-                   : fmt::format(", shutter {:.3g} s", t);
-  }
+  if (a.shutter) out += ", shutter " + time_text(*a.shutter);
   if (a.shutter_angle) out += fmt::format(" = {:.4g} deg", a.shutter_angle->degrees());
   out += fmt::format("; corners {:.2f} stop darker{}", a.corner.stops,
                      a.corner.measured       ? " (measured)"

@@ -27,6 +27,11 @@ std::string blur_text(double px) {
   return std::abs(px) < 0.05 ? "0.0" : fmt::format("{:+.1f}", px);
 }
 
+std::string time_text(Duration time) {
+  const double t = time.seconds();
+  return t < 0.5 ? fmt::format("1/{:.4g} s", 1.0 / t) : fmt::format("{:.3g} s", t);
+}
+
 std::string stop_text(const Stop& stop) {
   return fmt::format("{}{:g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
 }

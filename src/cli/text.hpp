@@ -14,6 +14,8 @@ std::string metres(Length l);
 std::string in_units(Length l, Length unit);
 /// "1 cm", "1 m".
 std::string unit_text(Length unit);
+/// "1/48 s", "1.5 s".
+std::string time_text(Duration time);
 /// "f/2", "T2.1".
 std::string stop_text(const Stop& stop);
 /// A CoC in pixels with its sign; what rounds to nothing is "0.0", neither + nor −.

@@ -130,15 +130,21 @@ void require_settings(const Picture& picture, const Metering& m) {
 }
 
 // The part of the picture that is looked at.
-Box window_of(const Picture& picture, const Metering& m) {
+Box part_of(const Picture& picture, const Metering& m) {
   if (m.way == MeterWay::region) return m.box;
   if (m.way != MeterWay::spot) return {0, 0, picture.width(), picture.height()};
-  const auto from = [&](double at) { return static_cast<int>(std::floor(at - m.radius)); };
-  const auto to = [&](double at) { return static_cast<int>(std::ceil(at + m.radius)); };
-  const int left = std::clamp(from(m.at[0]), 0, picture.width() - 1);
-  const int top = std::clamp(from(m.at[1]), 0, picture.height() - 1);
-  return {left, top, std::clamp(to(m.at[0]), left + 1, picture.width()) - left,
-          std::clamp(to(m.at[1]), top + 1, picture.height()) - top};
+  // Within the picture before it becomes an int: a radius may be beyond any.
+  const auto from = [&](double at, int size) {
+    return static_cast<int>(std::clamp(std::floor(at - m.radius), 0.0, size - 1.0));
+  };
+  const auto to = [&](double at, int first, int size) {
+    return static_cast<int>(
+        std::clamp(std::ceil(at + m.radius), first + 1.0, static_cast<double>(size)));
+  };
+  const int left = from(m.at[0], picture.width());
+  const int top = from(m.at[1], picture.height());
+  return {left, top, to(m.at[0], left, picture.width()) - left,
+          to(m.at[1], top, picture.height()) - top};
 }
 
 [[noreturn]] void refuse_black(const Metered& m) {
@@ -157,7 +163,7 @@ struct Sum {
 };
 
 void take_mean(const Picture& picture, const Metering& how, const Weights& weights, Metered& m) {
-  const Box w = window_of(picture, how);
+  const Box w = part_of(picture, how);
   Sum sum;
   for (int y = w.y; y < w.y + w.height; ++y) {
     for (int x = w.x; x < w.x + w.width; ++x) {
