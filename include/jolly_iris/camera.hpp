@@ -43,6 +43,11 @@ struct VirtualCamera {
   SqueezeAt squeeze_at = SqueezeAt::front;
   Length pupil_to_sensor{};  ///< as known, or the simple lens's
   Iris iris{};
+  std::vector<BarrelRim> barrel{};
+  LensFaults faults{};
+  std::vector<ColourPlace> colouring{};
+  /// D / D_widest: how far the lens is open, 1 where its widest stop is not known. Faults go by it.
+  double open_against_widest = 1.0;
   Cheat cheat{};
 
   Angle field_of_view_wide() const;  ///< of the gate, 2 atan(w / 2v)

@@ -9,7 +9,10 @@
 //   - What no layer covers was hidden in the sharp picture. It is filled with what is seen nearby
 //     behind the thing that hid it.
 //   - Light of lamps (pixels far brighter than all around them) is added, not averaged, so that no
-//     filling ever multiplies it.
+//     filling ever multiplies it. Each lamp has a disc of its own, at its own place and size.
+//
+// Discs have the shape that the pupil shows from their place (pupil.hpp): cut by the barrel, with
+// the light of the opening and the lens's faults.
 #pragma once
 
 #include <functional>
@@ -20,7 +23,16 @@
 
 namespace jolly_iris {
 
+/// What is beyond the frame, as far as its blur reaches into it.
+enum class FrameEdge {
+  repeat,  ///< the picture's own edge goes on
+  mirror,  ///< the picture is turned over
+  black    ///< nothing: blur darkens towards the frame's edge, and so does alpha
+};
+
 struct DefocusSettings {
+  FrameEdge edge = FrameEdge::repeat;
+  bool vignetting = true;  ///< whether the light that the barrel takes is taken
   std::optional<Length> distance{};        ///< everything is this far away; the depth is not used
   int threads = 0;                         ///< 0: all cores
   std::function<void(double)> progress{};  ///< told the share done, 0 … 1, from any thread

@@ -16,6 +16,7 @@
 #include <vector>
 
 #include "jolly_iris/distortion.hpp"
+#include "jolly_iris/faults.hpp"
 #include "jolly_iris/iris.hpp"
 #include "jolly_iris/take.hpp"
 #include "jolly_iris/units.hpp"
@@ -69,6 +70,7 @@ struct Lens {
   double converter = 1.0;                ///< afocal attachment in front k: tele > 1, wide < 1
   Power close_up{};                      ///< close-up attachment, ≥ 0
   std::optional<Length> close_focus{};   ///< the nearest mark the barrel has
+  std::optional<Stop> widest{};          ///< as marked; faults are given at it
   std::optional<double> transmission{};  ///< share of light the lens passes, (0, 1]; unknown: 1
   double squeeze = 1.0;                  ///< nominal anamorphic squeeze S₀ ≥ 1
   SqueezeAt squeeze_at = SqueezeAt::front;
@@ -83,6 +85,8 @@ struct Lens {
   Iris iris{};
   std::vector<BarrelRim> barrel{};
   std::vector<LossPoint> loss{};  ///< measured, by rising height; replaces what is computed
+  LensFaults faults{};
+  std::vector<ColourPlace> colouring{};
 };
 
 /// @throws OpticsError naming the key of the first value that no lens has

@@ -29,10 +29,14 @@ struct LoadedShot {
 /// pictures is another room's work (see pick.hpp), so it is handed in.
 using DepthPicker = std::function<Picked(const Shot&, const Focus&)>;
 
+/// Reads the picture that is laid over an iris; likewise.
+using OpeningReader = std::function<OpeningPicture(const std::string& file)>;
+
 struct LoadSettings {
   std::vector<Tried> tried{};
   std::optional<double> frame{};  ///< at which to answer; none: usual_frame
   DepthPicker pick{};
+  OpeningReader opening{};  ///< none: a shot whose iris names a picture is refused
 };
 
 /// Reads a shot file, its camera track and the scene it names (glTF or usda), and answers it at one

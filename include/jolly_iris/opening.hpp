@@ -7,62 +7,87 @@
 //   const Opening opening(iris, camera.aperture_radius);
 //   const Point2 p = opening.sample(u, v);      // u, v in [0, 1): uniform over the area
 //
-// This header needs only the standard library, so that a renderer can take it as it is.
+// The renderer's side of it (the sampling alone, no dependencies) is lens_sampler.hpp.
 #pragma once
 
-#include <array>
 #include <vector>
 
 #include "jolly_iris/iris.hpp"
+#include "jolly_iris/lens_sampler.hpp"
 
 namespace jolly_iris {
 
-struct Point2 {
-  double x = 0.0;
-  double y = 0.0;
-};
+/// A closed line of straight pieces; the last corner is joined to the first.
+using Contour = std::vector<Point2>;
 
-/// The opening's exact shape: arcs of the blade radius through the corners of a regular polygon.
-/// Keeps its invariant (a simple outline, star-shaped about the centre, of the wanted size).
+/// Twice the area within; below zero where it runs clockwise.
+double signed_area_twice(const Contour& contour);
+
+/// The opening's exact shape: blades' edges (arcs of the blade radius, met at the corners), a
+/// circle, or a free outline; without a middle that a mirror blocks. Keeps its invariant: a simple
+/// outline of the wanted size.
 class Opening {
  public:
   /// A round opening.
-  Opening() = default;
+  Opening() : Opening(Iris{}, Length::from_mm(1.0)) {}
 
   /// @param radius the aperture radius D / 2, needed where the blade radius is a length
-  /// @throws OpticsError (key lens.iris…) for 1, 2 or more than 32 blades, and for an outline that
-  ///         would cross itself (an interior angle of 5° or less at the corners)
+  /// @throws OpticsError (key lens.iris…) for 1, 2 or more than 32 blades, for an outline that
+  ///         would cross itself (an interior angle of 5° or less at the corners; blades so uneven
+  ///         that one of them has no edge left; a free outline whose sides cross), and for an
+  ///         obstruction that reaches beyond the outline
   Opening(const Iris& iris, Length radius);
 
   /// A point of the opening; uniform (u, v) in [0, 1)² give points uniform over its area. The map
-  /// is continuous within a blade and has no rejection, so stratified input stays stratified.
-  /// Each blade's sector is swept from the centre; the swept area along an arc is Kepler's
-  /// equation, solved by Newton steps.
-  Point2 sample(double u, double v) const;
+  /// is continuous within a blade and has no rejection, so stratified input stays stratified. (Of a
+  /// free outline with a blocked middle, points may fall on what is blocked: see blocked().)
+  Point2 sample(double u, double v) const { return table_.sample(u, v); }
+  bool blocked(Point2 p) const { return p.x * p.x + p.y * p.y < hole_ * hole_; }
 
   /// The boundary as a closed polygon, counter-clockwise, with every arc's chord within
-  /// `tolerance` (in opening radii) of the arc.
-  std::vector<Point2> outline(double tolerance = 1e-3) const;
+  /// `tolerance` (in opening radii) of the arc. Without the blocked middle.
+  Contour outline(double tolerance = 1e-3) const;
+  /// The boundary with the blocked middle as a second contour, clockwise.
+  std::vector<Contour> contours(double tolerance = 1e-3) const;
 
-  bool is_round() const { return blades_ == 0; }
-  /// Distance of the corners from the centre, in opening radii: nothing of the outline is farther
-  /// out.
+  bool is_round() const { return edges_.empty() && free_.empty(); }
+  /// Distance of the farthest point of the outline from the centre, in opening radii.
   double corner_radius() const { return corner_radius_; }
-  /// Area in squared opening radii: π when sized by area.
-  double area() const;
+  /// Area within the outline in squared opening radii: π when sized by area.
+  double area() const { return area_; }
+  /// The same without the blocked middle.
+  double open_area() const;
+  double hole() const { return hole_; }
+  const OpeningTable& table() const { return table_; }
+
+  /// One blade's edge: an arc about a centre from one angle to another (the second is smaller where
+  /// it bends inward), or a straight piece.
+  struct Edge {
+    Point2 from{};
+    Point2 to{};
+    Point2 centre{};
+    double radius = 0.0;  ///< 0: straight
+    double from_angle = 0.0;
+    double to_angle = 0.0;
+
+    Point2 at(double t) const;  ///< t from 0 to 1
+    /// Twice the area swept from the origin between `from` and at(t).
+    double swept(double t) const;
+  };
 
  private:
-  Point2 edge_point(int blade, double t) const;
-  double swept(double t) const;
+  void make_blades(const Iris& iris, double edge);
+  void make_free(const Iris& iris);
+  void block_middle(const Iris& iris);
+  void fill_table();
 
-  int blades_ = 0;
-  std::array<Point2, 32> axes_{};  // direction of each blade's middle
-  double corner_radius_ = 1.0;     // opening radii
-  double half_sector_ = 0.0;       // π / blades
-  double bend_ = 0.0;              // +1 outward arc, −1 inward arc, 0 straight
-  double arc_radius_ = 0.0;        // of the edge, opening radii
-  double arc_centre_ = 0.0;        // along the blade's middle axis
-  double arc_half_ = 0.0;          // half the arc's own angle; half the edge's length if straight
+  std::vector<Edge> edges_{};
+  Contour free_{};
+  double corner_radius_ = 1.0;
+  double area_ = 0.0;
+  double hole_ = 0.0;
+  bool equal_blades_ = true;
+  OpeningTable table_{};
 };
 
 }  // namespace jolly_iris

@@ -15,6 +15,13 @@ LoadedShot load(const ShotOptions& options, std::vector<std::string>& files) {
     const Frame picture = read_picture(shot.depth->file, Transfer::linear);
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
   };
+  settings.opening = [](const std::string& file) {
+    const Frame picture = read_picture(file);
+    OpeningPicture opening{picture.colour.width(), picture.colour.height(), {}};
+    // What is transparent in the picture is dark in the opening: colour comes premultiplied.
+    for (const Rgba& p : picture.colour.pixels()) opening.light.push_back({p[0], p[1], p[2]});
+    return opening;
+  };
   return load_shot(options.shot, settings, &files);
 }
 

@@ -2,7 +2,9 @@
 
 #include "camera_track.hpp"
 #include "jolly_iris/curve_file.hpp"
+#include "jolly_iris/errors.hpp"
 #include "jolly_iris/gltf.hpp"
+#include "jolly_iris/outline_file.hpp"
 #include "jolly_iris/over.hpp"
 #include "jolly_iris/usda.hpp"
 
@@ -22,6 +24,24 @@ auto named_by(const Shot& shot, const char* key, const Work& work) {
 
 void pick(Focus& focus, const Shot& shot, const DepthPicker& picker) {
   if (picker && (focus.pixel || focus.area)) focus.picked = picker(shot, focus);
+}
+
+void read_iris_files(Shot& shot, const OpeningReader& reader, std::vector<std::string>& read) {
+  Iris& iris = shot.lens.iris;
+  if (!iris.outline_file.empty()) {
+    read.push_back(iris.outline_file);
+    iris.outline =
+        named_by(shot, "lens.iris.outline", [&] { return read_outline(iris.outline_file); });
+  }
+  if (iris.picture_file.empty()) return;
+  read.push_back(iris.picture_file);
+  if (!reader) {
+    throw UsageError(shot.where("lens.iris.picture") +
+                     "the opening is a picture, and nothing was given to read it with");
+  }
+  iris.picture = named_by(shot, "lens.iris.picture", [&] {
+    return std::make_shared<const OpeningPicture>(reader(iris.picture_file));
+  });
 }
 
 }  // namespace
@@ -50,6 +70,7 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
     const char* key = shot.origins.contains("plate.transfer") ? "plate.transfer" : "body.transfer";
     curve = named_by(shot, key, [&] { return read_curve(curve.file); });
   }
+  read_iris_files(shot, settings.opening, read);
   if (shot.scene && !shot.scene->file.empty()) {
     read.push_back(shot.scene->file);
     loaded.scene = named_by(shot, "scene.file", [&] { return read_scene(shot.scene->file); });

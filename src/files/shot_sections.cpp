@@ -42,25 +42,6 @@ void read_name_and_file(ShotReader& in, const std::string& section, std::string&
   if (const auto v = in.text(section + ".name")) name = *v;
 }
 
-void read_iris(ShotReader& in, Iris& iris) {
-  const std::string wanted = "a number of blades; write 0 (round) or 3 to 32";
-  if (const auto v = in.number("lens.iris.blades", 0, 32, wanted)) {
-    if (*v != std::floor(*v) || *v == 1.0 || *v == 2.0) {
-      in.mistake("lens.iris.blades", fmt::format("'{:g}' is not {}", *v, wanted));
-    } else {
-      iris.blades = static_cast<int>(*v);
-    }
-  }
-  if (const auto v = in.quantity<Angle>("lens.iris.rotation", parse_angle)) iris.rotation = *v;
-  if (const auto v = in.quantity<BladeRadius>("lens.iris.blade_radius", parse_blade_radius)) {
-    iris.blade_radius = *v;
-  }
-  if (const auto v = in.choice<SizeBy>("lens.iris.size_by",
-                                       {{"area", SizeBy::area}, {"corners", SizeBy::corners}})) {
-    iris.size_by = *v;
-  }
-}
-
 void read_projection(ShotReader& in) {
   const std::string key = "lens.projection";
   const auto v = in.choice<bool>(key, {{"rectilinear", true},
@@ -160,35 +141,7 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
   }
 }
 
-// What makes the corners darker.
-void read_fall_off(ShotReader& in, Lens& lens) {
-  for (std::size_t i = 0; in.has_section(fmt::format("lens.barrel[{}].", i)); ++i) {
-    const std::string base = fmt::format("lens.barrel[{}]", i);
-    BarrelRim rim;
-    in.require(base + ".radius", "radius = \"21 mm\"");
-    in.require(base + ".ahead", "ahead = \"40 mm\" (of the entrance pupil; behind it: -30 mm)");
-    if (const auto v = in.quantity<Length>(base + ".radius", parse_length, positive)) {
-      rim.radius = *v;
-    }
-    if (const auto v = in.quantity<Length>(base + ".ahead", parse_length)) rim.ahead = *v;
-    lens.barrel.push_back(rim);
-  }
-  for (std::size_t i = 0; in.has_section(fmt::format("lens.loss[{}].", i)); ++i) {
-    const std::string base = fmt::format("lens.loss[{}]", i);
-    LossPoint point;
-    in.require(base + ".height", "height = \"10 mm\" (from the middle of the gate)");
-    in.require(base + ".stops", "stops = 0.6");
-    if (const auto v = in.quantity<Length>(base + ".height", parse_length, positive)) {
-      point.height = *v;
-    }
-    if (const auto v = in.number(base + ".stops", 0.0, 20.0, "a loss of 0 to 20 stops")) {
-      point.stops = *v;
-    }
-    lens.loss.push_back(point);
-  }
-}
-
-void read_lens(ShotReader& in, Lens& lens) {
+void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
   in.require("lens.focal", "focal = \"58 mm\"");
   if (const auto v = in.quantity<Length>("lens.focal", parse_length, positive)) lens.focal = *v;
@@ -210,9 +163,9 @@ void read_lens(ShotReader& in, Lens& lens) {
   read_attachments(in, lens);
   read_tables(in, lens);
   read_distortion(in, lens.distortion);
-  read_fall_off(in, lens);
   read_projection(in);
-  read_iris(in, lens.iris);
+  lens.widest = in.quantity<Stop>("lens.widest", parse_stop);
+  read_opening(in, file, lens);
 }
 
 void read_white(ShotReader& in, Take& take) {
@@ -322,14 +275,6 @@ void read_cheat(ShotReader& in, Cheat& cheat) {
   cheat.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
 }
 
-// The file that a value stands in: "tansy.body.toml:3:8" → "tansy.body.toml".
-std::string file_of(const TomlValue& value, const std::string& otherwise) {
-  const auto column = value.place.rfind(':');
-  if (column == std::string::npos || column == 0) return otherwise;
-  const auto line = value.place.rfind(':', column - 1);
-  return line == std::string::npos ? otherwise : value.place.substr(0, line);
-}
-
 // One of the known transfers, or a table's file. A body's holds for all plates that say nothing.
 std::pair<std::optional<Transfer>, Curve> read_transfer(ShotReader& in, const std::string& file) {
   in.know("plate.transfer");
@@ -365,6 +310,13 @@ void read_files(ShotReader& in, const std::string& file, Shot& shot) {
 }
 
 }  // namespace
+
+std::string file_of(const TomlValue& value, const std::string& otherwise) {
+  const auto column = value.place.rfind(':');
+  if (column == std::string::npos || column == 0) return otherwise;
+  const auto line = value.place.rfind(':', column - 1);
+  return line == std::string::npos ? otherwise : value.place.substr(0, line);
+}
 
 void read_body(ShotReader& in, Body& body) {
   read_name_and_file(in, "body", body.name);
@@ -404,7 +356,7 @@ void read_sections(ShotReader& in, const std::string& file, Shot& shot) {
   if (const auto v = in.quantity<Length>("unit", parse_unit, positive)) shot.unit = *v;
   if (const auto v = in.quantity<Criterion>("criterion", parse_criterion)) shot.criterion = *v;
   read_body(in, shot.body);
-  read_lens(in, shot.lens);
+  read_lens(in, file, shot.lens);
   read_take(in, shot.take);
   read_focus(in, "focus", shot.focus);
   read_subjects(in, shot.subjects);

@@ -16,6 +16,11 @@ void read_sections(ShotReader& in, const std::string& file, Shot& shot);
 /// [body].
 void read_body(ShotReader& in, Body& body);
 
+/// What light does within the lens: [lens.iris], [[lens.barrel]], [[lens.loss]], [lens.faults],
+/// [[lens.colouring]].
+/// @param file the shot file, for names of other files in it
+void read_opening(ShotReader& in, const std::string& file, Lens& lens);
+
 /// [[subject]].
 void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects);
 
@@ -28,6 +33,9 @@ void read_focus(ShotReader& in, const std::string& base, Focus& focus);
 
 /// What changes over frames: [frames], [over…], [[pull]]. After read_sections.
 void read_moves(ShotReader& in, Shot& shot);
+
+/// The file that a value stands in: "tansy.body.toml:3:8" → "tansy.body.toml".
+std::string file_of(const TomlValue& value, const std::string& otherwise);
 
 /// The path of a file named in another file.
 std::string beside(const std::string& file, const std::string& name);

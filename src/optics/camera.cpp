@@ -91,6 +91,18 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
       marked_t_number(lens, take.stop) * lens.adapter / std::sqrt(lens.adapter_transmission);
   camera.pupil_to_sensor = pupil_to_sensor(lens, focus);
   camera.iris = lens.iris;
+  camera.barrel = lens.barrel;
+  camera.faults = lens.faults;
+  camera.colouring = lens.colouring;
+  if (lens.widest) {
+    const double widest = marked_f_number(lens, *lens.widest);
+    camera.open_against_widest = widest / n0;
+    if (camera.open_against_widest > 1.0 + 1e-3) {
+      throw OpticsError(
+          fmt::format("the stop is f/{:.3g} on the lens, but its widest is f/{:.3g}", n0, widest),
+          "take.stop");
+    }
+  }
   return camera;
 }
 

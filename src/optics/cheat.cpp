@@ -7,6 +7,22 @@
 
 namespace jolly_iris {
 
+namespace {
+
+// The opening times `factor`, with the barrel around it, so that discs keep their shapes.
+void widen(VirtualCamera& camera, double factor) {
+  camera.aperture_radius = camera.aperture_radius * factor;
+  camera.f_number = camera.f_number / factor;
+  for (BarrelRim& rim : camera.barrel) {
+    rim.radius = rim.radius * factor;
+    rim.ahead = rim.ahead * factor;
+  }
+  camera.faults.spherical = camera.faults.spherical * factor;
+  camera.faults.coma = camera.faults.coma * factor;
+}
+
+}  // namespace
+
 VirtualCamera with_cheat(const VirtualCamera& camera, const Cheat& cheat) {
   if (!(cheat.blur > 0.0)) {
     throw OpticsError(
@@ -24,16 +40,14 @@ VirtualCamera with_cheat(const VirtualCamera& camera, const Cheat& cheat) {
                       "cheat.sharp_from");
   }
   VirtualCamera cheated = without_cheat(camera);
-  cheated.aperture_radius = cheated.aperture_radius * cheat.blur;
-  cheated.f_number = cheated.f_number / cheat.blur;
+  widen(cheated, cheat.blur);
   cheated.cheat = cheat;
   return cheated;
 }
 
 VirtualCamera without_cheat(const VirtualCamera& camera) {
   VirtualCamera honest = camera;
-  honest.aperture_radius = honest.aperture_radius / camera.cheat.blur;
-  honest.f_number = honest.f_number * camera.cheat.blur;
+  widen(honest, 1.0 / camera.cheat.blur);
   honest.cheat = {};
   return honest;
 }

@@ -7,7 +7,7 @@
 #include <limits>
 
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/pupil.hpp"
 
 namespace jolly_iris {
 
@@ -48,39 +48,6 @@ double table_stops(const std::vector<LossPoint>& table, const std::vector<double
          wide * t * u * (slopes[i] * u - slopes[i + 1] * t);
 }
 
-// Points spread evenly over the opening, in mm.
-std::vector<Point2> pupil_points(const VirtualCamera& camera) {
-  constexpr int side = 48;
-  const Opening opening(camera.iris, camera.aperture_radius);
-  const double radius = camera.aperture_radius.mm();
-  std::vector<Point2> points;
-  for (int i = 0; i < side; ++i) {
-    for (int j = 0; j < side; ++j) {
-      const Point2 p = opening.sample((i + 0.5) / side, (j + 0.5) / side);
-      points.push_back({p.x * radius * camera.pupil_aspect(), p.y * radius});
-    }
-  }
-  return points;
-}
-
-double open_of(const std::vector<BarrelRim>& barrel, const std::vector<Point2>& points,
-               const VirtualCamera& camera, Length right, Length up, Length z) {
-  // X h/z = tan(angle) h, whatever z: a place of the picture is a direction.
-  const double tan_right = right / camera.focal;
-  const double tan_up = up / camera.focal;
-  const auto passes = [&](const Point2& p) {
-    return std::all_of(barrel.begin(), barrel.end(), [&](const BarrelRim& rim) {
-      const double h = rim.ahead.mm();
-      const double scale = z.is_infinite() ? 1.0 : 1.0 - rim.ahead / z;
-      const double x = p.x * scale + tan_right * h;
-      const double y = p.y * scale + tan_up * h;
-      return x * x + y * y <= rim.radius.mm() * rim.radius.mm();
-    });
-  };
-  return static_cast<double>(std::count_if(points.begin(), points.end(), passes)) /
-         static_cast<double>(points.size());
-}
-
 }  // namespace
 
 double natural_share(const VirtualCamera& camera, Length right, Length up) {
@@ -91,7 +58,10 @@ double natural_share(const VirtualCamera& camera, Length right, Length up) {
 
 double open_share(const std::vector<BarrelRim>& barrel, const VirtualCamera& camera, Length right,
                   Length up, Length z) {
-  return barrel.empty() ? 1.0 : open_of(barrel, pupil_points(camera), camera, right, up, z);
+  if (barrel.empty()) return 1.0;
+  VirtualCamera with = camera;
+  with.barrel = barrel;
+  return Pupil(with).open({right / camera.focal, up / camera.focal, 1.0 / z.m()});
 }
 
 namespace {
@@ -103,15 +73,9 @@ class Loss {
       : lens_(lens), camera_(camera), z_(z), slopes_(slopes_of(lens.loss)) {
     require_possible(lens);
     if (!lens.loss.empty() || lens.barrel.empty()) return;
-    points_ = pupil_points(camera);
-    middle_open_ = open_at({}, {});
-    if (middle_open_ >= 0.5) return;
-    throw OpticsError(
-        fmt::format("the barrel's rims let only {:.0f} % of the opening's light through in the "
-                    "picture's middle; f/{:.3g} needs an opening of {:.4g} mm, so their radii are "
-                    "too small, or their places wrong",
-                    100.0 * middle_open_, camera.lens_f_number, 2.0 * camera.aperture_radius.mm()),
-        "lens.barrel");
+    VirtualCamera with = camera;
+    with.barrel = lens.barrel;
+    pupil_.emplace(with);
   }
 
   // At a place of the picture, as shares of its width to the right and of its height up.
@@ -131,21 +95,18 @@ class Loss {
   double natural(const Place& p) const { return -std::log2(natural_share(camera_, p.right, p.up)); }
   double stops(const Place& p) const {
     if (!lens_.loss.empty()) return table_stops(lens_.loss, slopes_, recorded_height_mm(p));
-    const double open = open_at(p.right, p.up) / middle_open_;
+    if (!pupil_) return natural(p);
+    const double open =
+        pupil_->light({p.right / camera_.focal, p.up / camera_.focal, 1.0 / z_.m()});
     return natural(p) - std::log2(std::max(open, least_share));
   }
 
  private:
-  double open_at(Length right, Length up) const {
-    return points_.empty() ? 1.0 : open_of(lens_.barrel, points_, camera_, right, up, z_);
-  }
-
   const Lens& lens_;
   const VirtualCamera& camera_;
   Length z_;
   std::vector<double> slopes_;
-  std::vector<Point2> points_{};  // of the opening, mm; none without a barrel
-  double middle_open_ = 1.0;
+  std::optional<Pupil> pupil_{};  // none without a barrel
 };
 
 }  // namespace

@@ -60,6 +60,43 @@ void require_barrel(const Lens& lens) {
   }
 }
 
+void require_faults(const Lens& lens) {
+  const LensFaults& f = lens.faults;
+  const auto finite = [](double v, const char* what, const char* key) {
+    if (!std::isfinite(v)) throw OpticsError(fmt::format("{} is not finite", what), key);
+  };
+  finite(f.spherical.mm(), "the spherical aberration", "lens.faults.spherical");
+  finite(f.coma.mm(), "the coma", "lens.faults.coma");
+  finite(f.curvature.dioptres(), "the field curvature", "lens.faults.curvature");
+  if (f.coma.mm() != 0.0 || f.curvature.dioptres() != 0.0) {
+    require_above_zero(f.height.mm(), "the image height of coma and curvature in mm",
+                       "lens.faults.height");
+  }
+  for (std::size_t c = 0; c < 3; ++c) {
+    finite(f.focus_shift[c].dioptres(), "a colour's focus shift", "lens.faults");
+    require_above_zero(f.magnification[c], "a colour's magnification", "lens.faults");
+  }
+  if (f.bends() && !lens.widest) {
+    throw OpticsError(
+        "spherical aberration and coma are given at the widest stop, so it must be known; write "
+        "widest = \"f/1.4\"",
+        "lens.widest");
+  }
+  for (const ColourPlace& p : lens.colouring) {
+    require_above_zero(p.reach.mm(), "a colour's reach in mm", "lens.colouring.reach");
+    double sum = 0.0;
+    for (const double v : p.colour) {
+      sum += v;
+      if (v >= 0.0 && std::isfinite(v)) continue;
+      throw OpticsError(fmt::format("a disc's colour holds {:g}; its red, green and blue are 0 or "
+                                    "more",
+                                    v),
+                        "lens.colouring.colour");
+    }
+    require_above_zero(sum, "a disc's colour", "lens.colouring.colour");
+  }
+}
+
 template <class Point>
 void require_table(const std::vector<Point>& table, const char* what, const char* key) {
   if (table.size() == 1) {
@@ -121,6 +158,8 @@ void require_possible(const Lens& lens) {
   require_table(lens.squeezes, "squeeze", "lens.squeezes");
   require_table(lens.breathing, "breathing", "lens.breathing");
   require_barrel(lens);
+  require_faults(lens);
+  if (lens.widest) require_above_zero(lens.widest->value, "the widest stop", "lens.widest");
   for (const BreathingPoint& p : lens.breathing) {
     const bool good = p.focal ? p.focal->mm() > 0.0 && !p.field
                               : p.field && p.field->degrees() > 0.0 && p.field->degrees() < 180.0;

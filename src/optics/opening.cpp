@@ -6,7 +6,9 @@
 #include <cmath>
 #include <numbers>
 
+#include "free_outline.hpp"
 #include "jolly_iris/errors.hpp"
+#include "seeded.hpp"
 
 namespace jolly_iris {
 
@@ -17,6 +19,8 @@ constexpr double pi = std::numbers::pi;
 // would subtract nearly equal numbers.
 constexpr double flattest_arc = 2000.0;
 constexpr double smallest_corner = 5.0 * pi / 180.0;
+constexpr double most_uneven = 0.2;
+constexpr double most_blocked = 0.95;
 
 // Interior angle of the outline at a corner, for corners at radius `corner` and edges of signed
 // radius `edge` (0: straight).
@@ -98,110 +102,225 @@ double edge_in_radii(const Iris& iris, Length radius) {
   return std::abs(edge) > flattest_arc ? 0.0 : edge;
 }
 
+double cross(Point2 a, Point2 b) { return a.x * b.y - a.y * b.x; }
+
+// The edge of every blade as a circle (or a line) before they are met at corners.
+struct Blade {
+  Point2 axis{};        // direction of its middle
+  double centre = 0.0;  // along the axis; of a straight one, how far out it is
+};
+
+// Where two neighbouring blades meet, near where even blades would.
+Point2 meeting(const Blade& a, const Blade& b, double radius, Point2 nominal) {
+  if (radius == 0.0) {
+    const double det = cross(a.axis, b.axis);
+    return {(a.centre * b.axis.y - b.centre * a.axis.y) / det,
+            (a.axis.x * b.centre - b.axis.x * a.centre) / det};
+  }
+  const Point2 p{a.axis.x * a.centre, a.axis.y * a.centre};
+  const Point2 q{b.axis.x * b.centre, b.axis.y * b.centre};
+  const Point2 half{0.5 * (q.x - p.x), 0.5 * (q.y - p.y)};
+  const double d = std::hypot(half.x, half.y);
+  const double h = std::sqrt(std::max(0.0, radius * radius - d * d));
+  const auto at = [&](double side) {
+    return Point2{p.x + half.x - side * half.y * h / d, p.y + half.y + side * half.x * h / d};
+  };
+  const auto far = [&](Point2 c) { return std::hypot(c.x - nominal.x, c.y - nominal.y); };
+  return far(at(1.0)) < far(at(-1.0)) ? at(1.0) : at(-1.0);
+}
+
 }  // namespace
 
-Opening::Opening(const Iris& iris, Length radius) {
-  if (iris.blades == 0) return;
-  if (iris.blades < 3 || iris.blades > 32) {
+double signed_area_twice(const Contour& contour) {
+  double twice = 0.0;
+  for (std::size_t i = 0; i < contour.size(); ++i) {
+    twice += cross(contour[i], contour[(i + 1) % contour.size()]);
+  }
+  return twice;
+}
+
+Point2 Opening::Edge::at(double t) const {
+  if (radius == 0.0) return {from.x + t * (to.x - from.x), from.y + t * (to.y - from.y)};
+  const double a = from_angle + t * (to_angle - from_angle);
+  return {centre.x + radius * std::cos(a), centre.y + radius * std::sin(a)};
+}
+
+double Opening::Edge::swept(double t) const {
+  if (radius == 0.0) return t * cross(from, to);
+  const double a = from_angle + t * (to_angle - from_angle);
+  return radius * (radius * (a - from_angle) + centre.x * (std::sin(a) - std::sin(from_angle)) -
+                   centre.y * (std::cos(a) - std::cos(from_angle)));
+}
+
+Opening::Opening(const Iris& iris, Length radius) : area_(pi) {
+  if (iris.blades != 0 && (iris.blades < 3 || iris.blades > 32)) {
     throw OpticsError(
         fmt::format("an iris has no {} blades; use 0 (round) or 3 to 32", iris.blades),
         "lens.iris.blades");
   }
-  if (!(radius.mm() > 0.0)) {
-    throw OpticsError(
-        fmt::format("the aperture radius is {:g} mm; it must be greater than zero", radius.mm()),
-        "take.stop");
+  if (!(iris.uneven >= 0.0 && iris.uneven <= most_uneven)) {
+    throw OpticsError(fmt::format("blades uneven by {:g} of the radius; they are by 0 (even) to "
+                                  "{:g}",
+                                  iris.uneven, most_uneven),
+                      "lens.iris.uneven");
   }
-  const double edge = edge_in_radii(iris, radius);
-  if (edge > 0.0 && edge <= 1.0) return;  // round by definition
-  blades_ = iris.blades;
-  half_sector_ = pi / blades_;
-  for (int i = 0; i < blades_; ++i) {
-    const double axis = pi / 2.0 + iris.rotation.radians() + half_sector_ * (2.0 * i + 1.0);
-    axes_[static_cast<std::size_t>(i)] = {std::cos(axis), std::sin(axis)};
-  }
-  corner_radius_ = iris.size_by == SizeBy::area ? corner_for_area(iris, edge) : 1.0;
-  if (corner_angle(blades_, corner_radius_, edge) <= smallest_corner) refuse_crossing(iris, edge);
-  const double half_chord = corner_radius_ * std::sin(half_sector_);
-  const double apothem = corner_radius_ * std::cos(half_sector_);
-  if (edge == 0.0) {
-    arc_centre_ = apothem;
-    arc_half_ = half_chord;
-    return;
-  }
-  bend_ = std::copysign(1.0, edge);
-  arc_radius_ = std::abs(edge);
-  arc_half_ = std::asin(std::min(1.0, half_chord / arc_radius_));
-  arc_centre_ = apothem - bend_ * arc_radius_ * std::cos(arc_half_);
-}
-
-// Twice the area swept from the centre along half an edge, up to parameter t.
-double Opening::swept(double t) const {
-  if (bend_ == 0.0) return arc_centre_ * t;
-  return arc_radius_ * (arc_centre_ * std::sin(t) + bend_ * arc_radius_ * t);
-}
-
-Point2 Opening::edge_point(int blade, double t) const {
-  const double along = bend_ == 0.0 ? arc_centre_ : arc_centre_ + bend_ * arc_radius_ * std::cos(t);
-  const double across = bend_ == 0.0 ? t : arc_radius_ * std::sin(t);
-  const auto [c, s] = axes_[static_cast<std::size_t>(blade)];
-  return {along * c - across * s, along * s + across * c};
-}
-
-Point2 Opening::sample(double u, double v) const {
-  if (blades_ == 0) {
-    // Concentric map: Shirley & Chiu, "A low distortion map between disk and square" (1997).
-    const double a = 2.0 * u - 1.0;
-    const double b = 2.0 * v - 1.0;
-    if (a == 0.0 && b == 0.0) return {};
-    const bool wide = std::abs(a) > std::abs(b);
-    const double r = wide ? a : b;
-    const double phi = wide ? pi / 4.0 * (b / a) : pi / 2.0 - pi / 4.0 * (a / b);
-    return {r * std::cos(phi), r * std::sin(phi)};
-  }
-  const double scaled = u * blades_;
-  const int blade = std::min(static_cast<int>(scaled), blades_ - 1);
-  const double side = 2.0 * (scaled - blade) - 1.0;  // −1 … 1 along the edge, by area
-  const double wanted = std::abs(side) * swept(arc_half_);
-  double t = std::abs(side) * arc_half_;
-  if (bend_ != 0.0) {
-    for (int i = 0; i < 6; ++i) {
-      const double slope = arc_radius_ * (arc_centre_ * std::cos(t) + bend_ * arc_radius_);
-      const double step = (swept(t) - wanted) / slope;
-      t = std::clamp(t - step, 0.0, arc_half_);
-      if (std::abs(step) < 1e-14) break;
+  if (!iris.outline.empty()) {
+    make_free(iris);
+  } else if (iris.blades != 0) {
+    if (!(radius.mm() > 0.0)) {
+      throw OpticsError(
+          fmt::format("the aperture radius is {:g} mm; it must be greater than zero", radius.mm()),
+          "take.stop");
     }
+    const double edge = edge_in_radii(iris, radius);
+    if (!(edge > 0.0 && edge <= 1.0)) make_blades(iris, edge);  // else round by definition
   }
-  const Point2 edge = edge_point(blade, std::copysign(t, side));
-  const double r = std::sqrt(v);
-  return {edge.x * r, edge.y * r};
+  block_middle(iris);
+  fill_table();
 }
 
-std::vector<Point2> Opening::outline(double tolerance) const {
-  // A chord of angle a on radius R stands off the arc by R (1 − cos(a/2)).
-  const auto pieces = [tolerance](double radius, double angle) {
-    const double step = 2.0 * std::acos(1.0 - std::min(1.0, tolerance / radius));
-    return std::max(1, static_cast<int>(std::ceil(angle / step)));
+void Opening::make_blades(const Iris& iris, double edge) {
+  const int n = iris.blades;
+  const double half = pi / n;
+  const double corner = iris.size_by == SizeBy::area ? corner_for_area(iris, edge) : 1.0;
+  if (corner_angle(n, corner, edge) <= smallest_corner) refuse_crossing(iris, edge);
+  const double apothem = corner * std::cos(half);
+  const double r = std::abs(edge);
+  const double arc_half = edge == 0.0 ? 0.0 : std::asin(std::min(1.0, corner * std::sin(half) / r));
+  const double centre =
+      edge == 0.0 ? apothem : apothem - std::copysign(r * std::cos(arc_half), edge);
+  const auto axis_of = [&](int i) {
+    return pi / 2.0 + iris.rotation.radians() + half * (2.0 * i + 1.0);
   };
-  std::vector<Point2> points;
-  if (blades_ == 0) {
-    const int n = std::max(12, pieces(1.0, 2.0 * pi));
-    // Corners slightly outside, so that the polygon has the circle's area.
-    const double r = std::sqrt(2.0 * pi / (n * std::sin(2.0 * pi / n)));
-    for (int i = 0; i < n; ++i) {
-      points.push_back({r * std::cos(2.0 * pi * i / n), r * std::sin(2.0 * pi * i / n)});
-    }
-    return points;
+  std::vector<Blade> blades;
+  Seeded random(iris.seed);
+  for (int i = 0; i < n; ++i) {
+    blades.push_back({{std::cos(axis_of(i)), std::sin(axis_of(i))},
+                      centre + iris.uneven * (2.0 * random.next() - 1.0)});
   }
-  const int n = bend_ == 0.0 ? 1 : pieces(arc_radius_, 2.0 * arc_half_);
-  for (int blade = 0; blade < blades_; ++blade) {
-    for (int i = 0; i < n; ++i) {
-      points.push_back(edge_point(blade, arc_half_ * (2.0 * i / n - 1.0)));
+  std::vector<Point2> corners;  // the one before each blade
+  for (int i = 0; i < n; ++i) {
+    const double angle = axis_of(i) - half;
+    const Point2 nominal{corner * std::cos(angle), corner * std::sin(angle)};
+    corners.push_back(iris.uneven == 0.0
+                          ? nominal
+                          : meeting(blades[static_cast<std::size_t>((i + n - 1) % n)],
+                                    blades[static_cast<std::size_t>(i)], r, nominal));
+  }
+  for (int i = 0; i < n; ++i) {
+    const auto at = static_cast<std::size_t>(i);
+    Edge e;
+    e.from = corners[at];
+    e.to = corners[(at + 1) % corners.size()];
+    if (edge != 0.0) {
+      e.radius = r;
+      e.centre = {blades[at].axis.x * blades[at].centre, blades[at].axis.y * blades[at].centre};
+      const double middle = edge > 0.0 ? axis_of(i) : axis_of(i) + pi;
+      const auto angle = [&](Point2 p) {  // near the arc's middle
+        const double a = std::atan2(p.y - e.centre.y, p.x - e.centre.x);
+        return a - 2.0 * pi * std::round((a - middle) / (2.0 * pi));
+      };
+      e.from_angle = angle(e.from);
+      e.to_angle = angle(e.to);
     }
+    const double run = edge == 0.0 ? cross(blades[at].axis, {e.to.x - e.from.x, e.to.y - e.from.y})
+                                   : std::copysign(1.0, edge) * (e.to_angle - e.from_angle);
+    if (run <= 1e-6 || cross(e.from, e.to) <= 0.0) {
+      throw OpticsError(fmt::format("{} blades uneven by {:g} of the radius leave one without an "
+                                    "edge; make them less uneven",
+                                    n, iris.uneven),
+                        "lens.iris.uneven");
+    }
+    edges_.push_back(e);
+  }
+  equal_blades_ = iris.uneven == 0.0;
+  area_ = 0.0;
+  corner_radius_ = 0.0;
+  for (const Edge& e : edges_) {
+    area_ += 0.5 * e.swept(1.0);
+    corner_radius_ = std::max(corner_radius_, std::hypot(e.from.x, e.from.y));
+  }
+  if (equal_blades_) return;
+  // What unevenness took from the wanted size, or added to it.
+  const double k = iris.size_by == SizeBy::area ? std::sqrt(pi / area_) : 1.0 / corner_radius_;
+  for (Edge& e : edges_) {
+    for (Point2* p : {&e.from, &e.to, &e.centre}) *p = {p->x * k, p->y * k};
+    e.radius *= k;
+  }
+  area_ *= k * k;
+  corner_radius_ *= k;
+}
+
+void Opening::make_free(const Iris& iris) {
+  free_ = checked_outline(iris.outline);
+  const double c = std::cos(iris.rotation.radians());
+  const double s = std::sin(iris.rotation.radians());
+  corner_radius_ = 0.0;
+  for (const Point2& p : free_) corner_radius_ = std::max(corner_radius_, std::hypot(p.x, p.y));
+  const double k = iris.size_by == SizeBy::area ? std::sqrt(2.0 * pi / signed_area_twice(free_))
+                                                : 1.0 / corner_radius_;
+  for (Point2& p : free_) p = {k * (p.x * c - p.y * s), k * (p.x * s + p.y * c)};
+  corner_radius_ *= k;
+  area_ = 0.5 * signed_area_twice(free_);
+}
+
+void Opening::block_middle(const Iris& iris) {
+  hole_ = iris.obstruction;
+  if (!(hole_ >= 0.0 && hole_ <= most_blocked)) {
+    throw OpticsError(fmt::format("an obstruction of {:g} of the opening's diameter; it is 0 "
+                                  "(none) to {:g}",
+                                  hole_, most_blocked),
+                      "lens.iris.obstruction");
+  }
+  if (hole_ == 0.0) return;
+  for (const Point2& p : outline(1e-3)) {
+    if (std::hypot(p.x, p.y) > hole_) continue;
+    throw OpticsError(
+        fmt::format("an obstruction of {:g} of the opening's diameter reaches beyond its outline",
+                    hole_),
+        "lens.iris.obstruction");
+  }
+}
+
+namespace {
+// A chord of angle a on radius R stands off the arc by R (1 − cos(a/2)).
+int pieces(double tolerance, double radius, double angle) {
+  const double step = 2.0 * std::acos(1.0 - std::min(1.0, tolerance / radius));
+  return std::max(1, static_cast<int>(std::ceil(std::abs(angle) / step)));
+}
+
+// Corners slightly outside, so that the polygon has the circle's area.
+Contour circle(double radius, double tolerance) {
+  const int n = std::max(12, pieces(tolerance, radius, 2.0 * pi));
+  const double r = radius * std::sqrt(2.0 * pi / (n * std::sin(2.0 * pi / n)));
+  Contour points;
+  for (int i = 0; i < n; ++i) {
+    points.push_back({r * std::cos(2.0 * pi * i / n), r * std::sin(2.0 * pi * i / n)});
+  }
+  return points;
+}
+}  // namespace
+
+Contour Opening::outline(double tolerance) const {
+  if (!free_.empty()) return free_;
+  if (edges_.empty()) return circle(1.0, tolerance);
+  Contour points;
+  for (const Edge& e : edges_) {
+    const int n = e.radius == 0.0 ? 1 : pieces(tolerance, e.radius, e.to_angle - e.from_angle);
+    for (int i = 0; i < n; ++i) points.push_back(e.at(static_cast<double>(i) / n));
   }
   return points;
 }
 
-double Opening::area() const { return blades_ == 0 ? pi : blades_ * swept(arc_half_); }
+std::vector<Contour> Opening::contours(double tolerance) const {
+  std::vector<Contour> all{outline(tolerance)};
+  if (hole_ > 0.0) {
+    all.push_back(circle(hole_, tolerance));
+    std::reverse(all.back().begin(), all.back().end());
+  }
+  return all;
+}
+
+double Opening::open_area() const { return area_ - pi * hole_ * hole_; }
 
 }  // namespace jolly_iris

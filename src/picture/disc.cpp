@@ -1,151 +1,397 @@
 #include "disc.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
+
+#include "area_raster.hpp"
 
 namespace jolly_iris::blur {
 
 namespace {
 
-// Adds polygons edge by edge; afterwards each cell holds the area of the polygon within that pixel.
-// An edge changes the covered area of its own pixels and of everything to their right, so cells
-// keep differences along a row until they are summed.
-class AreaRaster {
- public:
-  AreaRaster(int width, int height)
-      : width_(width),
-        height_(height),
-        cells_(static_cast<std::size_t>(width + 2) * static_cast<std::size_t>(height), 0.0) {}
+constexpr double finest = 1e-7;    // a change below it is a rounding
+constexpr double point_px = 2e-3;  // a disc this small is a point
 
-  void edge(Point2 a, Point2 b) {
-    if (a.y == b.y) return;
-    const double sign = a.y < b.y ? 1.0 : -1.0;
-    if (sign < 0.0) std::swap(a, b);
-    const double slope = (b.x - a.x) / (b.y - a.y);
-    const int last = std::min(height_ - 1, static_cast<int>(std::ceil(b.y)) - 1);
-    for (int row = std::max(0, static_cast<int>(std::floor(a.y))); row <= last; ++row) {
-      const double y0 = std::max(a.y, static_cast<double>(row));
-      const double y1 = std::min(b.y, static_cast<double>(row + 1));
-      if (y1 <= y0) continue;
-      in_row(row, a.x + (y0 - a.y) * slope, a.x + (y1 - a.y) * slope, sign * (y1 - y0));
-    }
-  }
-
-  // Area of the polygon in each pixel of a row.
-  std::vector<double> row(int y) const {
-    std::vector<double> areas(static_cast<std::size_t>(width_));
-    double sum = 0.0;
-    for (int x = 0; x < width_; ++x) {
-      sum += cells_[index(x, y)];
-      areas[static_cast<std::size_t>(x)] = sum;
-    }
-    return areas;
-  }
-
- private:
-  std::size_t index(int x, int y) const {
-    return static_cast<std::size_t>(y) * static_cast<std::size_t>(width_ + 2) +
-           static_cast<std::size_t>(x);
-  }
-
-  // A piece of an edge within one row, of signed height `h`.
-  void in_row(int row, double xa, double xb, double h) {
-    if (xa > xb) std::swap(xa, xb);
-    const int first = static_cast<int>(std::floor(xa));
-    const int last = static_cast<int>(std::floor(xb));
-    if (first == last || xb == xa) {
-      cover(row, first, h, 0.5 * (xa + xb) - first);
-      return;
-    }
-    for (int x = first; x <= last; ++x) {
-      const double x0 = std::max(xa, static_cast<double>(x));
-      const double x1 = std::min(xb, static_cast<double>(x + 1));
-      if (x1 > x0) cover(row, x, h * (x1 - x0) / (xb - xa), 0.5 * (x0 + x1) - x);
-    }
-  }
-
-  // The piece lies at `middle` (0 … 1) of the pixel on average: right of it all is inside.
-  void cover(int row, int x, double h, double middle) {
-    if (x < 0 || x >= width_) return;
-    cells_[index(x, row)] += h * (1.0 - middle);
-    cells_[index(x + 1, row)] += h * middle;
-  }
-
-  int width_;
-  int height_;
-  std::vector<double> cells_;
-};
-
-Disc point_disc() { return {0, {{0, 0, 1}}, {1.0F}}; }
+Disc point_disc(bool changes) {
+  if (!changes) return {0, {{0, 1}}, {{0, 1.0F}}, false, {}};
+  return {0, {{0, 2}}, {{0, 1.0F}, {1, -1.0F}}, true, {}};
+}
 
 }  // namespace
 
-Disc make_disc(const Opening& opening, double coc_px, double aspect) {
-  const double scale = 0.5 * std::abs(coc_px);
-  if (scale * opening.corner_radius() < 1e-3) return point_disc();
-  // A chord within 1/100 px of its arc cannot be told from it.
-  std::vector<Point2> outline = opening.outline(std::min(0.05, 0.01 / scale));
-  const int reach = static_cast<int>(std::ceil(scale * opening.corner_radius() + 0.5));
-  const int side = 2 * reach + 1;
-  for (Point2& p : outline) {
-    // In the picture y runs down; the signed CoC turns the shape.
-    p = {reach + 0.5 + 0.5 * coc_px * aspect * p.x, reach + 0.5 - 0.5 * coc_px * p.y};
-  }
-  AreaRaster raster(side, side);
-  for (std::size_t i = 0; i < outline.size(); ++i) {
-    raster.edge(outline[i], outline[(i + 1) % outline.size()]);
-  }
-  std::vector<std::vector<double>> areas;
-  double total = 0.0;
-  for (int y = 0; y < side; ++y) {
-    areas.push_back(raster.row(y));
-    for (const double a : areas.back()) total += a;
-  }
-  Disc disc;
-  disc.top = -reach;
-  for (const std::vector<double>& row : areas) {
-    int first = 0;
-    int end = side;
-    const auto empty = [&](int x) {
-      return std::abs(row[static_cast<std::size_t>(x)]) < 1e-9;  // rounding of the sums
-    };
-    while (first < end && empty(first)) ++first;
-    while (end > first && empty(end - 1)) --end;
-    disc.rows.push_back({first - reach, static_cast<int>(disc.weights.size()), end - first});
-    for (int x = first; x < end; ++x) {
-      disc.weights.push_back(static_cast<float>(row[static_cast<std::size_t>(x)] / total));
+int Disc::reach() const {
+  int most = std::max(-top, bottom());
+  for (const Tap& t : taps) most = std::max(most, std::abs(t.x));
+  return most;
+}
+
+int weights_of_row(const Disc& disc, std::size_t row, std::vector<float>& weights) {
+  weights.clear();
+  const Disc::Row& r = disc.rows[row];
+  if (r.count == 0) return 0;
+  const Disc::Tap* t = disc.taps.data() + r.first;
+  const int first = t[0].x;
+  double sum = 0.0;
+  for (int i = 0; i < r.count; ++i) {
+    if (!disc.changes) {
+      weights.resize(static_cast<std::size_t>(t[i].x - first), 0.0F);
+      weights.push_back(t[i].step);
+      continue;
     }
+    sum += static_cast<double>(t[i].step);
+    const int next = i + 1 < r.count ? t[i + 1].x : t[i].x;
+    weights.insert(weights.end(), static_cast<std::size_t>(next - t[i].x), static_cast<float>(sum));
+  }
+  return first;
+}
+
+// The pixels a disc may touch, around its centre.
+struct DiscMaker::Box {
+  int reach_x = 0;
+  int reach_y = 0;
+  int width() const { return 2 * reach_x + 1; }
+  int height() const { return 2 * reach_y + 1; }
+};
+
+DiscMaker::DiscMaker(const Pupil& pupil, double pixel_wide, double pixel_high)
+    : pupil_(pupil),
+      pixel_wide_(pixel_wide),
+      pixel_high_(pixel_high),
+      bent_(pupil.lens().spherical != 0.0 || pupil.lens().coma != 0.0) {
+  const OpeningLightGrid& grid = pupil.lens().light;
+  if (grid.side == 0) return;
+  const auto n = static_cast<std::size_t>(grid.side);
+  sums_.assign((n + 1) * (n + 1), {0.0, 0.0, 0.0});
+  for (std::size_t y = 0; y < n; ++y) {
+    std::array<double, 3> row{};
+    for (std::size_t x = 0; x < n; ++x) {
+      for (std::size_t c = 0; c < 3; ++c) {
+        row[c] += static_cast<double>(grid.light[y * n + x][c]);
+        sums_[(y + 1) * (n + 1) + x + 1][c] = sums_[y * (n + 1) + x + 1][c] + row[c];
+      }
+    }
+  }
+}
+
+bool DiscMaker::depends_on_place() const {
+  return pupil_.has_barrel() || pupil_.lens().coma != 0.0;
+}
+
+PupilPlace DiscMaker::seen_from(const DiscPlace& place) const {
+  const LensSampler& lens = pupil_.lens();
+  const double power = lens.power_at(place.right, place.up, place.colour);
+  return {place.right / lens.focal, place.up / lens.focal,
+          std::max(0.0, power - place.coc / (2.0 * lens.radius * lens.focal))};
+}
+
+double DiscMaker::light(const DiscPlace& place) const { return pupil_.light(seen_from(place)); }
+
+bool DiscMaker::cut(const DiscPlace& place) const {
+  return pupil_.has_barrel() && pupil_.open(seen_from(place)) < 1.0 - 1e-6;
+}
+
+// From a point of the opening (radii, squeezed) to px beside the disc's centre, y down.
+Point2 DiscMaker::on_picture(Point2 p, const DiscPlace& place) const {
+  Point2 at{0.5 * place.coc * p.x, 0.5 * place.coc * p.y};
+  if (bent_) {
+    const LensSampler& lens = pupil_.lens();
+    const Point2 off = lens.deviation({p.x / lens.aspect, p.y}, place.right, place.up);
+    at = {at.x + off.x, at.y + off.y};
+  }
+  return {at.x / pixel_wide_, -at.y / pixel_high_};
+}
+
+// Whether two zones of the opening land in one place: then its outline is not the disc's.
+bool DiscMaker::folds(double coc) const {
+  const LensSampler& lens = pupil_.lens();
+  if (lens.coma != 0.0) return true;
+  const double r = pupil_.opening().corner_radius();
+  const double middle = 0.5 * coc - lens.spherical * 2.0 / 3.0;
+  const double edge = 0.5 * coc + lens.spherical * (3.0 * r * r - 2.0 / 3.0);
+  return !(middle * edge > 0.0) || std::min(std::abs(middle), std::abs(edge)) <
+                                       0.02 * std::max(std::abs(middle), std::abs(edge));
+}
+
+Disc DiscMaker::make(const DiscPlace& place) const {
+  const double scale = 0.5 * std::abs(place.coc) / std::min(pixel_wide_, pixel_high_);
+  if (bent_ && folds(place.coc)) return scattered(place);
+  if (scale < 0.5 * point_px && !bent_) return point_disc(even());
+  // A chord within 1/100 px of its arc cannot be told from it.
+  const auto contours = pupil_.contours(seen_from(place), std::min(0.05, 0.01 / scale));
+  if (contours.empty()) return point_disc(even());  // its light is 0
+  return even() ? outlined(place, contours) : shaded(place, contours);
+}
+
+namespace {
+
+// The contours on pixels; the raster's pixel (box.reach_x, box.reach_y) is the disc's centre.
+struct Placed {
+  std::vector<Contour> contours{};
+  double far_x = 0.0;
+  double far_y = 0.0;
+};
+
+thread_local AreaRaster raster;
+
+}  // namespace
+
+namespace {
+
+template <class Map>
+Placed placed_by(const std::vector<Contour>& contours, const Map& map) {
+  Placed out{contours, 0.0, 0.0};
+  for (Contour& c : out.contours) {
+    for (Point2& p : c) {
+      p = map(p);
+      out.far_x = std::max(out.far_x, std::abs(p.x));
+      out.far_y = std::max(out.far_y, std::abs(p.y));
+    }
+  }
+  return out;
+}
+
+void draw(const Placed& placed, int reach_x, int reach_y) {
+  raster.start(2 * reach_x + 1, 2 * reach_y + 1);
+  const double x = reach_x + 0.5;
+  const double y = reach_y + 0.5;
+  for (const Contour& c : placed.contours) {
+    for (std::size_t i = 0; i < c.size(); ++i) {
+      const Point2& a = c[i];
+      const Point2& b = c[(i + 1) % c.size()];
+      raster.edge({a.x + x, a.y + y}, {b.x + x, b.y + y});
+    }
+  }
+}
+
+// All areas of the raster together, with their sign.
+double total_area() {
+  double total = 0.0;
+  for (int y = 0; y < raster.height(); ++y) {
+    const float* row = raster.row(y);
+    for (int x = 0; x < raster.width(); ++x) {
+      total += static_cast<double>(row[x]) * (raster.width() - x);
+    }
+  }
+  return total;
+}
+
+}  // namespace
+
+Disc DiscMaker::outlined(const DiscPlace& place, const std::vector<Contour>& contours) const {
+  const Placed placed = placed_by(contours, [&](Point2 p) { return on_picture(p, place); });
+  const Box box{static_cast<int>(std::ceil(placed.far_x + 0.5)),
+                static_cast<int>(std::ceil(placed.far_y + 0.5))};
+  draw(placed, box.reach_x, box.reach_y);
+  const double total = total_area();
+  Disc disc;
+  disc.top = -box.reach_y;
+  disc.rows.reserve(static_cast<std::size_t>(box.height()));
+  for (int y = 0; y < box.height(); ++y) {
+    const float* row = raster.row(y);
+    Disc::Row r{static_cast<int>(disc.taps.size()), 0};
+    float sum = 0.0F;
+    for (int x = 0; x <= box.width(); ++x) {
+      const auto step = static_cast<float>(static_cast<double>(row[x]) / total);
+      if (std::abs(step) * std::abs(total) < finest) continue;
+      disc.taps.push_back({x - box.reach_x, step});
+      sum += step;
+    }
+    r.count = static_cast<int>(disc.taps.size()) - r.first;
+    if (r.count > 0) disc.taps.back().step -= sum;  // beyond the disc nothing is left
+    disc.rows.push_back(r);
   }
   return disc;
 }
 
-int DiscSet::step(double coc_px) {
-  const double s = std::log1p(std::abs(coc_px) / 2.0) / 0.008;
+// Mean of the opening's light over a box around one of its points (radii, not squeezed).
+std::array<double, 3> DiscMaker::light_around(Point2 middle, double half_wide,
+                                              double half_high) const {
+  const OpeningLightGrid& grid = pupil_.lens().light;
+  if (grid.side == 0) return {1.0, 1.0, 1.0};
+  const auto n = static_cast<std::size_t>(grid.side);
+  const auto cell = [&](double v) {
+    return std::clamp((v / grid.reach + 1.0) * 0.5 * grid.side, 0.0,
+                      static_cast<double>(grid.side));
+  };
+  const auto sum_to = [&](double x, double y) {
+    const std::size_t i = std::min(static_cast<std::size_t>(x), n - 1);
+    const std::size_t j = std::min(static_cast<std::size_t>(y), n - 1);
+    const double fx = x - static_cast<double>(i);
+    const double fy = y - static_cast<double>(j);
+    const auto* low = sums_.data() + j * (n + 1) + i;
+    const auto* high = low + n + 1;
+    std::array<double, 3> s{};
+    for (std::size_t c = 0; c < 3; ++c) {
+      s[c] = (1.0 - fy) * ((1.0 - fx) * low[0][c] + fx * low[1][c]) +
+             fy * ((1.0 - fx) * high[0][c] + fx * high[1][c]);
+    }
+    return s;
+  };
+  // At least one cell wide: beyond the grid's edge its last cell goes on.
+  const double least = 2.0 * grid.reach / grid.side;
+  const double limit = grid.reach - least;
+  const double mx = std::clamp(middle.x, -limit, limit);
+  const double my = std::clamp(middle.y, -limit, limit);
+  const double w = std::max(half_wide, 0.5 * least);
+  const double h = std::max(half_high, 0.5 * least);
+  const double x0 = cell(mx - w);
+  const double x1 = cell(mx + w);
+  const double y0 = cell(my - h);
+  const double y1 = cell(my + h);
+  const auto a = sum_to(x0, y0);
+  const auto b = sum_to(x1, y0);
+  const auto c = sum_to(x0, y1);
+  const auto d = sum_to(x1, y1);
+  std::array<double, 3> mean{};
+  for (std::size_t k = 0; k < 3; ++k) {
+    mean[k] = std::max(0.0, d[k] - b[k] - c[k] + a[k]) / ((x1 - x0) * (y1 - y0));
+  }
+  return mean;
+}
+
+namespace {
+
+// Weights of a whole box as a disc; `light` is indexed like the box's pixels.
+Disc disc_of(int reach_x, int reach_y, const std::vector<std::array<double, 3>>& light) {
+  const int width = 2 * reach_x + 1;
+  const int height = 2 * reach_y + 1;
+  double total = 0.0;
+  bool tinted = false;
+  for (const auto& l : light) {
+    total += (l[0] + l[1] + l[2]) / 3.0;
+    const double spread = std::max({l[0], l[1], l[2]}) - std::min({l[0], l[1], l[2]});
+    tinted = tinted || spread > 1e-6 * (l[0] + l[1] + l[2]);
+  }
+  if (!(total > 0.0)) return point_disc(false);
+  Disc disc;
+  disc.changes = false;
+  disc.top = -reach_y;
+  for (int y = 0; y < height; ++y) {
+    Disc::Row row{static_cast<int>(disc.taps.size()), 0};
+    for (int x = 0; x < width; ++x) {
+      const auto& l = light[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
+                            static_cast<std::size_t>(x)];
+      const double mean = (l[0] + l[1] + l[2]) / 3.0;
+      if (!(mean > 1e-9 * total)) continue;
+      disc.taps.push_back({x - reach_x, static_cast<float>(mean / total)});
+      if (tinted) {
+        disc.tint.push_back({static_cast<float>(l[0] / mean), static_cast<float>(l[1] / mean),
+                             static_cast<float>(l[2] / mean)});
+      }
+    }
+    row.count = static_cast<int>(disc.taps.size()) - row.first;
+    disc.rows.push_back(row);
+  }
+  return disc;
+}
+
+}  // namespace
+
+// Where each place of the disc has light from one place of the opening alone: its outline's exact
+// areas times the light there, times how much the zone is drawn out.
+Disc DiscMaker::shaded(const DiscPlace& place, const std::vector<Contour>& contours) const {
+  const LensSampler& lens = pupil_.lens();
+  const Placed placed = placed_by(contours, [&](Point2 p) { return on_picture(p, place); });
+  const Box box{static_cast<int>(std::ceil(placed.far_x + 0.5)),
+                static_cast<int>(std::ceil(placed.far_y + 0.5))};
+  draw(placed, box.reach_x, box.reach_y);
+  const double sign = total_area() < 0.0 ? -1.0 : 1.0;
+  std::vector<std::array<double, 3>> light(static_cast<std::size_t>(box.width()) *
+                                           static_cast<std::size_t>(box.height()));
+  const double half = 0.5 * place.coc;
+  const double corner = pupil_.opening().corner_radius();
+  for (int y = 0; y < box.height(); ++y) {
+    const float* row = raster.row(y);
+    double area = 0.0;
+    for (int x = 0; x < box.width(); ++x) {
+      area += static_cast<double>(row[x]);
+      const double covered = sign * area;
+      if (covered < 1e-6) continue;
+      // On the gate, in the opening's own proportions.
+      const double gx = (x - box.reach_x) * pixel_wide_ / lens.aspect;
+      const double gy = -(y - box.reach_y) * pixel_high_;
+      double k = half;     // radius on the gate / ρ
+      double drawn = 1.0;  // area on the gate against the opening's, without half²
+      if (lens.spherical != 0.0) {
+        // r = ρ (c/2 + a (ρ² − 2/3)), by Newton's steps from the perfect lens's ρ.
+        const double r = std::hypot(gx, gy) * (half < 0.0 ? -1.0 : 1.0);
+        const double a = lens.spherical;
+        double rho = std::min(r / (half - a * 2.0 / 3.0), corner);
+        for (int i = 0; i < 12; ++i) {
+          const double miss = rho * (half + a * (rho * rho - 2.0 / 3.0)) - r;
+          const double slope = half + a * (3.0 * rho * rho - 2.0 / 3.0);
+          rho = std::clamp(rho - miss / slope, 0.0, 1.05 * corner);
+        }
+        rho = std::min(rho, corner);
+        k = half + a * (rho * rho - 2.0 / 3.0);
+        drawn = k * (half + a * (3.0 * rho * rho - 2.0 / 3.0)) / (half * half);
+      }
+      const auto l = light_around({gx / k, gy / k}, 0.5 * pixel_wide_ / std::abs(k) / lens.aspect,
+                                  0.5 * pixel_high_ / std::abs(k));
+      auto& to = light[static_cast<std::size_t>(y) * static_cast<std::size_t>(box.width()) +
+                       static_cast<std::size_t>(x)];
+      for (std::size_t c = 0; c < 3; ++c) to[c] = covered * l[c] / drawn;
+    }
+  }
+  return disc_of(box.reach_x, box.reach_y, light);
+}
+
+// Zones that land on each other: light is followed from points of the opening, many to a pixel.
+Disc DiscMaker::scattered(const DiscPlace& place) const {
+  const LensSampler& lens = pupil_.lens();
+  const PupilPlace seen = seen_from(place);
+  const double r = pupil_.opening().corner_radius();
+  const double off = 2.0 * std::abs(lens.spherical) * r * r * r +
+                     1.5 * std::abs(lens.coma) * std::hypot(place.right, place.up) * r * r;
+  const double far = 0.5 * std::abs(place.coc) * r + off;
+  const Box box{static_cast<int>(std::ceil(far / pixel_wide_ + 1.5)),
+                static_cast<int>(std::ceil(far / pixel_high_ + 1.5))};
+  std::vector<std::array<double, 3>> light(static_cast<std::size_t>(box.width()) *
+                                           static_cast<std::size_t>(box.height()));
+  const int n = std::clamp(static_cast<int>(8.0 * far / pixel_high_), 64, 768);
+  for (int i = 0; i < n; ++i) {
+    for (int j = 0; j < n; ++j) {
+      const Point2 p = lens.point((i + 0.5) / n, (j + 0.5) / n);
+      if (pupil_.opening().blocked(p)) continue;
+      const double px = p.x * lens.radius * lens.aspect;
+      const double py = p.y * lens.radius;
+      const auto w = lens.weight_of(p, px, py, seen.right - px * seen.inverse_z,
+                                    seen.up - py * seen.inverse_z);
+      if (w[0] + w[1] + w[2] <= 0.0F) continue;
+      const Point2 at = on_picture({p.x * lens.aspect, p.y}, place);
+      // Shared among the four pixels around it: the centre of light stays exact.
+      const double x = at.x + box.reach_x;
+      const double y = at.y + box.reach_y;
+      const int ix = std::clamp(static_cast<int>(std::floor(x)), 0, box.width() - 2);
+      const int iy = std::clamp(static_cast<int>(std::floor(y)), 0, box.height() - 2);
+      const double fx = std::clamp(x - ix, 0.0, 1.0);
+      const double fy = std::clamp(y - iy, 0.0, 1.0);
+      auto* cell = light.data() +
+                   static_cast<std::size_t>(iy) * static_cast<std::size_t>(box.width()) +
+                   static_cast<std::size_t>(ix);
+      for (std::size_t c = 0; c < 3; ++c) {
+        const auto v = static_cast<double>(w[c]);
+        cell[0][c] += v * (1.0 - fx) * (1.0 - fy);
+        cell[1][c] += v * fx * (1.0 - fy);
+        cell[box.width()][c] += v * (1.0 - fx) * fy;
+        cell[box.width() + 1][c] += v * fx * fy;
+      }
+    }
+  }
+  return disc_of(box.reach_x, box.reach_y, light);
+}
+
+namespace {
+constexpr double step_share = 0.008;
+}
+
+int coc_step(double coc_px) {
+  const double s = std::log1p(std::abs(coc_px) / 2.0) / step_share;
   return static_cast<int>(std::lround(std::copysign(s, coc_px)));
 }
 
-double DiscSet::coc_of(int step) {
-  return std::copysign(2.0 * std::expm1(0.008 * std::abs(step)), static_cast<double>(step));
-}
-
-void DiscSet::prepare(const std::vector<int>& steps) {
-  if (steps.empty()) return;
-  const auto [low, high] = std::minmax_element(steps.begin(), steps.end());
-  first_ = *low;
-  const auto count = static_cast<std::size_t>(*high - *low + 1);
-  std::vector<char> wanted(count, 0);
-  for (const int s : steps) wanted[static_cast<std::size_t>(s - first_)] = 1;
-  discs_.resize(count);
-  tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) {
-    if (wanted[i] == 0) return;
-    discs_[i] =
-        std::make_unique<Disc>(make_disc(opening_, coc_of(first_ + static_cast<int>(i)), aspect_));
-  });
-  for (const auto& disc : discs_) {
-    if (disc) reach_ = std::max(reach_, disc->bottom());
-  }
+double coc_of_step(int step) {
+  return std::copysign(2.0 * std::expm1(step_share * std::abs(step)), static_cast<double>(step));
 }
 
 }  // namespace jolly_iris::blur

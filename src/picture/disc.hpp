@@ -1,54 +1,91 @@
-// Discs: the iris's outline at the size of a circle of confusion, as pixel weights.
+// Discs: the pupil's picture at the size of a circle of confusion, as pixel weights.
 #pragma once
 
+#include <array>
 #include <memory>
 #include <vector>
 
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/pupil.hpp"
 
 namespace jolly_iris::blur {
 
-/// A disc around a pixel's centre: per row a run of weights, all weights together 1. Each weight is
-/// the exact area of the outline within that pixel.
+/// A disc around a pixel's centre, its weights together 1.
+///
+/// Where light is the same all over the opening, a row is told by where its weight *changes*: few
+/// numbers, and a run of pixels with the same disc adds up as differences. Otherwise every weight
+/// is told.
 struct Disc {
   struct Row {
-    int x = 0;      ///< first pixel, relative to the centre
-    int first = 0;  ///< index of its weight
+    int first = 0;  ///< index of its first tap
     int count = 0;
+  };
+  struct Tap {
+    int x = 0;          ///< relative to the centre
+    float step = 0.0F;  ///< change of the weight against the pixel to its left; or the weight
   };
   int top = 0;  ///< first row, relative to the centre
   std::vector<Row> rows{};
-  std::vector<float> weights{};
+  std::vector<Tap> taps{};
+  bool changes = true;  ///< whether taps are changes
+  /// Red, green and blue of each tap, where the opening colours the light (mean 1 of the three).
+  std::vector<std::array<float, 3>> tint{};
 
   int bottom() const { return top + static_cast<int>(rows.size()); }
+  /// How far it reaches to a side or up, px.
+  int reach() const;
 };
 
-/// @param coc_px signed diameter: negative turns the shape by 180°
-/// @param aspect width of the pupil against its height
-Disc make_disc(const Opening& opening, double coc_px, double aspect);
+/// Weights of a row from its first pixel on, whichever way they are told.
+/// @return x of the first pixel
+int weights_of_row(const Disc& disc, std::size_t row, std::vector<float>& weights);
 
-/// Discs of all sizes a picture needs, in steps too fine to see: 0.8 % of the diameter for large
-/// discs, 0.016 px for small ones.
-class DiscSet {
+/// What a disc is made for.
+struct DiscPlace {
+  double right = 0.0;  ///< of the source on the gate, m, from the axis
+  double up = 0.0;
+  double coc = 0.0;  ///< signed diameter on the gate, m; negative turns the shape by 180°
+  std::size_t colour = 1;
+};
+
+/// Makes discs of one pupil on pixels of one size.
+class DiscMaker {
  public:
-  DiscSet(const Opening& opening, double aspect) : opening_(opening), aspect_(aspect) {}
+  /// @param pixel_wide, pixel_high size of a pixel on the gate, m
+  DiscMaker(const Pupil& pupil, double pixel_wide, double pixel_high);
 
-  /// Number of the step a CoC falls on; the same number, the same disc.
-  static int step(double coc_px);
-  static double coc_of(int step);
-
-  /// Makes the discs of these steps (in parallel); steps may repeat.
-  void prepare(const std::vector<int>& steps);
-  const Disc& at(int step) const { return *discs_[static_cast<std::size_t>(step - first_)]; }
-  /// How far the largest prepared disc reaches from its centre, in px.
-  int reach() const { return reach_; }
+  Disc make(const DiscPlace& place) const;
+  /// Light that arrives against the picture's middle: the optical vignetting.
+  double light(const DiscPlace& place) const;
+  /// Whether the barrel cuts discs of this kind at all.
+  bool cut(const DiscPlace& place) const;
+  /// Whether discs at different places have different shapes.
+  bool depends_on_place() const;
+  /// Whether each disc is of one weight throughout.
+  bool even() const { return pupil_.even() && !bent_; }
+  const Pupil& pupil() const { return pupil_; }
+  double pixel_high() const { return pixel_high_; }
 
  private:
-  Opening opening_;
-  double aspect_;
-  int first_ = 0;
-  int reach_ = 0;
-  std::vector<std::unique_ptr<Disc>> discs_;
+  struct Box;
+  PupilPlace seen_from(const DiscPlace& place) const;
+  Point2 on_picture(Point2 p, const DiscPlace& place) const;
+  Disc outlined(const DiscPlace& place, const std::vector<Contour>& contours) const;
+  Disc shaded(const DiscPlace& place, const std::vector<Contour>& contours) const;
+  Disc scattered(const DiscPlace& place) const;
+  bool folds(double coc) const;
+  std::array<double, 3> light_around(Point2 middle, double half_wide, double half_high) const;
+
+  const Pupil& pupil_;
+  double pixel_wide_;
+  double pixel_high_;
+  bool bent_;
+  /// Sums of the opening's light from its lower left corner, for averages over any box.
+  std::vector<std::array<double, 3>> sums_{};
 };
+
+/// Number of the step a CoC (px) falls on, in steps too fine to see: 0.8 % of the diameter for
+/// large discs, 0.016 px for small ones. The same number, the same disc.
+int coc_step(double coc_px);
+double coc_of_step(int step);
 
 }  // namespace jolly_iris::blur

@@ -58,7 +58,7 @@ EmitterPoint point_on(const Emitter& e, double s, double t, const Eigen::Vector3
 
 Patch patch_for(const SplatJob& job, const Emitter& e, double size_px) {
   Patch patch;
-  const Eigen::Vector2d middle = job.view.project(e.middle(), Eigen::Vector3d::Zero());
+  const Eigen::Vector2d middle = job.view.project(e.middle());
   const double r = 0.5 * size_px + 2.0;
   const auto low = [](double v) { return static_cast<int>(std::floor(std::clamp(v, -1e8, 1e8))); };
   patch.x0 = std::max(job.box.x, low(middle.x() - r));
@@ -85,6 +85,24 @@ void deposit(Patch& patch, const Eigen::Vector2d& where, const Eigen::Vector3f& 
   }
 }
 
+// Light of one point through one point of the opening, each colour where it lands.
+void land(const LensView& view, Patch& patch, const Eigen::Vector3d& from, Point2 q,
+          const Eigen::Vector3f& light) {
+  if (!view.coloured()) {
+    const auto landing = view.land(from, q);
+    if (landing.weight.isZero()) return;
+    deposit(patch, landing.at, light.cwiseProduct(landing.weight));
+    return;
+  }
+  for (std::size_t c = 0; c < 3; ++c) {
+    const auto landing = view.land(from, q, c);
+    const auto i = static_cast<Eigen::Index>(c);
+    Eigen::Vector3f only = Eigen::Vector3f::Zero();
+    only[i] = light[i] * landing.weight[i];
+    if (only[i] > 0.0F) deposit(patch, landing.at, only);
+  }
+}
+
 // Picture light of an area dA that faces the pupil, per pixel: dA v² / (z² cos θ), in pixels. The
 // picture is an image of the focus plane, so its pixels see smaller solid angles off the axis.
 double picture_area(const LensView& view, const EmitterPoint& p, const Eigen::Vector3d& pupil) {
@@ -99,7 +117,7 @@ Patch splat_one(const SplatJob& job, std::size_t index) {
   const double z = -e.middle().z();
   if (z <= e.reach()) return {};  // behind the camera, or around it
   const double own_px = 2.0 * e.reach() / z * job.view.focal_px();
-  const double size_px = job.view.blur_px(z) + own_px;
+  const double size_px = job.view.blur_px(e.middle()) + own_px;
   Patch patch = patch_for(job, e, size_px);
   if (patch.empty()) return {};
   patch.depth = z;
@@ -109,14 +127,20 @@ Patch splat_one(const SplatJob& job, std::size_t index) {
   // As many points for a pixel of the disc as a pixel gets rays; a power of two, as Sobol likes.
   const double wanted = job.samples * std::clamp(size_px * size_px, 16.0, 65536.0);
   const auto n = std::bit_ceil(static_cast<std::uint32_t>(std::min(wanted, 4.0e6)));
+  Eigen::Vector3f light = e.radiance;
+  if (job.view.colours_discs()) {
+    const Eigen::Vector2d at = job.view.project(e.middle());
+    light = light.cwiseProduct(job.view.disc_colour(at.x(), at.y(), z));
+  }
   const std::uint32_t seed = mix(job.seed, 0x10000000U + static_cast<std::uint32_t>(index));
   for (std::uint32_t i = 0; i < n; ++i) {
     const auto [a, b, c, d] = sobol4(i, seed);
-    const Eigen::Vector3d pupil = job.view.pupil_point(a, b);
+    const Point2 q = job.view.opening_point(a, b);
+    const Eigen::Vector3d pupil = job.view.pupil_point(q);
     const EmitterPoint p = point_on(e, c, d, pupil);
     if (!job.stage.clear(pupil, p.at)) continue;
-    const double area = picture_area(job.view, p, pupil) / n;
-    deposit(patch, job.view.project(p.at, pupil), e.radiance * static_cast<float>(area));
+    const auto area = static_cast<float>(picture_area(job.view, p, pupil) / n);
+    land(job.view, patch, p.at, q, light * area);
   }
   return patch;
 }

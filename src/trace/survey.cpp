@@ -25,9 +25,9 @@ Survey survey(const Scene& scene, const VirtualCamera& camera, const Eigen::Isom
   result.thing.assign(count, -1);
   tbb::parallel_for(0, size.height, [&](int y) {
     for (int x = 0; x < size.width; ++x) {
-      const Eigen::Vector3d eye = Eigen::Vector3d::Zero();
+      const tracing::ViewRay ray = view.straight(x + 0.5, y + 0.5);
       double depth = 0.0;
-      const auto node = stage.node(eye, view.direction(x + 0.5, y + 0.5, eye), depth);
+      const auto node = stage.node(ray.origin, ray.direction, depth);
       const std::size_t at = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) +
                              static_cast<std::size_t>(x);
       result.depth[at] = static_cast<float>(depth);

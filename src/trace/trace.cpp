@@ -27,21 +27,48 @@ struct Job {
   double row_share = 1.0;  // of the work, for the progress
 };
 
+struct Seen {
+  Eigen::Vector3f light;
+  float covered = 0.0F;
+};
+
+using Numbers = std::array<double, 4>;
+
+// What one ray brings. Where the barrel hides the scene, light and coverage are missing alike.
+Seen look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
+  const auto [a, b, c, d] = numbers;
+  const ViewRay ray = job.view.ray(x + a, y + b, c, d, colour);
+  if (ray.weight.isZero()) return {Eigen::Vector3f::Zero(), 1.0F};
+  const Hit hit = job.stage.look(ray.origin, ray.direction);
+  Eigen::Vector3f light = hit.radiance.cwiseProduct(ray.weight);
+  if (job.view.colours_discs()) {
+    light = light.cwiseProduct(job.view.disc_colour(x + a, y + b, hit.depth));
+  }
+  return {light, hit.found || job.stage.has_sky() ? 1.0F : 0.0F};
+}
+
 Rgba trace_pixel(const Job& job, int x, int y) {
   const int n = job.settings.samples;
   const std::uint32_t seed =
       mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)), static_cast<std::uint32_t>(y));
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
-  int covered = 0;
+  float covered = 0.0F;
   for (int i = 0; i < n; ++i) {
-    const auto [a, b, c, d] = sobol4(static_cast<std::uint32_t>(i), seed);
-    const Eigen::Vector3d pupil = job.view.pupil_point(c, d);
-    const Hit hit = job.stage.look(pupil, job.view.direction(x + a, y + b, pupil));
-    sum += hit.radiance;
-    covered += hit.found || job.stage.has_sky() ? 1 : 0;
+    const Numbers numbers = sobol4(static_cast<std::uint32_t>(i), seed);
+    if (!job.view.coloured()) {
+      const Seen seen = look(job, x, y, numbers, 1);
+      sum += seen.light;
+      covered += seen.covered;
+      continue;
+    }
+    for (std::size_t c = 0; c < 3; ++c) {  // each colour goes its own way
+      const Seen seen = look(job, x, y, numbers, c);
+      sum[static_cast<Eigen::Index>(c)] += seen.light[static_cast<Eigen::Index>(c)];
+      covered += seen.covered / 3.0F;
+    }
   }
   const float share = 1.0F / static_cast<float>(n);
-  return {sum[0] * share, sum[1] * share, sum[2] * share, static_cast<float>(covered) * share};
+  return {sum[0] * share, sum[1] * share, sum[2] * share, covered * share};
 }
 
 void trace_rows(const Job& job, Frame& frame) {
@@ -52,8 +79,8 @@ void trace_rows(const Job& job, Frame& frame) {
       const int y = job.box.y + row;
       frame.colour.at(column, row) = trace_pixel(job, x, y);
       if (!job.settings.pinhole) continue;
-      const Eigen::Vector3d eye = Eigen::Vector3d::Zero();
-      const double z = job.stage.depth(eye, job.view.direction(x + 0.5, y + 0.5, eye));
+      const ViewRay middle = job.view.straight(x + 0.5, y + 0.5);
+      const double z = job.stage.depth(middle.origin, middle.direction);
       frame.depth[static_cast<std::size_t>(row) * static_cast<std::size_t>(job.box.width) +
                   static_cast<std::size_t>(column)] = static_cast<float>(z);
     }

@@ -1,0 +1,57 @@
+// The opening as one camera has it: cut by the barrel towards the corners, with its light and the
+// lens's faults. Renderers sample it (lens_sampler.hpp); blur is made of its contours.
+//
+//   const Pupil pupil(camera);
+//   pupil.open({0.2, 0.1, 0.0});         // share of the opening seen from up right, far away
+//   const LensSampler lens = pupil.lens();
+#pragma once
+
+#include <vector>
+
+#include "jolly_iris/camera.hpp"
+#include "jolly_iris/opening.hpp"
+
+namespace jolly_iris {
+
+/// A place in the scene as the pupil is seen from: a direction and how far away.
+struct PupilPlace {
+  double right = 0.0;  ///< tangent of the angle off the axis
+  double up = 0.0;
+  double inverse_z = 0.0;  ///< 1/m, axial; 0 is infinity
+};
+
+class Pupil {
+ public:
+  /// @throws OpticsError as Opening and opening_light do, and (lens.barrel) for rims that cut more
+  ///         than half of the opening away in the picture's middle
+  explicit Pupil(const VirtualCamera& camera);
+
+  const Opening& opening() const { return opening_; }
+  const LensSampler& lens() const { return lens_; }
+  /// Whether it passes the same light everywhere it is open.
+  bool even() const { return lens_.light.side == 0; }
+  bool has_barrel() const { return !lens_.rims.empty(); }
+
+  /// What is seen of the opening, in opening radii (narrower where the lens squeezes in front):
+  /// outlines counter-clockwise, what is blocked clockwise. Where the barrel hides it, a contour
+  /// follows the rim. Empty where nothing is seen.
+  /// @param tolerance how far chords may stand off their arcs, in opening radii
+  std::vector<Contour> contours(const PupilPlace& place, double tolerance = 1e-3) const;
+
+  /// Share of the opening (by area) that sees past all rims: 0 … 1.
+  double open(const PupilPlace& place) const;
+  /// Its light against that in the picture's middle, ≥ 0: the optical vignetting.
+  double light(const PupilPlace& place) const;
+
+ private:
+  double share(const PupilPlace& place) const;
+
+  Opening opening_;
+  LensSampler lens_{};
+  double middle_ = 1.0;
+};
+
+/// The renderer's lens. @throws as Pupil
+LensSampler lens_sampler(const VirtualCamera& camera);
+
+}  // namespace jolly_iris

@@ -1,0 +1,195 @@
+#include "jolly_iris/pupil.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/opening_light.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+struct Circle {
+  Point2 centre{};
+  double radius = 0.0;
+};
+
+// Cuts contours down to a circle. What lies outside moves along its radius onto the circle, so that
+// each contour goes on winding as often around every point within as before: areas stay right for
+// outlines of any shape.
+class CircleClip {
+ public:
+  CircleClip(const Circle& circle, double tolerance) : circle_(circle) {
+    step_ = 2.0 * std::acos(1.0 - std::clamp(tolerance / circle.radius, 1e-9, 0.3));
+  }
+
+  Contour operator()(const Contour& contour) const {
+    Contour out;
+    for (std::size_t i = 0; i < contour.size(); ++i) {
+      side(contour[i], contour[(i + 1) % contour.size()], out);
+    }
+    return out;
+  }
+
+ private:
+  double angle(Point2 p) const {
+    return std::atan2(p.y - circle_.centre.y, p.x - circle_.centre.x);
+  }
+
+  // From a to b, without b.
+  void side(Point2 a, Point2 b, Contour& out) const {
+    const Point2 d{b.x - a.x, b.y - a.y};
+    const Point2 f{a.x - circle_.centre.x, a.y - circle_.centre.y};
+    const double dd = d.x * d.x + d.y * d.y;
+    const double fd = f.x * d.x + f.y * d.y;
+    const double c = f.x * f.x + f.y * f.y - circle_.radius * circle_.radius;
+    const double root = fd * fd - dd * c;
+    if (root <= 0.0 || dd == 0.0) {
+      if (c <= 0.0) {
+        out.push_back(a);
+      } else {
+        arc(a, b, out);
+      }
+      return;
+    }
+    const double in = (-fd - std::sqrt(root)) / dd;
+    const double leave = (-fd + std::sqrt(root)) / dd;
+    if (in >= 1.0 || leave <= 0.0) {
+      arc(a, b, out);
+      return;
+    }
+    const auto at = [&](double t) { return Point2{a.x + t * d.x, a.y + t * d.y}; };
+    if (in > 0.0) arc(a, at(in), out);
+    out.push_back(at(std::max(in, 0.0)));
+    if (leave < 1.0) arc(at(leave), b, out);
+  }
+
+  void arc(Point2 a, Point2 b, Contour& out) const {
+    const double from = angle(a);
+    double turn = angle(b) - from;
+    turn -= 2.0 * pi * std::round(turn / (2.0 * pi));
+    const int n = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_)));
+    for (int i = 0; i < n; ++i) {
+      const double t = from + turn * i / n;
+      out.push_back({circle_.centre.x + circle_.radius * std::cos(t),
+                     circle_.centre.y + circle_.radius * std::sin(t)});
+    }
+  }
+
+  Circle circle_;
+  double step_;
+};
+
+// The opening as it is seen from a place: where a pupil point p passes a rim of radius R at h,
+// |p (1 − h/z) + X h/z| ≤ R, in opening radii.
+Circle rim_seen(const LensSampler::Rim& rim, const PupilPlace& place, double radius) {
+  const double scale = 1.0 - rim.ahead * place.inverse_z;
+  const double k = 1.0 / (scale * radius);
+  return {{-place.right * rim.ahead * k, -place.up * rim.ahead * k}, rim.radius * k};
+}
+
+double area_of(const std::vector<Contour>& contours) {
+  double twice = 0.0;
+  for (const Contour& c : contours) twice += signed_area_twice(c);
+  return 0.5 * twice;
+}
+
+}  // namespace
+
+Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.aperture_radius) {
+  lens_.opening = opening_.table();
+  lens_.light = opening_light(camera.iris, opening_);
+  lens_.radius = camera.aperture_radius.m();
+  lens_.aspect = camera.pupil_aspect();
+  lens_.focal = camera.focal.m();
+  lens_.inverse_focus = 1.0 / camera.focus.m();
+  for (const BarrelRim& rim : camera.barrel) {
+    lens_.rims.push_back({rim.radius.m(), rim.ahead.m()});
+  }
+  const LensFaults& f = camera.faults;
+  const double open = camera.open_against_widest;
+  lens_.spherical = f.spherical.m() * open * open * open;
+  if (f.height.m() > 0.0) {
+    lens_.coma = f.coma.m() * open * open / f.height.m();
+    lens_.curvature = f.curvature.dioptres() / (f.height.m() * f.height.m());
+  }
+  for (std::size_t c = 0; c < 3; ++c) {
+    lens_.focus_shift[c] = f.focus_shift[c].dioptres();
+    lens_.magnification[c] = f.magnification[c];
+  }
+  if (lens_.rims.empty()) return;
+  middle_ = share({});
+  if (middle_ < 0.5) {
+    throw OpticsError(
+        fmt::format("the barrel's rims let only {:.0f} % of the opening's light through in the "
+                    "picture's middle; f/{:.3g} needs an opening of {:.4g} mm, so their radii are "
+                    "too small, or their places wrong",
+                    100.0 * middle_, camera.lens_f_number, 2.0 * camera.aperture_radius.mm()),
+        "lens.barrel");
+  }
+  lens_.gain = 1.0 / middle_;
+}
+
+std::vector<Contour> Pupil::contours(const PupilPlace& place, double tolerance) const {
+  std::vector<Contour> all = opening_.contours(tolerance);
+  for (Contour& c : all) {
+    for (Point2& p : c) p.x *= lens_.aspect;
+  }
+  double farthest = opening_.corner_radius();
+  for (const LensSampler::Rim& rim : lens_.rims) {
+    if (rim.ahead * place.inverse_z >= 1.0) continue;  // nearer than the rim: it is behind it
+    const Circle seen = rim_seen(rim, place, lens_.radius);
+    if (std::hypot(seen.centre.x, seen.centre.y) + farthest <= seen.radius) continue;
+    const CircleClip clip(seen, tolerance);
+    for (Contour& c : all) c = clip(c);
+  }
+  std::erase_if(all, [](const Contour& c) { return std::abs(signed_area_twice(c)) < 1e-9; });
+  if (all.empty() || area_of(all) < 1e-9) return {};
+  return all;
+}
+
+double Pupil::open(const PupilPlace& place) const {
+  if (lens_.rims.empty()) return 1.0;
+  constexpr double tolerance = 1e-4;
+  const double whole = lens_.aspect * area_of(opening_.contours(tolerance));
+  return std::clamp(area_of(contours(place, tolerance)) / whole, 0.0, 1.0);
+}
+
+double Pupil::share(const PupilPlace& place) const {
+  if (even()) return open(place);
+  constexpr int n = 128;
+  double sum = 0.0;
+  double all = 0.0;
+  for (int i = 0; i < n; ++i) {
+    for (int j = 0; j < n; ++j) {
+      const Point2 p = opening_.sample((i + 0.5) / n, (j + 0.5) / n);
+      if (opening_.blocked(p)) continue;
+      const double px = p.x * lens_.radius * lens_.aspect;
+      const double py = p.y * lens_.radius;
+      const auto light = lens_.light.at(p);
+      const double w = static_cast<double>(light[0] + light[1] + light[2]);
+      all += w;
+      const auto passes = [&](const LensSampler::Rim& rim) {
+        const double k = 1.0 - rim.ahead * place.inverse_z;
+        return std::hypot(px * k + place.right * rim.ahead, py * k + place.up * rim.ahead) <=
+               rim.radius;
+      };
+      if (std::all_of(lens_.rims.begin(), lens_.rims.end(), passes)) sum += w;
+    }
+  }
+  return sum / all;
+}
+
+double Pupil::light(const PupilPlace& place) const {
+  return lens_.rims.empty() ? 1.0 : share(place) / middle_;
+}
+
+LensSampler lens_sampler(const VirtualCamera& camera) { return Pupil(camera).lens(); }
+
+}  // namespace jolly_iris

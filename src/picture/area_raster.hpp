@@ -1,0 +1,37 @@
+// Exact areas of polygons within pixels.
+#pragma once
+
+#include <cstddef>
+#include <vector>
+
+#include "jolly_iris/lens_sampler.hpp"
+
+namespace jolly_iris::blur {
+
+/// Adds polygons edge by edge. An edge changes the covered area of its own pixels and of everything
+/// to their right, so cells keep *differences along a row*: summed up from the left, each is the
+/// area of the polygons within that pixel (below zero for clockwise ones).
+class AreaRaster {
+ public:
+  /// Clears it and makes it so large; memory is kept for the next.
+  void start(int width, int height);
+  void edge(Point2 a, Point2 b);
+  int width() const { return width_; }
+  int height() const { return height_; }
+  /// The differences of a row, width + 1 of them.
+  const float* row(int y) const { return cells_.data() + index(0, y); }
+
+ private:
+  std::size_t index(int x, int y) const {
+    return static_cast<std::size_t>(y) * static_cast<std::size_t>(width_ + 2) +
+           static_cast<std::size_t>(x);
+  }
+  void in_row(int row, double xa, double xb, double h);
+  void cover(int row, int x, double h, double middle);
+
+  int width_ = 0;
+  int height_ = 0;
+  std::vector<float> cells_{};
+};
+
+}  // namespace jolly_iris::blur

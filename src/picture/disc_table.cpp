@@ -1,0 +1,75 @@
+#include "disc_table.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <atomic>
+
+namespace jolly_iris::blur {
+
+GateMap gate_map(const VirtualCamera& camera, PixelSize size) {
+  GateMap map;
+  map.pixel_wide = camera.picture.width.m() / size.width;
+  map.pixel_high = map.pixel_wide * (camera.pixel_pitch() / camera.pixel_pitch_wide());
+  map.axis_x = 0.5 * size.width - camera.shift_right.m() / map.pixel_wide;
+  map.axis_y = 0.5 * size.height + camera.shift_up.m() / map.pixel_high;
+  return map;
+}
+
+DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
+                     const std::vector<std::int16_t>& step, std::size_t colour) {
+  columns_ = (size.width + cell_px - 1) / cell_px;
+  const int rows = (size.height + cell_px - 1) / cell_px;
+  const auto [low, high] = std::minmax_element(step.begin(), step.end());
+  first_ = *low;
+  steps_ = *high - *low + 1;
+  const double px = maker.pixel_high();
+  const auto middle = [&](int column, int row, int s) {
+    DiscPlace place = map.place(std::min((column + 0.5) * cell_px, static_cast<double>(size.width)),
+                                std::min((row + 0.5) * cell_px, static_cast<double>(size.height)),
+                                coc_of_step(s) * px);
+    place.colour = colour;
+    return place;
+  };
+  cell_.assign(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows), 0);
+  std::vector<std::size_t> cut{0};  // which cell each number stands for
+  if (maker.depends_on_place()) {
+    for (int row = 0; row < rows; ++row) {
+      for (int column = 0; column < columns_; ++column) {
+        const bool own = maker.pupil().lens().coma != 0.0 || maker.cut(middle(column, row, *low)) ||
+                         maker.cut(middle(column, row, *high));
+        if (!own) continue;
+        cell_[at(column, row)] = static_cast<int>(cut.size());
+        cut.push_back(at(column, row));
+      }
+    }
+  }
+  std::vector<std::atomic<char>> wanted(cut.size() * static_cast<std::size_t>(steps_));
+  tbb::parallel_for(0, size.height, [&](int y) {
+    const auto row = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width);
+    for (int x = 0; x < size.width; ++x) {
+      const int s = step[row + static_cast<std::size_t>(x)];
+      auto& mark = wanted[slot(static_cast<std::size_t>(cell_of(x, y)), s)];
+      if (mark.load(std::memory_order_relaxed) == 0) mark.store(1, std::memory_order_relaxed);
+    }
+  });
+  index_.assign(wanted.size(), -1);
+  std::vector<std::size_t> slots;
+  for (std::size_t i = 0; i < wanted.size(); ++i) {
+    if (wanted[i].load() == 0) continue;
+    index_[i] = static_cast<int>(slots.size());
+    slots.push_back(i);
+  }
+  discs_.resize(slots.size());
+  tbb::parallel_for(std::size_t{0}, slots.size(), [&](std::size_t i) {
+    const std::size_t number = slots[i] / static_cast<std::size_t>(steps_);
+    const int s = first_ + static_cast<int>(slots[i] % static_cast<std::size_t>(steps_));
+    const auto cell = static_cast<int>(cut[number]);
+    DiscPlace place = middle(cell % columns_, cell / columns_, s);
+    if (number == 0) place.right = place.up = 0.0;
+    discs_[i] = maker.make(place);
+  });
+  for (const Disc& d : discs_) reach_ = std::max(reach_, d.reach());
+}
+
+}  // namespace jolly_iris::blur

@@ -1,0 +1,95 @@
+// The layers of one strip of rows, and how they are joined.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "spread.hpp"
+
+namespace jolly_iris::blur {
+
+/// Accumulators of one layer within a strip; each is made when it is first used.
+struct StripLayer {
+  std::vector<float> changes{};  ///< differences along rows, with margins at both sides
+  std::vector<float> direct{};   ///< plain sums, with the same margins
+  std::vector<float> lamps{};    ///< red, green, blue, unused; no margins
+};
+
+class StripLayers {
+ public:
+  /// @param width of a row with margins; @param margin px to the left of the picture
+  StripLayers(int layers, int channels, int width, int margin, int rows)
+      : channels_(channels),
+        width_(width),
+        margin_(margin),
+        rows_(rows),
+        layers_(static_cast<std::size_t>(layers)) {}
+
+  StripLayer& at(int layer) {
+    auto& slot = layers_[static_cast<std::size_t>(layer)];
+    if (!slot) slot = std::make_unique<StripLayer>();
+    return *slot;
+  }
+  const StripLayer* find(int layer) const { return layers_[static_cast<std::size_t>(layer)].get(); }
+
+  /// The left end of a row's margin.
+  float* changes(StripLayer& layer, int row) const { return start(layer.changes, row); }
+  float* direct(StripLayer& layer, int row) const { return start(layer.direct, row); }
+  /// A row's first pixel.
+  float* lamps(StripLayer& layer, int row) const {
+    const auto picture = static_cast<std::size_t>(width_ - 2 * margin_) * 4;
+    if (layer.lamps.empty()) layer.lamps.assign(picture * static_cast<std::size_t>(rows_), 0.0F);
+    return layer.lamps.data() + static_cast<std::size_t>(row) * picture;
+  }
+  std::ptrdiff_t stride() const { return std::ptrdiff_t{width_} * channels_; }
+  int margin() const { return margin_; }
+  int channels() const { return channels_; }
+
+ private:
+  float* start(std::vector<float>& plane, int row) const {
+    if (plane.empty()) {
+      plane.assign(static_cast<std::size_t>(stride()) * static_cast<std::size_t>(rows_), 0.0F);
+    }
+    return plane.data() + stride() * row;
+  }
+
+  int channels_;
+  int width_;
+  int margin_;
+  int rows_;
+  std::vector<std::unique_ptr<StripLayer>> layers_;
+};
+
+/// Joins the layers of a strip from front to back, row by row, into a picture:
+///
+///   - What a layer covers, nothing behind it can cover again.
+///   - Lamps' light is added, behind what is clearly nearer.
+///   - Every layer's surfaces are kept for filling, the farther ones weighing more: of two that
+///   fit,
+///     the farther one is likelier to be what was hidden.
+class Joiner {
+ public:
+  Joiner(const Spread& in, StripLayers& layers, Joined& out);
+  /// @param y of the picture, @param row of the strip
+  void row(int y, int row);
+
+ private:
+  struct Pixel;
+  template <int channels>
+  void join_layer(int layer, int row, int y);
+  void add_lamps(const float* lamps, const std::vector<float>& open);
+  void keep_for_filling(int y);
+
+  const Spread& in_;
+  StripLayers& layers_;
+  Joined& out_;
+  std::size_t width_;
+  std::vector<float> sum_;                  // RGBA a pixel
+  std::vector<float> open_;                 // not covered yet
+  std::vector<float> before_;               // the same before the layer in front of this one
+  int before_layer_ = -2;                   // which layer `before_` is before
+  std::array<std::vector<float>, 3> kept_;  // RGBA and weight a pixel: front, focus, behind
+};
+
+}  // namespace jolly_iris::blur

@@ -1,0 +1,80 @@
+// Every pixel of a picture spread over its disc, in layers of like blur, and the layers joined from
+// front to back.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <vector>
+
+#include "disc_table.hpp"
+#include "jolly_iris/defocus.hpp"
+#include "jolly_iris/picture.hpp"
+
+namespace jolly_iris::blur {
+
+/// The layer a CoC belongs to (may be negative): a third of a doubling of the blur each, so that
+/// within a layer nobody stands clearly in front of another.
+int layer_of(double coc_px);
+
+/// A lamp: a pixel far brighter than all around it. Its disc is its own.
+struct Lamp {
+  int x = 0;
+  int y = 0;
+  int layer = 0;
+  const Disc* disc = nullptr;
+  std::array<float, 3> light{};  ///< vignetted
+};
+
+/// A pixel's light beyond what sums of differences hold exactly beside dark pixels.
+struct Excess {
+  int x = 0;
+  std::array<float, 3> light{};
+};
+
+/// What is to be spread.
+struct Spread {
+  PixelSize size{};
+  bool with_alpha = false;
+  FrameEdge edge = FrameEdge::repeat;
+  /// Surfaces, vignetted: red, green, blue, coverage (and alpha), by pixel.
+  std::vector<float> surface{};
+  std::vector<std::int16_t> step{};
+  std::vector<std::int8_t> layer{};           ///< 0 is the front
+  std::vector<Lamp> lamps{};                  ///< in any order
+  std::vector<std::vector<Excess>> excess{};  ///< by row; empty if there is none
+  int layers = 1;
+  int focus_layer = 0;  ///< the layer of no blur at all (may lie outside 0 … layers − 1)
+
+  int channels() const;
+};
+
+/// Sums for filling what was hidden, at half the size: colour × weight, alpha, weight.
+struct FillSums {
+  int width = 0;
+  int height = 0;
+  std::vector<std::array<float, 5>> cells{};
+};
+
+/// A joined picture with holes, and the surfaces they can be filled with, by where those are. What
+/// hides something is in front of it: holes beside a blurred foreground show what is in focus or
+/// farther, holes beside something in focus show what is blurred behind it.
+struct Joined {
+  explicit Joined(PixelSize size);
+  Picture covered;                 ///< colour × coverage, lamps included
+  std::vector<float> open;         ///< 1 − coverage, ≥ 0
+  std::vector<char> beside_front;  ///< a blurred foreground covers part of this pixel
+  FillSums front;                  ///< surfaces blurred in front of the focus
+  FillSums focus;                  ///< surfaces in focus
+  FillSums behind;                 ///< surfaces blurred behind it
+  bool holes = false;              ///< whether any pixel is open
+};
+
+/// Spreads and joins in strips of rows, on all cores.
+Joined spread_and_join(const Spread& spread, const DiscTable& table,
+                       const std::function<void(double)>& progress);
+
+/// Fills what is open with surfaces within about `reach` pixels, the nearer in the picture the
+/// more.
+Picture fill_open(Joined joined, int reach);
+
+}  // namespace jolly_iris::blur

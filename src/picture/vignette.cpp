@@ -1,0 +1,90 @@
+#include "vignette.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+
+namespace jolly_iris::blur {
+
+namespace {
+
+// Which two knots a place lies between, and how far behind the first.
+struct Between {
+  std::size_t knot;
+  float share;
+};
+Between between(double at, double whole, int knots) {
+  const double k = std::clamp(at / whole, 0.0, 1.0) * (knots - 1);
+  const int i = std::min(static_cast<int>(k), knots - 2);
+  return {static_cast<std::size_t>(i), static_cast<float>(k - i)};
+}
+
+}  // namespace
+
+Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, double nearest)
+    : size_(size), nearest_(std::max(nearest, 1e-9)) {
+  if (!maker.pupil().has_barrel()) return;
+  const LensSampler& lens = maker.pupil().lens();
+  knots_.resize(static_cast<std::size_t>(columns * rows * depths));
+  tbb::parallel_for(0, columns * rows * depths, [&](int i) {
+    const int x = i % columns;
+    const int y = i / columns % rows;
+    const int d = i / (columns * rows);
+    const DiscPlace place = map.place(static_cast<double>(x) / (columns - 1) * size.width,
+                                      static_cast<double>(y) / (rows - 1) * size.height, 0.0);
+    knots_[static_cast<std::size_t>(i)] = static_cast<float>(maker.pupil().light(
+        {place.right / lens.focal, place.up / lens.focal, nearest_ * d / (depths - 1)}));
+  });
+}
+
+float Vignette::at(double x, double y, double inverse_z) const {
+  if (knots_.empty()) return 1.0F;
+  const Between bx = between(x, size_.width, columns);
+  const Between by = between(y, size_.height, rows);
+  const Between bz = between(inverse_z, nearest_, depths);
+  float sum = 0.0F;
+  for (std::size_t k = 0; k < 8; ++k) {
+    const std::size_t i = k & 1U;
+    const std::size_t j = (k >> 1U) & 1U;
+    const std::size_t d = k >> 2U;
+    const float weight = (i == 1 ? bx.share : 1.0F - bx.share) *
+                         (j == 1 ? by.share : 1.0F - by.share) *
+                         (d == 1 ? bz.share : 1.0F - bz.share);
+    sum += weight * knots_[((bz.knot + d) * rows + by.knot + j) * columns + bx.knot + i];
+  }
+  return sum;
+}
+
+Colouring::Colouring(const VirtualCamera& camera, const GateMap& map, PixelSize size)
+    : size_(size) {
+  if (camera.colouring.empty()) return;
+  for (int y = 0; y < rows; ++y) {
+    for (int x = 0; x < columns; ++x) {
+      const DiscPlace place = map.place(static_cast<double>(x) / (columns - 1) * size.width,
+                                        static_cast<double>(y) / (rows - 1) * size.height, 0.0);
+      const auto c =
+          disc_colour(camera.colouring, Length::from_m(place.right), Length::from_m(place.up));
+      knots_.push_back(
+          {static_cast<float>(c[0]), static_cast<float>(c[1]), static_cast<float>(c[2])});
+    }
+  }
+}
+
+std::array<float, 3> Colouring::at(double x, double y, double coc_px) const {
+  const auto share = static_cast<float>(colour_share(coc_px));
+  if (share <= 0.0F) return {1.0F, 1.0F, 1.0F};
+  const Between bx = between(x, size_.width, columns);
+  const Between by = between(y, size_.height, rows);
+  std::array<float, 3> out{};
+  for (std::size_t c = 0; c < 3; ++c) {
+    const auto at = [&](std::size_t i, std::size_t j) {
+      return knots_[(by.knot + j) * columns + bx.knot + i][c];
+    };
+    const float v = (1.0F - by.share) * ((1.0F - bx.share) * at(0, 0) + bx.share * at(1, 0)) +
+                    by.share * ((1.0F - bx.share) * at(0, 1) + bx.share * at(1, 1));
+    out[c] = 1.0F + share * (v - 1.0F);
+  }
+  return out;
+}
+
+}  // namespace jolly_iris::blur
