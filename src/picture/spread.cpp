@@ -115,15 +115,15 @@ class Runs {
 class Strip {
  public:
   Strip(const Spread& in, const DiscTable& table, const Runs& runs,
-        const std::vector<std::vector<const Lamp*>>& lamps, int top, int bottom)
+        const std::vector<std::vector<const Lamp*>>& lamps, StripLayers& layers, int top,
+        int bottom)
       : in_(in),
         table_(table),
         runs_(runs),
         lamps_(lamps),
         top_(top),
         bottom_(bottom),
-        layers_(in.layers, in.channels(), runs.width() + 2 * runs.margin(), 2 * runs.margin(),
-                bottom - top) {}
+        layers_(layers) {}
 
   void gather() {
     for (int column = 0; column < runs_.columns(); ++column) {
@@ -139,11 +139,6 @@ class Strip {
       }
     }
     for (const Lamp* lamp : lamps_[to_size(top_ / strip_rows)]) spread_lamp(*lamp);
-  }
-
-  void join(Joined& out) {
-    Joiner joiner(in_, layers_, out);
-    for (int y = top_; y < bottom_; ++y) joiner.row(y, y - top_);
   }
 
  private:
@@ -268,7 +263,7 @@ class Strip {
   const std::vector<std::vector<const Lamp*>>& lamps_;
   int top_;
   int bottom_;
-  StripLayers layers_;
+  StripLayers& layers_;
   std::vector<float> weights_{};
 };
 
@@ -306,23 +301,36 @@ int layer_of(double coc_px) {
   return static_cast<int>(std::lround(std::copysign(octaves * layers_an_octave, coc_px)));
 }
 
-Joined spread_and_join(const Spread& spread, const DiscTable& table,
+Joined gather_and_join(const Spread& spread, int margin, const Gather& gather,
                        const std::function<void(double)>& progress) {
   Joined out(spread.size);
-  const Runs runs(spread, table);
   const int strips = (spread.size.height + strip_rows - 1) / strip_rows;
-  const auto lamps = lamps_by_strip(spread, strips);
   std::atomic<int> done{0};
   tbb::parallel_for(0, strips, [&](int i) {
     const int top = i * strip_rows;
-    Strip strip(spread, table, runs, lamps, top, std::min(spread.size.height, top + strip_rows));
-    strip.gather();
-    strip.join(out);
+    const int bottom = std::min(spread.size.height, top + strip_rows);
+    StripLayers layers(spread.layers, spread.channels(), spread.size.width + 2 * margin, margin,
+                       bottom - top);
+    gather(layers, top, bottom);
+    Joiner joiner(spread, layers, out);
+    for (int y = top; y < bottom; ++y) joiner.row(y, y - top);
     const int ready = done.fetch_add(1) + 1;
     if (progress) progress(static_cast<double>(ready) / strips);
   });
   out.holes = std::any_of(out.open.begin(), out.open.end(), [](float o) { return o > 1e-4F; });
   return out;
+}
+
+Joined spread_and_join(const Pass& pass, const std::function<void(double)>& progress) {
+  const Spread& spread = pass.spread;
+  const Runs runs(spread, pass.table);
+  const auto lamps = lamps_by_strip(spread, (spread.size.height + strip_rows - 1) / strip_rows);
+  return gather_and_join(
+      spread, 2 * runs.margin(),
+      [&](StripLayers& layers, int top, int bottom) {
+        Strip(spread, pass.table, runs, lamps, layers, top, bottom).gather();
+      },
+      progress);
 }
 
 }  // namespace jolly_iris::blur

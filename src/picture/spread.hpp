@@ -48,6 +48,13 @@ struct Spread {
   int channels() const;
 };
 
+/// One picture with its discs.
+struct Pass {
+  Spread spread{};
+  DiscTable table;
+  std::vector<Disc> own{};  ///< lamps' own discs
+};
+
 /// Sums for filling what was hidden, at half the size: colour × weight, alpha, weight.
 struct FillSums {
   int width = 0;
@@ -69,8 +76,16 @@ struct Joined {
   bool holes = false;              ///< whether any pixel is open
 };
 
+class StripLayers;
+
+/// Brings all light that falls into rows [top, bottom) to their layers.
+using Gather = std::function<void(StripLayers&, int top, int bottom)>;
+
 /// Spreads and joins in strips of rows, on all cores.
-Joined spread_and_join(const Spread& spread, const DiscTable& table,
+Joined spread_and_join(const Pass& pass, const std::function<void(double)>& progress);
+/// The same with another way of gathering: what comparisons measure against.
+/// @param margin px that rows have beyond the picture at both sides
+Joined gather_and_join(const Spread& spread, int margin, const Gather& gather,
                        const std::function<void(double)>& progress);
 
 /// Fills what is open with surfaces within about `reach` pixels, the nearer in the picture the

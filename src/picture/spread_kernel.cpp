@@ -66,6 +66,8 @@ Adder best_adder() {
   return add_plain;
 }
 
+Adder current_adder = best_adder();
+
 void add_tinted(const RunJob& job, int channels) {
   const Disc& disc = *job.disc;
   float* to = job.to;
@@ -90,10 +92,11 @@ void add_tinted(const RunJob& job, int channels) {
 
 }  // namespace
 
+void use_plain_kernel(bool plain) { current_adder = plain ? add_plain : best_adder(); }
+
 void add_run(const RunJob& job, int channels) {
-  static const Adder adder = best_adder();
   if (job.disc->tint.empty()) {
-    adder(job, channels);
+    current_adder(job, channels);
   } else {
     add_tinted(job, channels);
   }

@@ -27,4 +27,7 @@ struct RunJob {
 /// 0 … 2 of every `channels` are times the tint.
 void add_run(const RunJob& job, int channels);
 
+/// For comparisons: run what every processor has, even if this one has more.
+void use_plain_kernel(bool plain);
+
 }  // namespace jolly_iris::blur

@@ -1,0 +1,46 @@
+// From a picture and a lens to what is spread: every pixel's disc, layer and light.
+#pragma once
+
+#include <deque>
+#include <memory>
+#include <vector>
+
+#include "jolly_iris/camera.hpp"
+#include "jolly_iris/defocus.hpp"
+#include "spread.hpp"
+#include "vignette.hpp"
+
+namespace jolly_iris::blur {
+
+class Preparation {
+ public:
+  /// All three must outlive it. The frame is checked already.
+  Preparation(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings);
+
+  /// What one colour needs (any colour stands for all where the lens does not part them).
+  /// @throws PictureError for discs of many frames' size
+  std::unique_ptr<Pass> pass(std::size_t colour) const;
+
+  const GateMap& map() const { return map_; }
+  const DiscMaker& maker() const { return maker_; }
+
+ private:
+  std::vector<float> blur_of(std::size_t colour) const;
+  double inverse_z(std::size_t pixel) const;
+  void sort_into_layers(const std::vector<float>& coc, Spread& spread) const;
+  void bring_light(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
+  void give_discs(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
+
+  const Frame& frame_;
+  const VirtualCamera& camera_;
+  const DefocusSettings& settings_;
+  PixelSize size_;
+  GateMap map_;
+  Pupil pupil_;
+  DiscMaker maker_;
+  Colouring colouring_;
+  std::vector<float> lamp_share_;
+  float excess_from_;
+};
+
+}  // namespace jolly_iris::blur
