@@ -183,8 +183,8 @@ class Scatter {
     const int first = std::max(0, top - (y + mask.top));
     const int last = std::min(static_cast<int>(mask.rows.size()), bottom - (y + mask.top));
     if (first >= last) return;
-    StripLayer& layer = layers.at(pass_.spread.layer[at]);
-    const V4 colour = *reinterpret_cast<const V4*>(pass_.spread.surface.data() + 4 * at);
+    StripLayer& layer = layers.at(pass_.spread.layer_at(at));
+    const V4 colour = *reinterpret_cast<const V4*>(pass_.spread.surface_at(sy, sx));
     const double px = coc_of_step(step);
     if (way_ == Plain::shape_test) {
       const int cell = DiscTable::cell_px;

@@ -38,6 +38,8 @@ class Pupil {
   /// @param tolerance how far chords may stand off their arcs, in opening radii
   std::vector<Contour> contours(const PupilPlace& place, double tolerance = 1e-3) const;
 
+  /// Whether any rim cuts the opening as seen from there.
+  bool cuts(const PupilPlace& place) const;
   /// Share of the opening (by area) that sees past all rims: 0 … 1.
   double open(const PupilPlace& place) const;
   /// Its light against that in the picture's middle, ≥ 0: the optical vignetting.

@@ -154,6 +154,14 @@ std::vector<Contour> Pupil::contours(const PupilPlace& place, double tolerance) 
   return all;
 }
 
+bool Pupil::cuts(const PupilPlace& place) const {
+  return std::any_of(lens_.rims.begin(), lens_.rims.end(), [&](const LensSampler::Rim& rim) {
+    if (rim.ahead * place.inverse_z >= 1.0) return false;
+    const Circle seen = rim_seen(rim, place, lens_.radius);
+    return std::hypot(seen.centre.x, seen.centre.y) + opening_.corner_radius() > seen.radius;
+  });
+}
+
 double Pupil::open(const PupilPlace& place) const {
   if (lens_.rims.empty()) return 1.0;
   constexpr double tolerance = 1e-4;

@@ -83,9 +83,9 @@ class DiscMaker {
   std::vector<std::array<double, 3>> sums_{};
 };
 
-/// Number of the step a CoC (px) falls on, in steps too fine to see: 0.8 % of the diameter for
-/// large discs, 0.016 px for small ones. The same number, the same disc.
-int coc_step(double coc_px);
+/// Number of the step a CoC (px) falls on, in steps too fine to see: 1.2 % of the diameter for
+/// large discs, 0.024 px for small ones. The same number, the same disc.
+int coc_step(float coc_px);
 double coc_of_step(int step);
 
 }  // namespace jolly_iris::blur

@@ -22,7 +22,7 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
   const int rows = (size.height + cell_px - 1) / cell_px;
   const auto [low, high] = std::minmax_element(step.begin(), step.end());
   first_ = *low;
-  steps_ = *high - *low + 1;
+  steps_ = *high - first_ + 1;
   const double px = maker.pixel_high();
   const auto middle = [&](int column, int row, int s) {
     DiscPlace place = map.place(std::min((column + 0.5) * cell_px, static_cast<double>(size.width)),

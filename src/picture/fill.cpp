@@ -66,11 +66,18 @@ std::vector<FillSums> pyramid(FillSums finest, int reach) {
   return levels;
 }
 
-FillSums mixed(const FillSums& a, const FillSums& b, float of_b) {
-  FillSums out = a;
-  for (std::size_t i = 0; i < out.cells.size(); ++i) {
-    for (std::size_t c = 0; c < 5; ++c) out.cells[i][c] += of_b * b.cells[i][c];
-  }
+FillSums mixed(const std::array<const FillSums*, 3>& from, const std::array<float, 3>& weight) {
+  FillSums out{from[0]->width, from[0]->height, {}};
+  out.cells.resize(from[0]->cells.size());
+  tbb::parallel_for(0, out.height, [&](int y) {
+    const std::size_t row = to_size(y) * to_size(out.width);
+    for (std::size_t i = row; i < row + to_size(out.width); ++i) {
+      for (std::size_t c = 0; c < 5; ++c) {
+        out.cells[i][c] = weight[0] * from[0]->cells[i][c] + weight[1] * from[1]->cells[i][c] +
+                          weight[2] * from[2]->cells[i][c];
+      }
+    }
+  });
   return out;
 }
 
@@ -87,21 +94,22 @@ Cell around(const std::vector<FillSums>& levels, int x, int y) {
 
 }  // namespace
 
-Picture fill_open(Joined joined, int reach) {
-  if (!joined.holes) return std::move(joined.covered);
-  const std::vector<FillSums> from_focus =
-      pyramid(mixed(mixed(joined.focus, joined.behind, 1.0F), joined.front, last_resort), reach);
+Picture fill_open(std::unique_ptr<Joined> joined, int reach) {
+  Picture out = std::move(joined->covered);
+  if (!joined->holes) return out;
+  const std::vector<FillSums> from_focus = pyramid(
+      mixed({&joined->focus, &joined->behind, &joined->front}, {1.0F, 1.0F, last_resort}), reach);
   const std::vector<FillSums> from_behind = pyramid(
-      mixed(mixed(joined.behind, joined.focus, last_resort), joined.front, last_resort), reach);
-  Picture out = std::move(joined.covered);
+      mixed({&joined->behind, &joined->focus, &joined->front}, {1.0F, last_resort, last_resort}),
+      reach);
   tbb::parallel_for(0, out.height(), [&](int y) {
     for (int x = 0; x < out.width(); ++x) {
       const std::size_t i = to_size(y) * to_size(out.width()) + to_size(x);
-      if (joined.open[i] <= 1e-6F) continue;
-      const Cell sum = around(joined.beside_front[i] ? from_focus : from_behind, x, y);
+      if (joined->open[i] <= 1e-6F) continue;
+      const Cell sum = around(joined->beside_front[i] ? from_focus : from_behind, x, y);
       if (!(sum[4] > 0.0F)) continue;
       for (std::size_t c = 0; c < 4; ++c) {
-        out.pixels()[i][c] += joined.open[i] * sum[c] / sum[4];
+        out.pixels()[i][c] += joined->open[i] * sum[c] / sum[4];
       }
     }
   });

@@ -17,6 +17,10 @@ constexpr double layers_an_octave = 3.0;
 constexpr int focus_depth = 4;
 // Less coverage is a rounding of sums.
 constexpr float least_coverage = 1e-5F;
+// Openings are closed with their surroundings below the first, wholly left to filling from the
+// second on.
+constexpr float closed_below = 0.005F;
+constexpr float left_from = 0.02F;
 constexpr std::size_t kept_floats = 8;  // RGBA, weight, unused
 
 V4& vector_at(float* at) { return *reinterpret_cast<V4*>(at); }
@@ -30,6 +34,7 @@ Joiner::Joiner(const Spread& in, StripLayers& layers, Joined& out)
       out_(out),
       width_(static_cast<std::size_t>(in.size.width)),
       sum_(4 * width_),
+      lamps_(4 * width_),
       open_(width_),
       before_(width_) {
   for (auto& k : kept_) k.resize(kept_floats * width_);
@@ -37,6 +42,7 @@ Joiner::Joiner(const Spread& in, StripLayers& layers, Joined& out)
 
 void Joiner::row(int y, int row) {
   std::fill(sum_.begin(), sum_.end(), 0.0F);
+  std::fill(lamps_.begin(), lamps_.end(), 0.0F);
   std::fill(open_.begin(), open_.end(), 1.0F);
   for (auto& k : kept_) std::fill(k.begin(), k.end(), 0.0F);
   before_layer_ = -2;
@@ -58,17 +64,24 @@ void Joiner::row(int y, int row) {
     }
   }
   const std::size_t first = static_cast<std::size_t>(y) * width_;
+  float most = 0.0F;
   for (std::size_t x = 0; x < width_; ++x) {
-    Rgba& to = out_.covered.pixels()[first + x];
-    for (std::size_t c = 0; c < 4; ++c) to[c] = sum_[4 * x + c];
-    out_.open[first + x] = std::max(0.0F, open_[x]);
+    const float open = std::max(0.0F, open_[x]);
+    const float t = std::clamp((open - closed_below) / (left_from - closed_below), 0.0F, 1.0F);
+    const float left = open * t * t * (3.0F - 2.0F * t);
+    vector_at(out_.covered.pixels()[first + x].data()) =
+        (1.0F - left) / std::max(1.0F - open, 1e-3F) * vector_at(&sum_[4 * x]) +
+        vector_at(&lamps_[4 * x]);
+    out_.open[first + x] = left;
+    most = std::max(most, left);
   }
+  if (most > 0.0F) out_.holes = true;
   keep_for_filling(y);
 }
 
 void Joiner::add_lamps(const float* lamps, const std::vector<float>& open) {
   for (std::size_t x = 0; x < width_; ++x) {
-    vector_at(&sum_[4 * x]) += open[x] * vector_at(lamps + 4 * x);
+    vector_at(&lamps_[4 * x]) += open[x] * vector_at(lamps + 4 * x);
   }
 }
 

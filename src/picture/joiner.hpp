@@ -16,15 +16,46 @@ struct StripLayer {
   std::vector<float> lamps{};    ///< red, green, blue, unused; no margins
 };
 
+/// Memory that one strip leaves to the next.
+class PlanePool {
+ public:
+  std::vector<float> take(std::size_t floats) {
+    std::vector<float> plane;
+    if (!free_.empty()) {
+      plane = std::move(free_.back());
+      free_.pop_back();
+    }
+    plane.assign(floats, 0.0F);
+    return plane;
+  }
+  void give_back(std::vector<float> plane) {
+    if (plane.capacity() > 0) free_.push_back(std::move(plane));
+  }
+
+ private:
+  std::vector<std::vector<float>> free_{};
+};
+
 class StripLayers {
  public:
   /// @param width of a row with margins; @param margin px to the left of the picture
-  StripLayers(int layers, int channels, int width, int margin, int rows)
+  StripLayers(int layers, int channels, int width, int margin, int rows, PlanePool& pool)
       : channels_(channels),
         width_(width),
         margin_(margin),
         rows_(rows),
+        pool_(pool),
         layers_(static_cast<std::size_t>(layers)) {}
+  ~StripLayers() {
+    for (auto& layer : layers_) {
+      if (!layer) continue;
+      pool_.give_back(std::move(layer->changes));
+      pool_.give_back(std::move(layer->direct));
+      pool_.give_back(std::move(layer->lamps));
+    }
+  }
+  StripLayers(const StripLayers&) = delete;
+  StripLayers& operator=(const StripLayers&) = delete;
 
   StripLayer& at(int layer) {
     auto& slot = layers_[static_cast<std::size_t>(layer)];
@@ -39,7 +70,7 @@ class StripLayers {
   /// A row's first pixel.
   float* lamps(StripLayer& layer, int row) const {
     const auto picture = static_cast<std::size_t>(width_ - 2 * margin_) * 4;
-    if (layer.lamps.empty()) layer.lamps.assign(picture * static_cast<std::size_t>(rows_), 0.0F);
+    if (layer.lamps.empty()) layer.lamps = pool_.take(picture * static_cast<std::size_t>(rows_));
     return layer.lamps.data() + static_cast<std::size_t>(row) * picture;
   }
   std::ptrdiff_t stride() const { return std::ptrdiff_t{width_} * channels_; }
@@ -49,7 +80,7 @@ class StripLayers {
  private:
   float* start(std::vector<float>& plane, int row) const {
     if (plane.empty()) {
-      plane.assign(static_cast<std::size_t>(stride()) * static_cast<std::size_t>(rows_), 0.0F);
+      plane = pool_.take(static_cast<std::size_t>(stride()) * static_cast<std::size_t>(rows_));
     }
     return plane.data() + stride() * row;
   }
@@ -58,6 +89,7 @@ class StripLayers {
   int width_;
   int margin_;
   int rows_;
+  PlanePool& pool_;
   std::vector<std::unique_ptr<StripLayer>> layers_;
 };
 
@@ -65,6 +97,7 @@ class StripLayers {
 ///
 ///   - What a layer covers, nothing behind it can cover again.
 ///   - Lamps' light is added, behind what is clearly nearer.
+///   - Slight openings between layers (below 1/50) are closed with what covers the rest.
 ///   - Every layer's surfaces are kept for filling, the farther ones weighing more: of two that
 ///   fit,
 ///     the farther one is likelier to be what was hidden.
@@ -85,7 +118,8 @@ class Joiner {
   StripLayers& layers_;
   Joined& out_;
   std::size_t width_;
-  std::vector<float> sum_;                  // RGBA a pixel
+  std::vector<float> sum_;                  // surfaces, RGBA a pixel
+  std::vector<float> lamps_;                // the light of lamps likewise
   std::vector<float> open_;                 // not covered yet
   std::vector<float> before_;               // the same before the layer in front of this one
   int before_layer_ = -2;                   // which layer `before_` is before

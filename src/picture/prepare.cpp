@@ -1,11 +1,14 @@
 #include "prepare.hpp"
 
 #include <fmt/format.h>
+#include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_reduce.h>
 
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <limits>
 
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/sharpness.hpp"
@@ -18,18 +21,15 @@ namespace {
 std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 // A disc of many frames' size says that the depth is in another unit, not that the blur is large.
-void require_sane(const std::vector<float>& coc_px, const Frame& frame) {
-  constexpr float frames = 2.0F;
-  const auto most = frames * static_cast<float>(std::max(frame.colour.width(), 32));
+constexpr float sane_frames = 2.0F;
+
+[[noreturn]] void refuse_size(float coc_px, std::size_t i, const Frame& frame) {
   const auto width = static_cast<std::size_t>(frame.colour.width());
-  for (std::size_t i = 0; i < coc_px.size(); ++i) {
-    if (std::abs(coc_px[i]) <= most) continue;
-    throw PictureError(fmt::format(
-        "at pixel {}, {} the depth is {:.4g} m, which would be blurred over {:.0f} px, more than "
-        "{:g} times the picture's width; is the depth in metres?",
-        i % width, i / width, frame.has_depth() ? frame.depth[i] : 0.0F, std::abs(coc_px[i]),
-        frames));
-  }
+  throw PictureError(fmt::format(
+      "at pixel {}, {} the depth is {:.4g} m, which would be blurred over {:.0f} px, more than "
+      "{:g} times the picture's width; is the depth in metres?",
+      i % width, i / width, frame.has_depth() ? frame.depth[i] : 0.0F, std::abs(coc_px),
+      sane_frames));
 }
 
 // More lamps than this share the table's discs.
@@ -68,114 +68,140 @@ Preparation::Preparation(const Frame& frame, const VirtualCamera& camera,
       lamp_share_(lamp_share(frame.colour)),
       excess_from_(difference_range * usual_light(frame.colour)) {}
 
-double Preparation::inverse_z(std::size_t i) const {
-  return 1.0 /
-         (settings_.distance ? settings_.distance->m() : static_cast<double>(frame_.depth[i]));
-}
-
-// Signed diameters on the picture (px of its height), focus shifts included.
-std::vector<float> Preparation::blur_of(std::size_t colour) const {
+// 1/m of what is blurred so much.
+double Preparation::inverse_z(double coc_px) const {
   const LensSampler& lens = pupil_.lens();
   const double strength = 2.0 * lens.radius * lens.focal / map_.pixel_high;
-  const bool plain = !camera_.cheat.bends();
-  std::vector<float> coc(frame_.colour.pixels().size());
-  tbb::parallel_for(0, size_.height, [&](int y) {
-    for (int x = 0; x < size_.width; ++x) {
-      const std::size_t i = to_size(y) * to_size(size_.width) + to_size(x);
-      const double z =
-          settings_.distance ? settings_.distance->m() : static_cast<double>(frame_.depth[i]);
-      const DiscPlace place = map_.place(x + 0.5, y + 0.5, 0.0);
-      const double power = lens.power_at(place.right, place.up, colour);
-      double c = strength * (power - 1.0 / z);
-      if (!plain) {
-        c = circle_of_confusion(camera_, Length::from_m(z)).m() / map_.pixel_high +
-            strength * (power - lens.inverse_focus);
-      }
-      coc[i] = static_cast<float>(c);
+  return std::max(0.0, lens.inverse_focus - coc_px / strength);
+}
+
+// One row's signed diameters on the picture (px of its height), focus shifts included.
+void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
+  const LensSampler& lens = pupil_.lens();
+  const double strength = 2.0 * lens.radius * lens.focal / map_.pixel_high;
+  const std::size_t row = to_size(y) * to_size(size_.width);
+  const bool flat = lens.curvature == 0.0;
+  const bool plain = !camera_.cheat.bends() && !settings_.distance;
+  for (int x = 0; x < size_.width; ++x) {
+    const DiscPlace place = flat ? DiscPlace{} : map_.place(x + 0.5, y + 0.5, 0.0);
+    const double power = lens.power_at(place.right, place.up, colour);
+    const std::size_t i = row + to_size(x);
+    double c = 0.0;
+    if (plain) {
+      c = strength * (power - 1.0 / static_cast<double>(frame_.depth[i]));
+    } else {
+      const Length z = settings_.distance ? *settings_.distance
+                                          : Length::from_m(static_cast<double>(frame_.depth[i]));
+      c = circle_of_confusion(camera_, z).m() / map_.pixel_high +
+          strength * (power - lens.inverse_focus);
     }
-  });
-  return coc;
+    coc[x] = static_cast<float>(c);
+  }
 }
 
 std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
-  const std::vector<float> coc = blur_of(colour);
-  require_sane(coc, frame_);
+  std::vector<float> coc(frame_.colour.pixels().size());
   Spread spread;
   spread.size = size_;
   spread.edge = settings_.edge;
-  spread.with_alpha = std::any_of(frame_.colour.pixels().begin(), frame_.colour.pixels().end(),
-                                  [](const Rgba& p) { return p[3] != 1.0F; });
-  sort_into_layers(coc, spread);
+  sort_into_layers(colour, coc, spread);
   DiscTable table(maker_, map_, size_, spread.step, colour);
   auto pass = std::make_unique<Pass>(Pass{std::move(spread), std::move(table), {}});
   bring_light(coc, colour, *pass);
   return pass;
 }
 
-void Preparation::sort_into_layers(const std::vector<float>& coc, Spread& spread) const {
+void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
+                                   Spread& spread) const {
   spread.step.resize(coc.size());
-  spread.layer.resize(coc.size());
-  tbb::parallel_for(0, size_.height, [&](int y) {
-    const std::size_t row = to_size(y) * to_size(size_.width);
-    for (std::size_t i = row; i < row + to_size(size_.width); ++i) {
-      const auto c = static_cast<double>(coc[i]);
-      spread.step[i] = static_cast<std::int16_t>(coc_step(c));
-      spread.layer[i] = static_cast<std::int8_t>(layer_of(c));
-    }
-  });
-  const auto [front, back] = std::minmax_element(spread.layer.begin(), spread.layer.end());
-  const int nearest = *front;
-  spread.layers = *back - nearest + 1;
+  const float most = sane_frames * static_cast<float>(std::max(size_.width, 32));
+  struct Seen {
+    int low = 1 << 15;
+    int high = -(1 << 15);
+    std::size_t insane = std::numeric_limits<std::size_t>::max();
+    bool alpha = false;
+  };
+  const Seen seen = tbb::parallel_reduce(
+      tbb::blocked_range<int>(0, size_.height), Seen{},
+      [&](const tbb::blocked_range<int>& rows, Seen s) {
+        for (int y = rows.begin(); y < rows.end(); ++y) {
+          const std::size_t row = to_size(y) * to_size(size_.width);
+          blur_row(y, colour, coc.data() + row);
+          for (std::size_t i = row; i < row + to_size(size_.width); ++i) {
+            if (!(std::abs(coc[i]) <= most)) {
+              s.insane = std::min(s.insane, i);
+              continue;
+            }
+            const int step = coc_step(coc[i]);
+            spread.step[i] = static_cast<std::int16_t>(step);
+            s.low = std::min(s.low, step);
+            s.high = std::max(s.high, step);
+            s.alpha = s.alpha || frame_.colour.pixels()[i][3] != 1.0F;
+          }
+        }
+        return s;
+      },
+      [](const Seen& a, const Seen& b) {
+        return Seen{std::min(a.low, b.low), std::max(a.high, b.high), std::min(a.insane, b.insane),
+                    a.alpha || b.alpha};
+      });
+  if (seen.insane < coc.size()) refuse_size(coc[seen.insane], seen.insane, frame_);
+  spread.with_alpha = seen.alpha;
+  spread.first_step = seen.low;
+  const int nearest = layer_of(coc_of_step(seen.low));
+  for (int step = seen.low; step <= seen.high; ++step) {
+    spread.layer_of_step.push_back(static_cast<std::int8_t>(layer_of(coc_of_step(step)) - nearest));
+  }
+  spread.layers = spread.layer_of_step.back() + 1;
   spread.focus_layer = layer_of(0.0) - nearest;
-  for (std::int8_t& l : spread.layer) l = static_cast<std::int8_t>(l - nearest);
 }
 
 // Every pixel's light as surface, lamp or excess, with what its place in the frame does to it.
 void Preparation::bring_light(const std::vector<float>& coc, std::size_t colour, Pass& pass) const {
   Spread& spread = pass.spread;
-  double nearest = 0.0;
-  for (std::size_t i = 0; i < coc.size(); ++i) nearest = std::max(nearest, inverse_z(i));
-  const Vignette vignette(maker_, map_, size_, settings_.vignetting ? nearest : 0.0);
+  const double nearest = inverse_z(coc_of_step(spread.first_step));
+  const Vignette vignette(maker_, map_, size_, nearest);
+  const bool darkens = settings_.vignetting && !vignette.none();
   const auto channels = to_size(spread.channels());
-  spread.surface.assign(coc.size() * channels, 0.0F);
+  spread.make_surface(pass.table.reach());
   spread.excess.resize(to_size(size_.height));
   std::vector<std::vector<Lamp>> lamps(to_size(size_.height));
   std::atomic<bool> any_excess{false};
   tbb::parallel_for(0, size_.height, [&](int y) {
-    for (int x = 0; x < size_.width; ++x) {
-      const std::size_t i = to_size(y) * to_size(size_.width) + to_size(x);
+    const Vignette::Row gains = vignette.row(y + 0.5);
+    const std::size_t row = to_size(y) * to_size(size_.width);
+    float* to = spread.surface_at(y, 0);
+    for (int x = 0; x < size_.width; ++x, to += channels) {
+      const std::size_t i = row + to_size(x);
       const Rgba& from = frame_.colour.pixels()[i];
       std::array<float, 3> light{from[0], from[1], from[2]};
-      float gain = 1.0F;
-      if (settings_.vignetting && !vignette.none()) {
-        gain = vignette.at(x + 0.5, y + 0.5, inverse_z(i));
-      }
+      const float gain =
+          darkens ? vignette.at(gains, x + 0.5, inverse_z(static_cast<double>(coc[i]))) : 1.0F;
       if (!colouring_.none()) {
         const auto tint = colouring_.at(x + 0.5, y + 0.5, static_cast<double>(coc[i]));
         for (std::size_t c = 0; c < 3; ++c) light[c] *= tint[c];
       }
       const float share = lamp_share_[i];
-      float* to = spread.surface.data() + i * channels;
-      std::array<float, 3> beyond{};
-      bool exceeds = false;
-      for (std::size_t c = 0; c < 3; ++c) {
-        const float kept = light[c] * (1.0F - share) * gain;
-        to[c] = std::min(kept, excess_from_);
-        beyond[c] = kept - to[c];
-        exceeds = exceeds || beyond[c] > 0.0F;
-        light[c] *= share * gain;
-      }
-      to[3] = 1.0F;
-      if (channels > 4) to[4] = from[3];
-      if (exceeds) {
-        spread.excess[to_size(y)].push_back({x, beyond});
+      const float kept = (1.0F - share) * gain;
+      const float largest = std::max({light[0], light[1], light[2]}) * kept;
+      for (std::size_t c = 0; c < 3; ++c) to[c] = std::min(light[c] * kept, excess_from_);
+      if (largest > excess_from_) {
+        spread.excess[to_size(y)].push_back(
+            {x, {light[0] * kept - to[0], light[1] * kept - to[1], light[2] * kept - to[2]}});
         any_excess = true;
       }
-      if (share > 0.0F) lamps[to_size(y)].push_back({x, y, spread.layer[i], nullptr, light});
+      to[3] = 1.0F;
+      if (channels > 4) {
+        to[4] = from[3];
+        to[5] = to[6] = to[7] = 0.0F;
+      }
+      if (share <= 0.0F) continue;
+      for (float& c : light) c *= share * gain;
+      lamps[to_size(y)].push_back({x, y, spread.layer_at(i), nullptr, light});
     }
   });
   if (!any_excess) spread.excess.clear();
-  for (auto& row : lamps) spread.lamps.insert(spread.lamps.end(), row.begin(), row.end());
+  for (auto& one : lamps) spread.lamps.insert(spread.lamps.end(), one.begin(), one.end());
   give_discs(coc, colour, pass);
 }
 

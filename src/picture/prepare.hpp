@@ -25,9 +25,9 @@ class Preparation {
   const DiscMaker& maker() const { return maker_; }
 
  private:
-  std::vector<float> blur_of(std::size_t colour) const;
-  double inverse_z(std::size_t pixel) const;
-  void sort_into_layers(const std::vector<float>& coc, Spread& spread) const;
+  void blur_row(int y, std::size_t colour, float* coc) const;
+  double inverse_z(double coc_px) const;
+  void sort_into_layers(std::size_t colour, std::vector<float>& coc, Spread& spread) const;
   void bring_light(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
   void give_discs(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
 

@@ -1,5 +1,6 @@
 #include "spread.hpp"
 
+#include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
@@ -31,13 +32,11 @@ struct Run {
 // The picture with a margin at its sides, as runs.
 class Runs {
  public:
-  Runs(const Spread& in, const DiscTable& table)
+  Runs(Spread& in, const DiscTable& table)
       : in_(in),
         margin_(table.reach()),
         width_(in.size.width + 2 * margin_),
         columns_((width_ + DiscTable::cell_px - 1) / DiscTable::cell_px),
-        channels_(to_size(in.channels())),
-        source_(to_size(width_) * to_size(in.size.height) * channels_),
         runs_(to_size(in.size.height)),
         first_(to_size(in.size.height) * to_size(columns_ + 1)) {
     tbb::parallel_for(0, in.size.height, [&](int y) { make_row(table, y); });
@@ -46,9 +45,7 @@ class Runs {
   int margin() const { return margin_; }
   int width() const { return width_; }
   int columns() const { return columns_; }
-  const float* source(int y, int x) const {
-    return source_.data() + (to_size(y) * to_size(width_) + to_size(x)) * channels_;
-  }
+  const float* source(int y, int x) const { return in_.surface_at(y, x - margin_); }
   const Run* begin(int y, int column) const { return runs_[to_size(y)].data() + first(y, column); }
   const Run* end(int y, int column) const {
     return runs_[to_size(y)].data() + first(y, column + 1);
@@ -78,35 +75,41 @@ class Runs {
 
   void make_row(const DiscTable& table, int y) {
     std::vector<Run>& runs = runs_[to_size(y)];
-    const std::size_t row = to_size(y) * to_size(in_.size.width);
-    float* to = source_.data() + to_size(y) * to_size(width_) * channels_;
     int* first = first_.data() + to_size(y) * to_size(columns_ + 1);
+    const std::int16_t* step = in_.step.data() + to_size(y) * to_size(in_.size.width);
+    const auto channels = to_size(in_.channels());
+    int last_step = 1 << 16;
+    int last_cell = -1;
     for (int x = 0; x < width_; ++x) {
-      if (x % DiscTable::cell_px == 0)
-        first[x / DiscTable::cell_px] = static_cast<int>(runs.size());
-      const auto from = place(x - margin_, in_.size.width, in_.edge);
-      if (!from) continue;
-      const std::size_t at = row + to_size(*from);
-      std::copy_n(in_.surface.data() + at * channels_, channels_, to + to_size(x) * channels_);
-      const int disc = table.index(*from, y, in_.step[at]);
-      const bool goes_on = !runs.empty() && x % DiscTable::cell_px != 0 &&
-                           runs.back().x + runs.back().count == x && runs.back().disc == disc &&
-                           runs.back().layer == in_.layer[at];
-      if (goes_on) {
-        ++runs.back().count;
-      } else {
-        runs.push_back({x, 1, disc, in_.layer[at]});
+      const bool begins = x % DiscTable::cell_px == 0;
+      if (begins) first[x / DiscTable::cell_px] = static_cast<int>(runs.size());
+      int from = x - margin_;
+      if (from < 0 || from >= in_.size.width) {
+        const auto found = place(from, in_.size.width, in_.edge);
+        if (!found) {
+          last_step = 1 << 16;
+          continue;
+        }
+        std::copy_n(in_.surface_at(y, *found), channels, in_.surface_at(y, from));
+        from = *found;
       }
+      const int cell = from / DiscTable::cell_px;
+      if (!begins && step[from] == last_step && cell == last_cell) {
+        ++runs.back().count;
+        continue;
+      }
+      last_step = step[from];
+      last_cell = cell;
+      runs.push_back({x, 1, table.index(from, y, last_step),
+                      in_.layer_at(to_size(y) * to_size(in_.size.width) + to_size(from))});
     }
     first[columns_] = static_cast<int>(runs.size());
   }
 
-  const Spread& in_;
+  Spread& in_;
   int margin_;
   int width_;
   int columns_;
-  std::size_t channels_;
-  std::vector<float> source_;
   std::vector<std::vector<Run>> runs_;
   std::vector<int> first_;  // run of each column of cells, by row
 };
@@ -200,7 +203,7 @@ class Strip {
     const std::size_t at = to_size(from) * to_size(in_.size.width) + to_size(e.x);
     const Disc& disc = table_.discs()[to_size(table_.index(e.x, from, in_.step[at]))];
     const Rows rows = rows_of(disc, y);
-    StripLayer& layer = layers_.at(in_.layer[at]);
+    StripLayer& layer = layers_.at(in_.layer_at(at));
     for (int row = rows.first; row < rows.last; ++row) {
       float* to = layers_.direct(layer, rows.to + row - rows.first);
       add_light(disc, row, e.light, to + std::ptrdiff_t{in_.channels()} * (x + 2 * runs_.margin()));
@@ -286,6 +289,12 @@ FillSums half_size(PixelSize size) {
 
 }  // namespace
 
+void Spread::make_surface(int side_margin) {
+  margin = side_margin;
+  surface = std::make_unique_for_overwrite<float[]>(
+      to_size(size.height) * to_size(size.width + 2 * margin) * to_size(channels()));
+}
+
 int Spread::channels() const { return with_alpha ? alpha_channels : plain_channels; }
 
 Joined::Joined(PixelSize size)
@@ -301,28 +310,29 @@ int layer_of(double coc_px) {
   return static_cast<int>(std::lround(std::copysign(octaves * layers_an_octave, coc_px)));
 }
 
-Joined gather_and_join(const Spread& spread, int margin, const Gather& gather,
-                       const std::function<void(double)>& progress) {
-  Joined out(spread.size);
+std::unique_ptr<Joined> gather_and_join(const Spread& spread, int margin, const Gather& gather,
+                                        const std::function<void(double)>& progress) {
+  auto joined = std::make_unique<Joined>(spread.size);
+  Joined& out = *joined;
   const int strips = (spread.size.height + strip_rows - 1) / strip_rows;
   std::atomic<int> done{0};
+  tbb::enumerable_thread_specific<PlanePool> pools;
   tbb::parallel_for(0, strips, [&](int i) {
     const int top = i * strip_rows;
     const int bottom = std::min(spread.size.height, top + strip_rows);
     StripLayers layers(spread.layers, spread.channels(), spread.size.width + 2 * margin, margin,
-                       bottom - top);
+                       bottom - top, pools.local());
     gather(layers, top, bottom);
     Joiner joiner(spread, layers, out);
     for (int y = top; y < bottom; ++y) joiner.row(y, y - top);
     const int ready = done.fetch_add(1) + 1;
     if (progress) progress(static_cast<double>(ready) / strips);
   });
-  out.holes = std::any_of(out.open.begin(), out.open.end(), [](float o) { return o > 1e-4F; });
-  return out;
+  return joined;
 }
 
-Joined spread_and_join(const Pass& pass, const std::function<void(double)>& progress) {
-  const Spread& spread = pass.spread;
+std::unique_ptr<Joined> spread_and_join(Pass& pass, const std::function<void(double)>& progress) {
+  Spread& spread = pass.spread;
   const Runs runs(spread, pass.table);
   const auto lamps = lamps_by_strip(spread, (spread.size.height + strip_rows - 1) / strip_rows);
   return gather_and_join(

@@ -2,8 +2,10 @@
 // front to back.
 #pragma once
 
+#include <atomic>
 #include <cstdint>
 #include <functional>
+#include <memory>
 #include <vector>
 
 #include "disc_table.hpp"
@@ -36,16 +38,33 @@ struct Spread {
   PixelSize size{};
   bool with_alpha = false;
   FrameEdge edge = FrameEdge::repeat;
-  /// Surfaces, vignetted: red, green, blue, coverage (and alpha), by pixel.
-  std::vector<float> surface{};
-  std::vector<std::int16_t> step{};
-  std::vector<std::int8_t> layer{};           ///< 0 is the front
+  std::vector<std::int16_t> step{};           ///< of each pixel's CoC
+  int first_step = 0;                         ///< the least
+  std::vector<std::int8_t> layer_of_step{};   ///< from first_step on; layer 0 is the front
   std::vector<Lamp> lamps{};                  ///< in any order
   std::vector<std::vector<Excess>> excess{};  ///< by row; empty if there is none
   int layers = 1;
   int focus_layer = 0;  ///< the layer of no blur at all (may lie outside 0 … layers − 1)
 
   int channels() const;
+  int layer_at(std::size_t pixel) const {
+    return layer_of_step[static_cast<std::size_t>(step[pixel] - first_step)];
+  }
+
+  /// Room for surfaces (red, green, blue, coverage; with alpha, that and three unused), vignetted,
+  /// in rows that have a margin at both sides. Not filled.
+  void make_surface(int side_margin);
+  float* surface_at(int y, int x) { return surface.get() + surface_index(y, x); }
+  const float* surface_at(int y, int x) const { return surface.get() + surface_index(y, x); }
+  int margin = 0;
+
+ private:
+  std::size_t surface_index(int y, int x) const {
+    return (static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width + 2 * margin) +
+            static_cast<std::size_t>(x + margin)) *
+           static_cast<std::size_t>(channels());
+  }
+  std::unique_ptr<float[]> surface{};
 };
 
 /// One picture with its discs.
@@ -73,7 +92,7 @@ struct Joined {
   FillSums front;                  ///< surfaces blurred in front of the focus
   FillSums focus;                  ///< surfaces in focus
   FillSums behind;                 ///< surfaces blurred behind it
-  bool holes = false;              ///< whether any pixel is open
+  std::atomic<bool> holes{false};  ///< whether any pixel is open
 };
 
 class StripLayers;
@@ -82,14 +101,14 @@ class StripLayers;
 using Gather = std::function<void(StripLayers&, int top, int bottom)>;
 
 /// Spreads and joins in strips of rows, on all cores.
-Joined spread_and_join(const Pass& pass, const std::function<void(double)>& progress);
+std::unique_ptr<Joined> spread_and_join(Pass& pass, const std::function<void(double)>& progress);
 /// The same with another way of gathering: what comparisons measure against.
 /// @param margin px that rows have beyond the picture at both sides
-Joined gather_and_join(const Spread& spread, int margin, const Gather& gather,
-                       const std::function<void(double)>& progress);
+std::unique_ptr<Joined> gather_and_join(const Spread& spread, int margin, const Gather& gather,
+                                        const std::function<void(double)>& progress);
 
 /// Fills what is open with surfaces within about `reach` pixels, the nearer in the picture the
 /// more.
-Picture fill_open(Joined joined, int reach);
+Picture fill_open(std::unique_ptr<Joined> joined, int reach);
 
 }  // namespace jolly_iris::blur

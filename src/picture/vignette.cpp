@@ -37,22 +37,27 @@ Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, d
   });
 }
 
-float Vignette::at(double x, double y, double inverse_z) const {
-  if (knots_.empty()) return 1.0F;
-  const Between bx = between(x, size_.width, columns);
+Vignette::Row Vignette::row(double y) const {
+  Row out{};
+  if (knots_.empty()) return out;
   const Between by = between(y, size_.height, rows);
-  const Between bz = between(inverse_z, nearest_, depths);
-  float sum = 0.0F;
-  for (std::size_t k = 0; k < 8; ++k) {
-    const std::size_t i = k & 1U;
-    const std::size_t j = (k >> 1U) & 1U;
-    const std::size_t d = k >> 2U;
-    const float weight = (i == 1 ? bx.share : 1.0F - bx.share) *
-                         (j == 1 ? by.share : 1.0F - by.share) *
-                         (d == 1 ? bz.share : 1.0F - bz.share);
-    sum += weight * knots_[((bz.knot + d) * rows + by.knot + j) * columns + bx.knot + i];
+  for (std::size_t d = 0; d < depths; ++d) {
+    for (std::size_t i = 0; i < columns; ++i) {
+      const std::size_t k = (d * rows + by.knot) * columns + i;
+      out[i][d] = (1.0F - by.share) * knots_[k] + by.share * knots_[k + columns];
+    }
   }
-  return sum;
+  return out;
+}
+
+float Vignette::at(const Row& row, double x, double inverse_z) const {
+  const Between bx = between(x, size_.width, columns);
+  const Between bz = between(inverse_z, nearest_, depths);
+  const auto& a = row[bx.knot];
+  const auto& b = row[bx.knot + 1];
+  const float near = (1.0F - bx.share) * a[bz.knot] + bx.share * b[bz.knot];
+  const float far = (1.0F - bx.share) * a[bz.knot + 1] + bx.share * b[bz.knot + 1];
+  return (1.0F - bz.share) * near + bz.share * far;
 }
 
 Colouring::Colouring(const VirtualCamera& camera, const GateMap& map, PixelSize size)

@@ -16,12 +16,16 @@ class Vignette {
   Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, double nearest);
   /// Whether it is 1 everywhere.
   bool none() const { return knots_.empty(); }
-  float at(double x, double y, double inverse_z) const;
 
- private:
   static constexpr int columns = 33;
   static constexpr int rows = 25;
   static constexpr int depths = 3;
+  /// One line of the picture, at every column of knots and every depth.
+  using Row = std::array<std::array<float, depths>, columns>;
+  Row row(double y) const;
+  float at(const Row& row, double x, double inverse_z) const;
+
+ private:
   PixelSize size_;
   double nearest_;
   std::vector<float> knots_{};
