@@ -37,6 +37,11 @@ class Pupil {
   /// follows the rim. Empty where nothing is seen.
   /// @param tolerance how far chords may stand off their arcs, in opening radii
   std::vector<Contour> contours(const PupilPlace& place, double tolerance = 1e-3) const;
+  /// The same in two steps, for those who look from many places: all of the opening, …
+  std::vector<Contour> whole(double tolerance = 1e-3) const;
+  /// … and what is left of it.
+  std::vector<Contour> cut(std::vector<Contour> contours, const PupilPlace& place,
+                           double tolerance) const;
 
   /// Whether any rim cuts the opening as seen from there.
   bool cuts(const PupilPlace& place) const;

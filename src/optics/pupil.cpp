@@ -25,65 +25,98 @@ struct Circle {
 // outlines of any shape.
 class CircleClip {
  public:
-  CircleClip(const Circle& circle, double tolerance) : circle_(circle) {
-    step_ = 2.0 * std::acos(1.0 - std::clamp(tolerance / circle.radius, 1e-9, 0.3));
-  }
+  CircleClip(const Circle& circle, double tolerance)
+      : circle_(circle),
+        step_(2.0 * std::acos(1.0 - std::clamp(tolerance / circle.radius, 1e-9, 0.3))) {}
 
-  Contour operator()(const Contour& contour) const {
-    Contour out;
-    for (std::size_t i = 0; i < contour.size(); ++i) {
-      side(contour[i], contour[(i + 1) % contour.size()], out);
+  Contour operator()(const Contour& contour) {
+    out_.clear();
+    const std::size_t n = contour.size();
+    out_.reserve(2 * n);
+    std::size_t first = 0;
+    while (first < n && outside(contour[first])) ++first;
+    if (first == n) first = 0;
+    outside_ = outside(contour[first]);
+    if (outside_) leave(contour[first]);
+    for (std::size_t k = 0; k < n; ++k) {
+      side(contour[(first + k) % n], contour[(first + k + 1) % n]);
     }
-    return out;
+    if (outside_) enter(contour[first]);
+    return std::move(out_);
   }
 
  private:
+  Point2 from_centre(Point2 p) const { return {p.x - circle_.centre.x, p.y - circle_.centre.y}; }
+  bool outside(Point2 p) const {
+    const Point2 f = from_centre(p);
+    return f.x * f.x + f.y * f.y > circle_.radius * circle_.radius;
+  }
   double angle(Point2 p) const {
-    return std::atan2(p.y - circle_.centre.y, p.x - circle_.centre.x);
+    const Point2 f = from_centre(p);
+    return std::atan2(f.y, f.x);
   }
 
-  // From a to b, without b.
-  void side(Point2 a, Point2 b, Contour& out) const {
+  void side(Point2 a, Point2 b) {
     const Point2 d{b.x - a.x, b.y - a.y};
-    const Point2 f{a.x - circle_.centre.x, a.y - circle_.centre.y};
+    const Point2 f = from_centre(a);
     const double dd = d.x * d.x + d.y * d.y;
     const double fd = f.x * d.x + f.y * d.y;
     const double c = f.x * f.x + f.y * f.y - circle_.radius * circle_.radius;
     const double root = fd * fd - dd * c;
-    if (root <= 0.0 || dd == 0.0) {
-      if (c <= 0.0) {
-        out.push_back(a);
-      } else {
-        arc(a, b, out);
-      }
-      return;
-    }
+    if (!outside_) out_.push_back(a);
+    if (root <= 0.0 || dd == 0.0) return turn(a, b);
     const double in = (-fd - std::sqrt(root)) / dd;
-    const double leave = (-fd + std::sqrt(root)) / dd;
-    if (in >= 1.0 || leave <= 0.0) {
-      arc(a, b, out);
-      return;
-    }
+    const double out = (-fd + std::sqrt(root)) / dd;
     const auto at = [&](double t) { return Point2{a.x + t * d.x, a.y + t * d.y}; };
-    if (in > 0.0) arc(a, at(in), out);
-    out.push_back(at(std::max(in, 0.0)));
-    if (leave < 1.0) arc(at(leave), b, out);
+    if (outside_) {
+      if (!(in > 0.0 && in < 1.0)) return turn(a, b);
+      turn(a, at(in));
+      enter(at(in));
+      out_.push_back(at(in));
+      if (out >= 1.0) return;
+      leave(at(out));
+      turn(at(out), b);
+    } else if (out < 1.0) {
+      leave(at(std::max(out, 0.0)));
+      turn(at(std::max(out, 0.0)), b);
+    }
   }
 
-  void arc(Point2 a, Point2 b, Contour& out) const {
-    const double from = angle(a);
-    double turn = angle(b) - from;
-    turn -= 2.0 * pi * std::round(turn / (2.0 * pi));
-    const int n = std::max(1, static_cast<int>(std::ceil(std::abs(turn) / step_)));
+  // The way outside, from where it leaves to where it enters: only how far it turns counts.
+  void leave(Point2 p) {
+    outside_ = true;
+    left_at_ = angle(p);
+    turns_ = 0;
+  }
+  // Counts how often the way crosses the half-line at angle π, where atan2 jumps.
+  void turn(Point2 a, Point2 b) {
+    if (!outside_) return;
+    const Point2 p = from_centre(a);
+    const Point2 q = from_centre(b);
+    if ((p.y < 0.0) == (q.y < 0.0)) return;
+    const double x = p.x + (q.x - p.x) * p.y / (p.y - q.y);
+    if (x < 0.0) turns_ += q.y < 0.0 ? 1 : -1;
+  }
+  void enter(Point2 p) {
+    outside_ = false;
+    const double run = angle(p) - left_at_ + 2.0 * pi * turns_;
+    const int n = std::max(1, static_cast<int>(std::ceil(std::abs(run) / step_)));
+    // Each further point by turning the last one.
+    const double c = std::cos(run / n);
+    const double s = std::sin(run / n);
+    Point2 r{circle_.radius * std::cos(left_at_), circle_.radius * std::sin(left_at_)};
     for (int i = 0; i < n; ++i) {
-      const double t = from + turn * i / n;
-      out.push_back({circle_.centre.x + circle_.radius * std::cos(t),
-                     circle_.centre.y + circle_.radius * std::sin(t)});
+      out_.push_back({circle_.centre.x + r.x, circle_.centre.y + r.y});
+      r = {r.x * c - r.y * s, r.x * s + r.y * c};
     }
   }
 
   Circle circle_;
   double step_;
+  Contour out_{};
+  bool outside_ = false;
+  double left_at_ = 0.0;
+  int turns_ = 0;
 };
 
 // The opening as it is seen from a place: where a pupil point p passes a rim of radius R at h,
@@ -136,22 +169,35 @@ Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.apertur
   lens_.gain = 1.0 / middle_;
 }
 
-std::vector<Contour> Pupil::contours(const PupilPlace& place, double tolerance) const {
+std::vector<Contour> Pupil::whole(double tolerance) const {
   std::vector<Contour> all = opening_.contours(tolerance);
   for (Contour& c : all) {
     for (Point2& p : c) p.x *= lens_.aspect;
   }
-  double farthest = opening_.corner_radius();
+  return all;
+}
+
+std::vector<Contour> Pupil::contours(const PupilPlace& place, double tolerance) const {
+  return cut(whole(tolerance), place, tolerance);
+}
+
+std::vector<Contour> Pupil::cut(std::vector<Contour> contours, const PupilPlace& place,
+                                double tolerance) const {
+  bool any = false;
   for (const LensSampler::Rim& rim : lens_.rims) {
     if (rim.ahead * place.inverse_z >= 1.0) continue;  // nearer than the rim: it is behind it
     const Circle seen = rim_seen(rim, place, lens_.radius);
-    if (std::hypot(seen.centre.x, seen.centre.y) + farthest <= seen.radius) continue;
-    const CircleClip clip(seen, tolerance);
-    for (Contour& c : all) c = clip(c);
+    if (std::hypot(seen.centre.x, seen.centre.y) + opening_.corner_radius() <= seen.radius) {
+      continue;
+    }
+    any = true;
+    CircleClip clip(seen, tolerance);
+    for (Contour& c : contours) c = clip(c);
   }
-  std::erase_if(all, [](const Contour& c) { return std::abs(signed_area_twice(c)) < 1e-9; });
-  if (all.empty() || area_of(all) < 1e-9) return {};
-  return all;
+  if (!any) return contours;
+  std::erase_if(contours, [](const Contour& c) { return std::abs(signed_area_twice(c)) < 1e-9; });
+  if (contours.empty() || area_of(contours) < 1e-9) return {};
+  return contours;
 }
 
 bool Pupil::cuts(const PupilPlace& place) const {

@@ -61,6 +61,9 @@ DiscMaker::DiscMaker(const Pupil& pupil, double pixel_wide, double pixel_high)
       pixel_wide_(pixel_wide),
       pixel_high_(pixel_high),
       bent_(pupil.lens().spherical != 0.0 || pupil.lens().coma != 0.0) {
+  for (int level = 0; level < 16; ++level) {
+    outlines_.push_back(pupil.whole(std::ldexp(0.05, -level)));
+  }
   const OpeningLightGrid& grid = pupil.lens().light;
   if (grid.side == 0) return;
   const auto n = static_cast<std::size_t>(grid.side);
@@ -118,7 +121,10 @@ Disc DiscMaker::make(const DiscPlace& place) const {
   if (bent_ && folds(place.coc)) return scattered(place);
   if (scale < 0.5 * point_px && !bent_) return point_disc(even());
   // A chord within 1/100 px of its arc cannot be told from it.
-  const auto contours = pupil_.contours(seen_from(place), std::min(0.05, 0.01 / scale));
+  const int level = std::clamp(static_cast<int>(std::ceil(std::log2(0.05 * scale / 0.01))), 0,
+                               static_cast<int>(outlines_.size()) - 1);
+  const auto contours = pupil_.cut(outlines_[static_cast<std::size_t>(level)], seen_from(place),
+                                   std::ldexp(0.05, -level));
   if (contours.empty()) return point_disc(even());  // its light is 0
   return even() ? outlined(place, contours) : shaded(place, contours);
 }

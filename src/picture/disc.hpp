@@ -79,6 +79,7 @@ class DiscMaker {
   double pixel_wide_;
   double pixel_high_;
   bool bent_;
+  std::vector<std::vector<Contour>> outlines_{};  ///< of the whole opening, finer and finer
   /// Sums of the opening's light from its lower left corner, for averages over any box.
   std::vector<std::array<double, 3>> sums_{};
 };

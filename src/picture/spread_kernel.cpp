@@ -24,6 +24,26 @@ template <class V>
   }
 }
 
+// Two taps side by side in one pass: a · from, and b · from one pixel further right.
+template <class V>
+[[gnu::always_inline]] inline void add_pair(float* to, const float* from, float a, float b,
+                                            std::size_t n, std::size_t pixel) {
+  constexpr std::size_t wide = sizeof(V) / sizeof(float);
+  for (std::size_t i = 0; i < pixel; i += 4) {
+    *reinterpret_cast<V4*>(to + i) += a * *reinterpret_cast<const V4*>(from + i);
+    *reinterpret_cast<V4*>(to + n + i) += b * *reinterpret_cast<const V4*>(from + n - pixel + i);
+  }
+  std::size_t i = pixel;
+  for (; i + wide <= n; i += wide) {
+    *reinterpret_cast<V*>(to + i) += a * *reinterpret_cast<const V*>(from + i) +
+                                     b * *reinterpret_cast<const V*>(from + i - pixel);
+  }
+  for (; i < n; i += 4) {
+    *reinterpret_cast<V4*>(to + i) += a * *reinterpret_cast<const V4*>(from + i) +
+                                      b * *reinterpret_cast<const V4*>(from + i - pixel);
+  }
+}
+
 template <class V>
 [[gnu::always_inline]] inline void add_all(const RunJob& job, int channels) {
   const Disc& disc = *job.disc;
@@ -39,12 +59,26 @@ template <class V>
     }
     return;
   }
+  const auto pixel = static_cast<std::size_t>(channels);
+  // A short run's next tap reads what this one has just written: only vectors of one pixel find it
+  // whole in the store buffer.
+  if (sizeof(V) > sizeof(V4) && job.floats < 48) {
+    add_all<V4>(job, channels);
+    return;
+  }
   for (int row = job.first_row; row < job.last_row; ++row, to += job.stride) {
     const Disc::Row& r = disc.rows[static_cast<std::size_t>(row)];
     const Disc::Tap* tap = disc.taps.data() + r.first;
-    for (const Disc::Tap* end = tap + r.count; tap != end; ++tap) {
-      add_scaled<V>(to + static_cast<std::ptrdiff_t>(channels) * tap->x, job.source, tap->step,
-                    job.floats);
+    const Disc::Tap* end = tap + r.count;
+    while (tap != end) {
+      float* at = to + static_cast<std::ptrdiff_t>(channels) * tap->x;
+      if (tap + 1 != end && tap[1].x == tap->x + 1) {
+        add_pair<V>(at, job.source, tap->step, tap[1].step, job.floats, pixel);
+        tap += 2;
+      } else {
+        add_scaled<V>(at, job.source, tap->step, job.floats);
+        ++tap;
+      }
     }
   }
 }
