@@ -45,6 +45,7 @@ void Joiner::row(int y, int row) {
   std::fill(lamps_.begin(), lamps_.end(), 0.0F);
   std::fill(open_.begin(), open_.end(), 1.0F);
   for (auto& k : kept_) std::fill(k.begin(), k.end(), 0.0F);
+  std::fill_n(out_.beside_front.get() + static_cast<std::size_t>(y) * width_, width_, char{0});
   before_layer_ = -2;
   for (int k = 0; k < in_.layers; ++k) {
     const StripLayer* layer = layers_.find(k);
@@ -96,7 +97,7 @@ void Joiner::join_layer(int layer, int row, int y) {
   std::vector<float>& kept = kept_[behind < -focus_depth ? 0U : behind > focus_depth ? 2U : 1U];
   const auto likely = static_cast<float>(std::exp2(behind / layers_an_octave));
   char* front = behind < -focus_depth
-                    ? out_.beside_front.data() + static_cast<std::size_t>(y) * width_
+                    ? out_.beside_front.get() + static_cast<std::size_t>(y) * width_
                     : nullptr;
   V4 colour{};
   V4 alpha{};
@@ -139,8 +140,9 @@ void Joiner::join_layer(int layer, int row, int y) {
 void Joiner::keep_for_filling(int y) {
   std::array<FillSums*, 3> to{&out_.front, &out_.focus, &out_.behind};
   for (std::size_t k = 0; k < to.size(); ++k) {
-    auto* cells = to[k]->cells.data() +
+    auto* cells = to[k]->cells.get() +
                   static_cast<std::size_t>(y / 2) * static_cast<std::size_t>(to[k]->width);
+    if (y % 2 == 0) std::fill_n(cells, to[k]->width, std::array<float, 5>{});
     for (std::size_t x = 0; x < width_; ++x) {
       const float* keep = &kept_[k][kept_floats * x];
       auto& cell = cells[x / 2];

@@ -283,7 +283,8 @@ std::vector<std::vector<const Lamp*>> lamps_by_strip(const Spread& in, int strip
 
 FillSums half_size(PixelSize size) {
   FillSums sums{(size.width + 1) / 2, (size.height + 1) / 2, {}};
-  sums.cells.assign(to_size(sums.width) * to_size(sums.height), {});
+  sums.cells = std::make_unique_for_overwrite<std::array<float, 5>[]>(to_size(sums.width) *
+                                                                      to_size(sums.height));
   return sums;
 }
 
@@ -299,8 +300,8 @@ int Spread::channels() const { return with_alpha ? alpha_channels : plain_channe
 
 Joined::Joined(PixelSize size)
     : covered(size),
-      open(covered.pixels().size(), 0.0F),
-      beside_front(covered.pixels().size(), 0),
+      open(std::make_unique_for_overwrite<float[]>(covered.pixels().size())),
+      beside_front(std::make_unique_for_overwrite<char[]>(covered.pixels().size())),
       front(half_size(size)),
       focus(half_size(size)),
       behind(half_size(size)) {}

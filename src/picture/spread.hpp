@@ -78,21 +78,22 @@ struct Pass {
 struct FillSums {
   int width = 0;
   int height = 0;
-  std::vector<std::array<float, 5>> cells{};
+  std::unique_ptr<std::array<float, 5>[]> cells {};
 };
 
 /// A joined picture with holes, and the surfaces they can be filled with, by where those are. What
 /// hides something is in front of it: holes beside a blurred foreground show what is in focus or
-/// farther, holes beside something in focus show what is blurred behind it.
+/// farther, holes beside something in focus show what is blurred behind it. Memory is not filled:
+/// each strip does so with its rows.
 struct Joined {
   explicit Joined(PixelSize size);
-  Picture covered;                 ///< colour × coverage, lamps included
-  std::vector<float> open;         ///< 1 − coverage, ≥ 0
-  std::vector<char> beside_front;  ///< a blurred foreground covers part of this pixel
-  FillSums front;                  ///< surfaces blurred in front of the focus
-  FillSums focus;                  ///< surfaces in focus
-  FillSums behind;                 ///< surfaces blurred behind it
-  std::atomic<bool> holes{false};  ///< whether any pixel is open
+  Picture covered;                       ///< colour × coverage, lamps included
+  std::unique_ptr<float[]> open;         ///< 1 − coverage, ≥ 0
+  std::unique_ptr<char[]> beside_front;  ///< a blurred foreground covers part of this pixel
+  FillSums front;                        ///< surfaces blurred in front of the focus
+  FillSums focus;                        ///< surfaces in focus
+  FillSums behind;                       ///< surfaces blurred behind it
+  std::atomic<bool> holes{false};        ///< whether any pixel is open
 };
 
 class StripLayers;
