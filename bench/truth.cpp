@@ -47,6 +47,7 @@ void measure(const Wanted& wanted) {
   if (wanted.folder.empty()) return;
   write_picture(wanted.folder + "/truth.exr", truth);
   write_picture(wanted.folder + "/truth.png", truth);
+  write_picture(wanted.folder + "/sharp.png", sharp);
   write_picture(wanted.folder + "/defocus.png", blurred);
   write_picture(wanted.folder + "/sharp.exr", sharp);
   // Ten times the difference, around grey.

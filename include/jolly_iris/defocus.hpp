@@ -17,9 +17,11 @@
 
 #include <functional>
 #include <optional>
+#include <vector>
 
 #include "jolly_iris/camera.hpp"
 #include "jolly_iris/picture.hpp"
+#include "jolly_iris/sharpness.hpp"
 
 namespace jolly_iris {
 
@@ -32,9 +34,14 @@ enum class FrameEdge {
 
 struct DefocusSettings {
   FrameEdge edge = FrameEdge::repeat;
-  bool vignetting = true;  ///< whether the light that the barrel takes is taken
-  std::optional<Length> distance{};        ///< everything is this far away; the depth is not used
-  int threads = 0;                         ///< 0: all cores
+  bool vignetting = true;            ///< whether the light that the barrel takes is taken
+  std::optional<Length> distance{};  ///< everything is this far away; the depth is not used
+  /// Signed diameters of discs, px of the picture's height, one a pixel (or empty): they take the
+  /// place of depth, and colours' focus shifts and field curvature come on top.
+  std::vector<float> coc_px{};
+  Margin margin{};  ///< px that the frame has beyond the camera's picture; cut off the result
+  std::optional<Box> box{};  ///< only this part of the frame (px of it), margin included
+  int threads = 0;           ///< 0: all cores
   std::function<void(double)> progress{};  ///< told the share done, 0 … 1, from any thread
 };
 
@@ -45,5 +52,23 @@ struct DefocusSettings {
 ///         picture's width (it is in another unit then); it names the pixel
 Picture defocus(const Frame& frame, const VirtualCamera& camera,
                 const DefocusSettings& settings = {});
+
+/// One of several pictures that lie in front of each other, each with alpha and its own depth.
+struct DefocusLayer {
+  Frame frame{};
+  bool holdout = false;  ///< it only hides what is behind it: its light is left out, and its alpha
+};
+
+/// Layers from front to back, each blurred by itself and laid over the ones behind it: what is
+/// hidden in one is known from the next, so that nothing is guessed.
+/// @throws as defocus (names the layer), and PictureError for layers of different sizes or none
+Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCamera& camera,
+                       const DefocusSettings& settings = {});
+
+/// How large each pixel's disc is: signed diameters, px of the picture's height, as defocus uses
+/// them (of green, where the lens parts colours).
+/// @throws as defocus
+std::vector<float> blur_map(const Frame& frame, const VirtualCamera& camera,
+                            const DefocusSettings& settings = {});
 
 }  // namespace jolly_iris

@@ -12,6 +12,8 @@
 #include <cstdint>
 #include <functional>
 #include <optional>
+#include <string>
+#include <vector>
 
 #include "jolly_iris/camera.hpp"
 #include "jolly_iris/picture.hpp"
@@ -21,9 +23,13 @@
 namespace jolly_iris {
 
 struct TraceSettings {
-  int samples = 64;                        ///< rays a pixel, ≥ 1
-  std::uint32_t seed = 1;                  ///< other seeds give other noise
-  bool pinhole = false;                    ///< no blur; depth is written
+  int samples = 64;        ///< rays a pixel, ≥ 1
+  std::uint32_t seed = 1;  ///< other seeds give other noise
+  bool pinhole = false;    ///< no blur; depth is written
+  /// Nodes the camera sees (all below them included), and no others, nor the sky; empty: all. The
+  /// rest goes on casting shadows.
+  std::vector<std::string> just{};
+  std::vector<std::string> without{};      ///< nodes (all below them included) it does not see
   std::optional<PixelSize> size{};         ///< of the whole picture; none: the camera's
   std::optional<Box> box{};                ///< only this part of it
   int threads = 0;                         ///< 0: all cores
@@ -33,7 +39,7 @@ struct TraceSettings {
 /// @param place camera → world (see camera_place)
 /// @return colour and, for a pinhole, axial depth in metres; the box's size where one is given.
 ///         Where nothing is hit and the scene has no sky, alpha is 0.
-/// @throws UsageError for samples < 1 or a box outside the picture
+/// @throws UsageError for samples < 1, a box outside the picture, and a node that does not exist
 Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
             const TraceSettings& settings);
 

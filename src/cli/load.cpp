@@ -1,8 +1,13 @@
 #include "jolly_iris/load.hpp"
 
+#include <fmt/format.h>
+
 #include "jolly_iris/curve_file.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/nearest.hpp"
 #include "jolly_iris/pick.hpp"
 #include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/quantity.hpp"
 #include "verbs.hpp"
 
 namespace jolly_iris::cli {
@@ -23,6 +28,22 @@ LoadedShot load(const ShotOptions& options, std::vector<std::string>& files) {
     return opening;
   };
   return load_shot(options.shot, settings, &files);
+}
+
+Length distance_named(const LoadedShot& loaded, const std::string& text, const char* option) {
+  std::vector<std::string> names;
+  for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (s.name == text) return s.axial;
+    names.push_back(s.name);
+  }
+  try {
+    return parse_distance(text);
+  } catch (const QuantityError&) {
+    throw UsageError(
+        fmt::format("{}: '{}' is neither a subject in front of the camera nor a distance (write "
+                    "e.g. 2.4m or infinity).{}",
+                    option, text, did_you_mean(text, names)));
+  }
 }
 
 Frame read_coded(const std::string& file, const Coding& coding, std::vector<std::string>& files) {

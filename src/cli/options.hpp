@@ -9,11 +9,13 @@
 #include <vector>
 
 #include "jolly_iris/blur_size.hpp"
+#include "jolly_iris/defocus.hpp"
 #include "jolly_iris/exposure_hold.hpp"
 #include "jolly_iris/exposure_ramp.hpp"
 #include "jolly_iris/meter.hpp"
 #include "jolly_iris/neutral.hpp"
 #include "jolly_iris/picture.hpp"
+#include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/shot_file.hpp"
 #include "jolly_iris/units.hpp"
 #include "jolly_iris/white.hpp"
@@ -85,6 +87,8 @@ struct TraceOptions {
   int samples = 64;
   int seed = 1;
   bool pinhole = false;
+  std::vector<std::string> just{};     ///< nodes the camera sees, and no others
+  std::vector<std::string> without{};  ///< nodes it does not see
   bool half = false;
   std::optional<Box> box{};
   int threads = 0;
@@ -92,11 +96,43 @@ struct TraceOptions {
 
 struct DefocusOptions {
   ShotOptions shot{};
-  std::string picture{};
+  std::vector<std::string> pictures{};  ///< one, or layers from front to back
+  std::vector<std::string> holdouts{};  ///< those of them that only hide
   std::vector<std::string> out{};
   std::optional<Length> distance{};
+  std::string depth{};  ///< a depth picture of its own
+  std::string blur{};   ///< a picture of signed CoC in px, or with `most_blur` of 0 … 1
+  std::optional<double> most_blur{};
+  std::string save_blur{};
+  FrameEdge edge = FrameEdge::repeat;
+  Margin margin{};  ///< that the picture has beyond the frame, px
+  bool no_vignetting = false;
+  std::optional<double> clipped_at{};
+  std::optional<double> true_peak{};
+  bool half = false;
+  std::optional<Box> box{};
   Coding coding{};
   int threads = 0;
+};
+
+/// Values of one key, each to be rendered beforehand.
+struct Steps {
+  std::string key{};
+  std::vector<std::string> values{};
+};
+
+struct BokehOptions {
+  ShotOptions shot{};
+  std::vector<std::string> at{};  ///< subjects or distances: the sheet's rows
+  std::vector<std::string> out{};
+  std::string kernel{};  ///< picture of the iris to write
+  int kernel_px = 256;
+  std::optional<std::array<double, 2>>
+      pixel{};          ///< where in the frame, px of the delivered picture
+  std::string table{};  ///< the renderer's lens to write
+  Steps vary{};
+  enum class As { discs, trace, defocus } as = As::discs;
+  std::string sharp{};
 };
 
 struct MeasureOptions {
@@ -165,12 +201,6 @@ struct PlanOptions {
   bool side = false;
 };
 
-/// Values of one key, each to be rendered beforehand.
-struct Steps {
-  std::string key{};
-  std::vector<std::string> values{};
-};
-
 struct PageOptions {
   ShotOptions shot{};
   std::string out{};
@@ -187,8 +217,8 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          HandoffOptions, MeasureOptions, BendOptions, ExposeOptions, PlanOptions,
-                          PageOptions>;
+                          BokehOptions, HandoffOptions, MeasureOptions, BendOptions, ExposeOptions,
+                          PlanOptions, PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

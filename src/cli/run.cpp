@@ -60,6 +60,7 @@ void perform(const Verb& verb, const Streams& io, std::vector<std::string>& file
     void operator()(const SolveOptions& o) const { solve(o, io, files); }
     void operator()(const TraceOptions& o) const { trace(o, io, files); }
     void operator()(const DefocusOptions& o) const { defocus(o, io, files); }
+    void operator()(const BokehOptions& o) const { bokeh(o, io, files); }
     void operator()(const HandoffOptions& o) const { handoff(o, io, files); }
     void operator()(const MeasureOptions& o) const { measure(o, io, files); }
     void operator()(const BendOptions& o) const { bend(o, io, files); }

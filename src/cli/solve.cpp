@@ -17,22 +17,6 @@ namespace jolly_iris::cli {
 
 namespace {
 
-Length distance_named(const LoadedShot& loaded, const std::string& text, const char* option) {
-  std::vector<std::string> names;
-  for (const SubjectBlur& s : loaded.answer.subjects) {
-    if (s.name == text) return s.axial;
-    names.push_back(s.name);
-  }
-  try {
-    return parse_distance(text);
-  } catch (const QuantityError&) {
-    throw UsageError(
-        fmt::format("{}: '{}' is neither a subject in front of the camera nor a distance (write "
-                    "e.g. 2.4m or infinity).{}",
-                    option, text, did_you_mean(text, names)));
-  }
-}
-
 std::string number(double v) { return fmt::format("{:.6g}", v); }
 
 void add_focus(Found& f, Length focus) {

@@ -29,6 +29,8 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
   settings.seed = static_cast<std::uint32_t>(options.seed);
   settings.pinhole = options.pinhole;
   settings.box = options.box;
+  settings.just = options.just;
+  settings.without = options.without;
   settings.threads = options.threads;
   if (options.half) {
     const PixelSize full = loaded.answer.camera.pixels;

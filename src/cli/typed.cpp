@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <array>
 #include <charconv>
+#include <cmath>
 
+#include "jolly_iris/clipped.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/quantity.hpp"
 
@@ -17,6 +19,96 @@ Tried tried_of(const std::string& text) {
     throw UsageError(fmt::format("--set {}: write KEY=VALUE, e.g. --set take.stop=f/2.8", text));
   }
   return {text.substr(0, equals), text.substr(equals + 1)};
+}
+
+namespace {
+
+// "a,b,…" as so many numbers; `wanted` says what would be right.
+std::vector<double> numbers_of(const std::string& text, std::size_t count, const char* option,
+                               const std::string& wanted) {
+  std::vector<double> out;
+  for (const std::string& part : split(text)) {
+    double v = 0.0;
+    const auto [end, error] = std::from_chars(part.data(), part.data() + part.size(), v);
+    if (error != std::errc{} || end != part.data() + part.size() || !std::isfinite(v)) break;
+    out.push_back(v);
+  }
+  if (out.size() != count) throw UsageError(fmt::format("{} {}: write {}", option, text, wanted));
+  return out;
+}
+
+}  // namespace
+
+BokehOptions bokeh_of(BokehOptions o, const Typed& typed) {
+  o.at = split(typed.at);
+  o.vary = steps_of(typed.steps, "--vary");
+  if (!typed.pixel.empty()) {
+    const auto p = numbers_of(typed.pixel, 2, "--pixel", "a place in the picture, e.g. 1700,120");
+    o.pixel = {p[0], p[1]};
+    if (o.kernel.empty()) throw UsageError("--pixel belongs to --kernel FILE");
+  }
+  using As = BokehOptions::As;
+  if (typed.as == "trace") {
+    o.as = As::trace;
+  } else if (typed.as == "defocus") {
+    o.as = As::defocus;
+  } else if (!typed.as.empty() && typed.as != "discs") {
+    throw UsageError("--as " + typed.as + ": write discs, trace or defocus");
+  }
+  if (!typed.as.empty() && o.vary.values.empty()) {
+    throw UsageError("--as belongs to --vary KEY=A,B");
+  }
+  if (!o.sharp.empty() && o.as != As::defocus) {
+    throw UsageError("--sharp is what --vary … --as defocus blurs; give them together");
+  }
+  return o;
+}
+
+DefocusOptions defocus_of(DefocusOptions o, const Typed& typed) {
+  o.distance = distance_of(typed.distance);
+  o.coding = coding_of(typed.transfer);
+  o.box = box_of(typed.box);
+  if (typed.edge == "mirror") {
+    o.edge = FrameEdge::mirror;
+  } else if (typed.edge == "black") {
+    o.edge = FrameEdge::black;
+  } else if (!typed.edge.empty() && typed.edge != "repeat") {
+    throw UsageError("--edge " + typed.edge + ": write repeat, mirror or black");
+  }
+  if (!typed.margin.empty()) {
+    const std::string wanted = "px beside and above, e.g. 40,24; or one number for both";
+    const bool both = typed.margin.find(',') == std::string::npos;
+    const auto m = numbers_of(typed.margin, both ? 1 : 2, "--margin", wanted);
+    o.margin = {static_cast<int>(m.front()), static_cast<int>(m.back())};
+    if (m.front() < 0.0 || m.back() < 0.0 || m.front() != o.margin.beside ||
+        m.back() != o.margin.above) {
+      throw UsageError("--margin " + typed.margin + ": write whole " + wanted);
+    }
+  }
+  if (!typed.disc.empty()) {
+    const auto d = numbers_of(typed.disc, 2, "--disc",
+                              "a disc's value and its diameter in px in the plate, e.g. 0.8,42");
+    if (!(d[0] > 0.0 && d[1] > 0.0)) {
+      throw UsageError("--disc " + typed.disc + ": both are above zero");
+    }
+    if (o.true_peak) throw UsageError("--disc computes what --true-peak says; give one of them");
+    o.true_peak = peak_of_disc(d[0], d[1]);
+  }
+  if (o.clipped_at && !o.true_peak) {
+    throw UsageError(
+        "--clipped-at needs to know how bright a lamp is: --true-peak VALUE, or --disc VALUE,PX");
+  }
+  if (o.distance && (!o.blur.empty() || !o.depth.empty())) {
+    throw UsageError("--distance takes the place of a depth picture; give the one or the other");
+  }
+  if (!o.blur.empty() && !o.depth.empty()) {
+    throw UsageError("--blur takes the place of depth; give it or --depth");
+  }
+  if (o.most_blur && o.blur.empty()) throw UsageError("--most belongs to --blur FILE");
+  if (o.pictures.size() > 1 && (!o.blur.empty() || !o.depth.empty() || o.distance)) {
+    throw UsageError("each of several layers has its own depth: give EXRs with Z");
+  }
+  return o;
 }
 
 std::optional<Box> box_of(const std::string& text) {
@@ -145,7 +237,7 @@ Coding coding_of(const std::string& text) {
       text));
 }
 
-Steps steps_of(const std::string& text) {
+Steps steps_of(const std::string& text, const char* option) {
   if (text.empty()) return {};
   const auto equals = text.find('=');
   Steps steps;
@@ -157,11 +249,11 @@ Steps steps_of(const std::string& text) {
                                  [](const std::string& v) { return v.empty(); });
   if (steps.values.size() < 2 || blank) {
     throw UsageError(fmt::format(
-        "--steps {}: write a key and two or more values, e.g. --steps take.stop=f/1.4,f/2,f/2.8",
+        "{0} {1}: write a key and two or more values, e.g. {0} take.stop=f/1.4,f/2,f/2.8", option,
         text));
   }
   if (steps.values.size() > 24) {
-    throw UsageError(fmt::format("--steps: {} values make the page too large; 24 are the most",
+    throw UsageError(fmt::format("{}: {} values are too many to look at; 24 are the most", option,
                                  steps.values.size()));
   }
   return steps;

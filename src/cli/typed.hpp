@@ -25,6 +25,13 @@ struct Typed {
   std::string of{};
   std::string clip{};
   std::string steps{};
+  std::string as{};
+  std::string pixel{};
+  std::string edge{};
+  std::string margin{};
+  std::string disc{};
+  std::string just{};
+  std::string without{};
   // of expose
   std::string pay{};
   std::string speed{};
@@ -59,7 +66,11 @@ std::optional<Length> distance_of(const std::string& text);
 Coding coding_of(const std::string& text);
 /// What is wanted of expose, with only what belongs together.
 ExposeOptions expose_of(ExposeOptions o, const Typed& typed);
+/// What is wanted of bokeh, with only what belongs together.
+BokehOptions bokeh_of(BokehOptions o, const Typed& typed);
+/// Likewise of defocus.
+DefocusOptions defocus_of(DefocusOptions o, const Typed& typed);
 /// "take.stop=f/1.4,f/2"; no steps for nothing.
-Steps steps_of(const std::string& text);
+Steps steps_of(const std::string& text, const char* option);
 
 }  // namespace jolly_iris::cli

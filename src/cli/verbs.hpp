@@ -19,6 +19,10 @@ struct Streams {
 /// read.
 LoadedShot load(const ShotOptions& options, std::vector<std::string>& files);
 
+/// How far away a subject is, or what a distance says; `option` is for the message.
+/// @throws UsageError for neither
+Length distance_named(const LoadedShot& loaded, const std::string& text, const char* option);
+
 /// A picture, decoded as was asked. `files` gains the table's file where there is one.
 Frame read_coded(const std::string& file, const Coding& coding, std::vector<std::string>& files);
 
@@ -27,6 +31,7 @@ void report(const ReportOptions& options, const Streams& io, std::vector<std::st
 void solve(const SolveOptions& options, const Streams& io, std::vector<std::string>& files);
 void trace(const TraceOptions& options, const Streams& io, std::vector<std::string>& files);
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files);
+void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::string>& files);
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
 void bend(const BendOptions& options, const Streams& io, std::vector<std::string>& files);
 void expose(const ExposeOptions& options, const Streams& io, std::vector<std::string>& files);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "jolly_iris/exposure_sheet.hpp"
+#include "jolly_iris/labelled_sheet.hpp"
 #include "jolly_iris/plan.hpp"
 
 namespace jolly_iris::drawing {
@@ -11,6 +12,8 @@ std::string plan_png(const Plan& plan);
 std::string plan_svg(const Plan& plan);
 std::string exposure_png(const ExposureSheet& sheet);
 std::string exposure_svg(const ExposureSheet& sheet);
+std::string labelled_png(const LabelledSheet& sheet);
+std::string labelled_svg(const LabelledSheet& sheet);
 
 struct Backend {
   decltype(&layout_of) layout;
@@ -18,6 +21,8 @@ struct Backend {
   decltype(&drawing::plan_svg) plan_svg;
   decltype(&drawing::exposure_png) exposure_png;
   decltype(&drawing::exposure_svg) exposure_svg;
+  decltype(&drawing::labelled_png) labelled_png;
+  decltype(&drawing::labelled_svg) labelled_svg;
 };
 
 /// Name of the module's only entry, which returns a Backend.

@@ -48,6 +48,17 @@ void check(const Frame& frame, const DefocusSettings& settings) {
       if (!std::isfinite(v)) refuse(i, fmt::format("the colour is {}, which is no light,", v));
     }
   }
+  if (!settings.coc_px.empty()) {
+    if (settings.coc_px.size() != frame.colour.pixels().size()) {
+      throw PictureError("the picture of discs has another size than the colour");
+    }
+    const auto odd = [&](std::size_t k) { return !std::isfinite(settings.coc_px[k]); };
+    const std::size_t i = first_of(settings.coc_px.size(), odd);
+    if (i < settings.coc_px.size()) {
+      refuse(i, fmt::format("a disc's diameter is {},", settings.coc_px[i]));
+    }
+    return;
+  }
   if (settings.distance) {
     if (!(settings.distance->mm() > 0.0)) {
       throw PictureError(fmt::format("the stated distance of {:g} m is not in front of the camera",
@@ -72,6 +83,83 @@ void check(const Frame& frame, const DefocusSettings& settings) {
   }
 }
 
+void check_part(const Frame& frame, const DefocusSettings& settings) {
+  const PixelSize size = frame.colour.size();
+  const Margin& m = settings.margin;
+  if (m.beside < 0 || m.above < 0 || 2 * m.beside >= size.width || 2 * m.above >= size.height) {
+    throw PictureError(
+        fmt::format("a margin of {} and {} px leaves nothing of a picture of {} x {}", m.beside,
+                    m.above, size.width, size.height));
+  }
+  if (settings.box) require_within(*settings.box, size);
+}
+
+// The whole of what it gets, blurred.
+Picture blurred(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings,
+                const GateMap& map) {
+  const Preparation ready(frame, camera, settings, map);
+  const auto pass = [&](std::size_t colour, double done, double part) {
+    const auto p = ready.pass(colour);
+    std::function<void(double)> progress;
+    if (settings.progress) {
+      progress = [&settings, done, part](double share) { settings.progress(done + part * share); };
+    }
+    return fill_open(spread_and_join(*p, progress), p->table.reach());
+  };
+  Picture result;
+  if (!camera.faults.shifts_colours()) {
+    result = pass(1, 0.0, 1.0);
+  } else {  // each colour is blurred on its own
+    result = Picture(frame.colour.size());
+    for (std::size_t c = 0; c < 3; ++c) {
+      const Picture one = pass(c, static_cast<double>(c) / 3.0, 1.0 / 3.0);
+      for (std::size_t i = 0; i < result.pixels().size(); ++i) {
+        result.pixels()[i][c] = one.pixels()[i][c];
+        if (c == 1) result.pixels()[i][3] = one.pixels()[i][3];
+      }
+    }
+  }
+  return magnified(std::move(result), camera.faults.magnification, map);
+}
+
+Box intersection(const Box& a, const Box& b) {
+  const int x = std::max(a.x, b.x);
+  const int y = std::max(a.y, b.y);
+  return {x, y, std::min(a.x + a.width, b.x + b.width) - x,
+          std::min(a.y + a.height, b.y + b.height) - y};
+}
+
+// Only a part, with as much around it as blur brings into it.
+Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
+                     const DefocusSettings& settings, const GateMap& map, const Box& wanted) {
+  const PixelSize size = frame.colour.size();
+  const std::vector<float> coc = Preparation(frame, camera, settings, map).blur_map();
+  float most = 0.0F;
+  for (const float c : coc) most = std::max(most, std::abs(c));
+  const Margin around =
+      margin_for(camera, Length::from_m(static_cast<double>(most) * map.pixel_high));
+  const int beside =
+      8 + static_cast<int>(around.beside * camera.pixel_pitch_wide().m() / map.pixel_wide);
+  const int above = 8 + static_cast<int>(around.above * camera.pixel_pitch().m() / map.pixel_high);
+  const Box part = intersection(
+      {wanted.x - beside, wanted.y - above, wanted.width + 2 * beside, wanted.height + 2 * above},
+      {0, 0, size.width, size.height});
+  DefocusSettings of_part = settings;
+  of_part.coc_px.clear();
+  if (!settings.coc_px.empty()) {
+    for (int y = part.y; y < part.y + part.height; ++y) {
+      const auto row = settings.coc_px.begin() + static_cast<std::ptrdiff_t>(y) * size.width;
+      of_part.coc_px.insert(of_part.coc_px.end(), row + part.x, row + part.x + part.width);
+    }
+  }
+  GateMap shifted = map;
+  shifted.axis_x -= part.x;
+  shifted.axis_y -= part.y;
+  const Picture result = blurred(crop(frame, part), camera, of_part, shifted);
+  return crop({result, {}}, {wanted.x - part.x, wanted.y - part.y, wanted.width, wanted.height})
+      .colour;
+}
+
 }  // namespace
 
 Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
@@ -79,32 +167,68 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSe
   tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
   arena.execute([&] {
     check(frame, settings);
-    const Preparation ready(frame, camera, settings);
-    const auto pass = [&](std::size_t colour, double done, double part) {
-      const auto p = ready.pass(colour);
-      std::function<void(double)> progress;
-      if (settings.progress) {
-        progress = [&settings, done, part](double share) {
-          settings.progress(done + part * share);
-        };
-      }
-      return fill_open(spread_and_join(*p, progress), p->table.reach());
-    };
-    if (!camera.faults.shifts_colours()) {
-      result = pass(1, 0.0, 1.0);
-    } else {  // each colour is blurred on its own
-      result = Picture(frame.colour.size());
-      for (std::size_t c = 0; c < 3; ++c) {
-        const Picture one = pass(c, static_cast<double>(c) / 3.0, 1.0 / 3.0);
-        for (std::size_t i = 0; i < result.pixels().size(); ++i) {
-          result.pixels()[i][c] = one.pixels()[i][c];
-          if (c == 1) result.pixels()[i][3] = one.pixels()[i][3];
-        }
-      }
+    check_part(frame, settings);
+    const PixelSize size = frame.colour.size();
+    const Margin& m = settings.margin;
+    const GateMap map = gate_map(camera, size, m);
+    const Box inner{m.beside, m.above, size.width - 2 * m.beside, size.height - 2 * m.above};
+    if (settings.box) {
+      result = blurred_part(frame, camera, settings, map, *settings.box);
+    } else if (m.beside > 0 || m.above > 0) {
+      result = crop({blurred(frame, camera, settings, map), {}}, inner).colour;
+    } else {
+      result = blurred(frame, camera, settings, map);
     }
-    result = magnified(std::move(result), camera.faults.magnification, ready.map());
   });
   return result;
+}
+
+Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCamera& camera,
+                       const DefocusSettings& settings) {
+  if (layers.empty()) throw PictureError("there is no layer to blur");
+  const PixelSize size = layers.front().frame.colour.size();
+  Picture sum;
+  std::vector<float> open;  // not covered by what is in front
+  for (std::size_t k = 0; k < layers.size(); ++k) {
+    const DefocusLayer& layer = layers[k];
+    if (layer.frame.colour.size() != size) {
+      throw PictureError(fmt::format("layer {} is {} x {}, but the first is {} x {}", k + 1,
+                                     layer.frame.colour.width(), layer.frame.colour.height(),
+                                     size.width, size.height));
+    }
+    DefocusSettings one = settings;
+    if (settings.progress) {
+      one.progress = [&, k](double share) {
+        settings.progress((static_cast<double>(k) + share) / static_cast<double>(layers.size()));
+      };
+    }
+    Picture blurred;
+    try {
+      blurred = defocus(layer.frame, camera, one);
+    } catch (const PictureError& e) {
+      throw PictureError(fmt::format("layer {}: {}", k + 1, e.what()));
+    }
+    if (k == 0) {
+      sum = Picture(blurred.size());
+      open.assign(sum.pixels().size(), 1.0F);
+    }
+    for (std::size_t i = 0; i < open.size(); ++i) {
+      const Rgba& p = blurred.pixels()[i];
+      if (!layer.holdout) {
+        for (std::size_t c = 0; c < 4; ++c) sum.pixels()[i][c] += open[i] * p[c];
+      }
+      open[i] *= 1.0F - std::clamp(p[3], 0.0F, 1.0F);
+    }
+  }
+  return sum;
+}
+
+std::vector<float> blur_map(const Frame& frame, const VirtualCamera& camera,
+                            const DefocusSettings& settings) {
+  check(frame, settings);
+  return Preparation(frame, camera, settings,
+                     gate_map(camera, frame.colour.size(), settings.margin))
+      .blur_map();
 }
 
 }  // namespace jolly_iris

@@ -7,9 +7,9 @@
 
 namespace jolly_iris::blur {
 
-GateMap gate_map(const VirtualCamera& camera, PixelSize size) {
+GateMap gate_map(const VirtualCamera& camera, PixelSize size, const Margin& margin) {
   GateMap map;
-  map.pixel_wide = camera.picture.width.m() / size.width;
+  map.pixel_wide = camera.picture.width.m() / (size.width - 2 * margin.beside);
   map.pixel_high = map.pixel_wide * (camera.pixel_pitch() / camera.pixel_pitch_wide());
   map.axis_x = 0.5 * size.width - camera.shift_right.m() / map.pixel_wide;
   map.axis_y = 0.5 * size.height + camera.shift_up.m() / map.pixel_high;

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "disc.hpp"
+#include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/units.hpp"
 
 namespace jolly_iris::blur {
@@ -22,7 +23,8 @@ struct GateMap {
 
 /// A picture of any size: its width shows what the camera's picture shows, and its pixels have the
 /// camera's proportions.
-GateMap gate_map(const VirtualCamera& camera, PixelSize size);
+/// @param margin px that it has beyond what the camera's picture shows
+GateMap gate_map(const VirtualCamera& camera, PixelSize size, const Margin& margin = {});
 
 /// Discs by their step of CoC and, where the barrel cuts them, by their place: the frame is divided
 /// into square cells, and each cell's middle stands for it. Lamps do not use it: each of them gets

@@ -56,12 +56,12 @@ float usual_light(const Picture& picture) {
 }  // namespace
 
 Preparation::Preparation(const Frame& frame, const VirtualCamera& camera,
-                         const DefocusSettings& settings)
+                         const DefocusSettings& settings, const GateMap& map)
     : frame_(frame),
       camera_(camera),
       settings_(settings),
       size_(frame.colour.size()),
-      map_(gate_map(camera, size_)),
+      map_(map),
       pupil_(camera),
       maker_(pupil_, map_.pixel_wide, map_.pixel_high),
       colouring_(camera, map_, size_),
@@ -81,13 +81,16 @@ void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
   const double strength = 2.0 * lens.radius * lens.focal / map_.pixel_high;
   const std::size_t row = to_size(y) * to_size(size_.width);
   const bool flat = lens.curvature == 0.0;
-  const bool plain = !camera_.cheat.bends() && !settings_.distance;
+  const bool given = !settings_.coc_px.empty();
+  const bool plain = !given && !camera_.cheat.bends() && !settings_.distance;
   for (int x = 0; x < size_.width; ++x) {
     const DiscPlace place = flat ? DiscPlace{} : map_.place(x + 0.5, y + 0.5, 0.0);
     const double power = lens.power_at(place.right, place.up, colour);
     const std::size_t i = row + to_size(x);
     double c = 0.0;
-    if (plain) {
+    if (given) {
+      c = static_cast<double>(settings_.coc_px[i]) + strength * (power - lens.inverse_focus);
+    } else if (plain) {
       c = strength * (power - 1.0 / static_cast<double>(frame_.depth[i]));
     } else {
       const Length z = settings_.distance ? *settings_.distance
@@ -97,6 +100,13 @@ void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
     }
     coc[x] = static_cast<float>(c);
   }
+}
+
+std::vector<float> Preparation::blur_map() const {
+  std::vector<float> coc(frame_.colour.pixels().size());
+  tbb::parallel_for(0, size_.height,
+                    [&](int y) { blur_row(y, 1, coc.data() + to_size(y) * to_size(size_.width)); });
+  return coc;
 }
 
 std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {

@@ -14,12 +14,16 @@ namespace jolly_iris::blur {
 
 class Preparation {
  public:
-  /// All three must outlive it. The frame is checked already.
-  Preparation(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings);
+  /// All must outlive it. The frame is checked already.
+  Preparation(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings,
+              const GateMap& map);
 
   /// What one colour needs (any colour stands for all where the lens does not part them).
   /// @throws PictureError for discs of many frames' size
   std::unique_ptr<Pass> pass(std::size_t colour) const;
+
+  /// Signed diameters, px of the picture's height, of green.
+  std::vector<float> blur_map() const;
 
   const GateMap& map() const { return map_; }
   const DiscMaker& maker() const { return maker_; }

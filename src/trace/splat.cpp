@@ -138,7 +138,7 @@ Patch splat_one(const SplatJob& job, std::size_t index) {
     const Point2 q = job.view.opening_point(a, b);
     const Eigen::Vector3d pupil = job.view.pupil_point(q);
     const EmitterPoint p = point_on(e, c, d, pupil);
-    if (!job.stage.clear(pupil, p.at)) continue;
+    if (!job.stage.clear_view(pupil, p.at)) continue;
     const auto area = static_cast<float>(picture_area(job.view, p, pupil) / n);
     land(job.view, patch, p.at, q, light * area);
   }

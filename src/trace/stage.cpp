@@ -32,7 +32,12 @@ RTCRay make_ray(const Eigen::Vector3d& from, const Eigen::Vector3d& direction, d
   return ray;
 }
 
-void attach(RTCDevice device, RTCScene scene, const std::vector<Eigen::Vector3f>& positions,
+// Bits of a ray's mask: what the camera sees, and what only casts shadows.
+constexpr unsigned seen_bit = 1;
+constexpr unsigned unseen_bit = 2;
+
+void attach(RTCDevice device, RTCScene scene, unsigned mask,
+            const std::vector<Eigen::Vector3f>& positions,
             const std::vector<std::array<std::uint32_t, 3>>& triangles) {
   const RTCGeometry geometry = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
   void* vertices = rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
@@ -41,6 +46,7 @@ void attach(RTCDevice device, RTCScene scene, const std::vector<Eigen::Vector3f>
   void* indices = rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
                                           3 * sizeof(std::uint32_t), triangles.size());
   std::memcpy(indices, triangles.data(), triangles.size() * 3 * sizeof(std::uint32_t));
+  rtcSetGeometryMask(geometry, mask);
   rtcCommitGeometry(geometry);
   rtcAttachGeometry(scene, geometry);
   rtcReleaseGeometry(geometry);
@@ -77,8 +83,12 @@ double Emitter::reach() const {
   return std::max({(a - m).norm(), (b - m).norm(), (c - m).norm()});
 }
 
-Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view)
-    : device_(rtcNewDevice(nullptr)), scene_(rtcNewScene(device_)) {
+Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view,
+             const std::vector<bool>& seen, bool sees_sky)
+    : device_(rtcNewDevice(nullptr)),
+      scene_(rtcNewScene(device_)),
+      seen_(seen),
+      sees_sky_(sees_sky) {
   if (device_ == nullptr || scene_ == nullptr) {
     throw std::runtime_error("the ray tracer's library cannot start on this machine");
   }
@@ -112,7 +122,7 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
                 const Eigen::Affine3d& to_camera, const LensView& view) {
   const Material material = primitive.material ? scene.materials[*primitive.material] : Material{};
   if (primitive.kind == Primitive::Kind::points) {
-    add_lamps(primitive, material, to_camera);
+    if (seen_.empty() || seen_[node]) add_lamps(primitive, material, to_camera);
     return;
   }
   if (primitive.triangles.empty()) return;
@@ -128,8 +138,13 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
   for (const Eigen::Vector3f& n : primitive.normals) {
     part.normals.push_back((turn * n.cast<double>()).normalized().cast<float>());
   }
-  attach(device_, scene_, part.positions, part.triangles);
-  split_emission(part, view);
+  const bool seen = seen_.empty() || seen_[node];
+  attach(device_, scene_, seen ? seen_bit : unseen_bit, part.positions, part.triangles);
+  if (seen) {
+    split_emission(part, view);
+  } else {
+    part.splatted.assign(part.triangles.size(), false);
+  }
   parts_.push_back(std::move(part));
 }
 
@@ -169,6 +184,7 @@ void Stage::split_emission(Part& part, const LensView& view) {
 bool Stage::cast(const Eigen::Vector3d& from, const Eigen::Vector3d& direction,
                  RTCRayHit& ray) const {
   ray.ray = make_ray(from, direction, 0.0, std::numeric_limits<double>::infinity());
+  ray.ray.mask = seen_bit;
   ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
   ray.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
   RTCIntersectContext context;
@@ -180,7 +196,8 @@ bool Stage::cast(const Eigen::Vector3d& from, const Eigen::Vector3d& direction,
 Hit Stage::look(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const {
   RTCRayHit ray;
   if (!cast(from, direction, ray)) {
-    return {false, std::numeric_limits<double>::infinity(), sky(direction)};
+    return {false, std::numeric_limits<double>::infinity(),
+            sees_sky_ ? sky(direction) : Eigen::Vector3f(Eigen::Vector3f::Zero())};
   }
   return {true, static_cast<double>(ray.ray.tfar), shade(ray, from, direction)};
 }
@@ -200,8 +217,17 @@ std::optional<std::size_t> Stage::node(const Eigen::Vector3d& from,
   return parts_[ray.hit.geomID].node;
 }
 
+bool Stage::clear_view(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const {
+  return unhit(from, to, seen_bit);
+}
+
 bool Stage::clear(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const {
+  return unhit(from, to, seen_bit | unseen_bit);
+}
+
+bool Stage::unhit(const Eigen::Vector3d& from, const Eigen::Vector3d& to, unsigned mask) const {
   RTCRay ray = make_ray(from, to - from, skin, 1.0 - skin);
+  ray.mask = mask;
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
   rtcOccluded1(scene_, &context, &ray);

@@ -42,20 +42,24 @@ struct Hit {
 
 class Stage {
  public:
-  Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view);
+  /// @param seen by node: whether the camera sees it; empty: it sees all
+  Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view,
+        const std::vector<bool>& seen = {}, bool sees_sky = true);
   ~Stage();
   Stage(const Stage&) = delete;
   Stage& operator=(const Stage&) = delete;
 
   /// What a ray sees: its radiance (the sky's where it hits nothing) and how far away.
   Hit look(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const;
-  /// Whether nothing stands between two points.
+  /// Whether nothing that the camera sees stands between a pupil point and another.
+  bool clear_view(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const;
+  /// Whether nothing at all stands between two points.
   bool clear(const Eigen::Vector3d& from, const Eigen::Vector3d& to) const;
   double depth(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) const;
   /// What a ray meets: the node, none for sky; `depth` is where.
   std::optional<std::size_t> node(const Eigen::Vector3d& from, const Eigen::Vector3d& direction,
                                   double& depth) const;
-  bool has_sky() const { return has_sky_; }
+  bool has_sky() const { return has_sky_ && sees_sky_; }
   const std::vector<Emitter>& emitters() const { return emitters_; }
 
  private:
@@ -73,6 +77,7 @@ class Stage {
   void add_lamps(const Primitive& primitive, const Material& material,
                  const Eigen::Affine3d& to_camera);
   void split_emission(Part& part, const LensView& view);
+  bool unhit(const Eigen::Vector3d& from, const Eigen::Vector3d& to, unsigned mask) const;
   bool cast(const Eigen::Vector3d& from, const Eigen::Vector3d& direction, RTCRayHit& ray) const;
   Eigen::Vector3f sky(const Eigen::Vector3d& direction) const;
   Eigen::Vector3f shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
@@ -88,6 +93,8 @@ class Stage {
   Eigen::Vector3f sky_ = Eigen::Vector3f::Zero();
   Eigen::Vector3f ground_ = Eigen::Vector3f::Zero();
   bool has_sky_ = false;
+  std::vector<bool> seen_;
+  bool sees_sky_ = true;
 };
 
 }  // namespace jolly_iris::tracing

@@ -9,6 +9,7 @@
 #include <limits>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/nearest.hpp"
 #include "sobol.hpp"
 #include "splat.hpp"
 #include "stage.hpp"
@@ -91,6 +92,31 @@ void trace_rows(const Job& job, Frame& frame) {
   });
 }
 
+// By node, whether the camera sees it; nothing where it sees all.
+std::vector<bool> seen_nodes(const Scene& scene, const TraceSettings& settings) {
+  if (settings.just.empty() && settings.without.empty()) return {};
+  std::vector<std::string> names;
+  for (const Node& node : scene.nodes) names.push_back(node.name);
+  std::vector<bool> seen(scene.nodes.size(), settings.just.empty());
+  const auto mark = [&](const std::string& name, bool as) {
+    bool found = false;
+    std::vector<bool> below(scene.nodes.size(), false);
+    for (std::size_t i = 0; i < scene.nodes.size(); ++i) {  // parents come before their children
+      const Node& node = scene.nodes[i];
+      below[i] = node.name == name || (node.parent && below[*node.parent]);
+      found = found || node.name == name;
+      if (below[i]) seen[i] = as;
+    }
+    if (!found) {
+      throw UsageError(
+          fmt::format("the scene has no node '{}'.{}", name, did_you_mean(name, names)));
+    }
+  };
+  for (const std::string& name : settings.just) mark(name, true);
+  for (const std::string& name : settings.without) mark(name, false);
+  return seen;
+}
+
 void add_splats(const Splats& splats, Frame& frame) {
   for (std::size_t i = 0; i < splats.light.size(); ++i) {
     Rgba& pixel = frame.colour.pixels()[i];
@@ -115,7 +141,7 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isomet
   const Box box = settings.box.value_or(Box{0, 0, size.width, size.height});
   require_within(box, size);
   const LensView view(camera, size, settings.pinhole);
-  const Stage stage(scene, place, view);
+  const Stage stage(scene, place, view, seen_nodes(scene, settings), settings.just.empty());
   Frame frame{Picture({box.width, box.height}), {}};
   if (settings.pinhole) {
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());

@@ -1,0 +1,272 @@
+#include "jolly_iris/bokeh.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "disc.hpp"
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/sharpness.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+constexpr double most_px = 8192.0;
+constexpr float lit = 0.02F;  // of an even disc's light: less is a soft edge's end
+
+// One colour's disc, and how far beside green it lies.
+struct Channel {
+  blur::Disc disc{};
+  double right_px = 0.0;
+  double down_px = 0.0;
+  double light = 1.0;
+};
+
+class Drawing {
+ public:
+  Drawing(const VirtualCamera& camera, FramePlace place, Length z, double scale)
+      : pupil_(camera), pitch_(camera.pixel_pitch().m() / scale), maker_(pupil_, pitch_, pitch_) {
+    at_.right = (0.5 * place.right * camera.picture.width + camera.shift_right).m();
+    at_.up = (0.5 * place.up * camera.picture.height + camera.shift_up).m();
+    const LensSampler& lens = pupil_.lens();
+    const double plain = circle_of_confusion(camera, z).m();
+    for (std::size_t c = 0; c < 3; ++c) {
+      at_.colour = c;
+      const double power = lens.power_at(at_.right, at_.up, c) - lens.inverse_focus;
+      coc_[c] = plain + 2.0 * lens.radius * lens.focal * power;
+      require_drawable(coc_[c] / pitch_);
+    }
+  }
+
+  double coc(std::size_t colour) const { return coc_[colour]; }
+  double light() const { return maker_.light(place_of(1)); }
+  double pitch() const { return pitch_; }
+
+  Picture draw() const {
+    std::array<Channel, 3> channels;
+    const LensSampler& lens = pupil_.lens();
+    double reach = 1.0;
+    for (std::size_t c = 0; c < 3; ++c) {
+      Channel& ch = channels[c];
+      ch.disc = maker_.make(place_of(c));
+      ch.light = maker_.light(place_of(c));
+      const double aside = lens.magnification[c] / lens.magnification[1] - 1.0;
+      ch.right_px = aside * at_.right / pitch_;
+      ch.down_px = -aside * at_.up / pitch_;
+      reach = std::max({reach, ch.disc.reach() + std::abs(ch.right_px) + 1.0,
+                        ch.disc.reach() + std::abs(ch.down_px) + 1.0});
+    }
+    const int half = static_cast<int>(std::ceil(reach));
+    Picture picture({2 * half + 1, 2 * half + 1}, {0, 0, 0, 1});
+    for (std::size_t c = 0; c < 3; ++c) lay(channels[c], c, half, picture);
+    return picture;
+  }
+
+ private:
+  static void require_drawable(double px) {
+    if (std::abs(px) <= most_px) return;
+    throw UsageError(fmt::format("a disc of {:.0f} px is too large to draw; at most {:.0f} px",
+                                 std::abs(px), most_px));
+  }
+  blur::DiscPlace place_of(std::size_t colour) const {
+    return {at_.right, at_.up, coc_[colour], colour};
+  }
+
+  void lay(const Channel& ch, std::size_t c, int half, Picture& picture) const {
+    const double d = coc_[c] / pitch_;
+    const double even = std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect);
+    const int x0 = static_cast<int>(std::floor(ch.right_px));
+    const int y0 = static_cast<int>(std::floor(ch.down_px));
+    const double fx = ch.right_px - x0;
+    const double fy = ch.down_px - y0;
+    std::vector<float> weights;
+    const auto add = [&](int x, int y, double v) {
+      for (int k = 0; k < 4; ++k) {
+        const int i = k & 1;
+        const int j = k >> 1;
+        const double share = (i == 1 ? fx : 1.0 - fx) * (j == 1 ? fy : 1.0 - fy);
+        if (share <= 0.0) continue;
+        picture.at(half + x + x0 + i, half + y + y0 + j)[c] +=
+            static_cast<float>(v * share * even * ch.light);
+      }
+    };
+    for (std::size_t row = 0; row < ch.disc.rows.size(); ++row) {
+      const int y = ch.disc.top + static_cast<int>(row);
+      if (ch.disc.tint.empty()) {
+        const int x = blur::weights_of_row(ch.disc, row, weights);
+        for (std::size_t i = 0; i < weights.size(); ++i) {
+          add(x + static_cast<int>(i), y, static_cast<double>(weights[i]));
+        }
+        continue;
+      }
+      const blur::Disc::Row& r = ch.disc.rows[row];
+      for (int k = r.first; k < r.first + r.count; ++k) {
+        const auto tap = static_cast<std::size_t>(k);
+        add(ch.disc.taps[tap].x, y,
+            static_cast<double>(ch.disc.taps[tap].step * ch.disc.tint[tap][c]));
+      }
+    }
+  }
+
+  Pupil pupil_;
+  double pitch_;
+  blur::DiscMaker maker_;
+  blur::DiscPlace at_{};
+  std::array<double, 3> coc_{};
+};
+
+double mean_of(const Rgba& p) { return static_cast<double>(p[0] + p[1] + p[2]) / 3.0; }
+
+// Mean light of what lies between two shares of the way from the middle to the edge, in stops
+// against what lies within 0.4 of it.
+double rim_of(const Picture& p, double radius_x, double radius_y) {
+  double edge = 0.0;
+  double middle = 0.0;
+  int at_edge = 0;
+  int in_middle = 0;
+  for (int y = 0; y < p.height(); ++y) {
+    for (int x = 0; x < p.width(); ++x) {
+      const double r = std::hypot((x + 0.5 - 0.5 * p.width()) / radius_x,
+                                  (y + 0.5 - 0.5 * p.height()) / radius_y);
+      const double v = mean_of(p.at(x, y));
+      if (v <= static_cast<double>(lit)) continue;
+      if (r > 0.82 && r < 0.92) {
+        edge += v;
+        ++at_edge;
+      } else if (r < 0.4) {
+        middle += v;
+        ++in_middle;
+      }
+    }
+  }
+  if (at_edge == 0 || in_middle == 0) return 0.0;
+  return std::log2(edge / at_edge * in_middle / middle);
+}
+
+}  // namespace
+
+BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, double scale) {
+  if (!(scale > 0.0)) throw UsageError(fmt::format("a scale of {:g}; it is above zero", scale));
+  const Drawing drawing(camera, place, z, scale);
+  BokehDisc disc;
+  disc.coc_px = drawing.coc(1) / drawing.pitch() / scale;
+  disc.light_stops = std::log2(std::max(drawing.light(), 1e-6));
+  disc.picture = drawing.draw();
+  const Picture& p = disc.picture;
+  int left = p.width();
+  int right = -1;
+  int top = p.height();
+  int bottom = -1;
+  int count = 0;
+  for (int y = 0; y < p.height(); ++y) {
+    for (int x = 0; x < p.width(); ++x) {
+      if (mean_of(p.at(x, y)) <= static_cast<double>(lit)) continue;
+      left = std::min(left, x);
+      right = std::max(right, x);
+      top = std::min(top, y);
+      bottom = std::max(bottom, y);
+      ++count;
+    }
+  }
+  disc.wide_px = std::max(0, right - left + 1) / scale;
+  disc.high_px = std::max(0, bottom - top + 1) / scale;
+  disc.area_px = count / (scale * scale);
+  const double radius = 0.5 * std::abs(disc.coc_px) * scale;
+  if (radius > 4.0) disc.rim_stops = rim_of(p, radius * camera.pupil_aspect(), radius);
+  return disc;
+}
+
+Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, int size) {
+  if (size < 8 || size > 8192) {
+    throw UsageError(fmt::format("a picture of the iris {} px wide; it takes 8 to 8192", size));
+  }
+  const BokehDisc once = bokeh_disc(camera, place, z);
+  if (std::abs(once.coc_px) < 0.05) {
+    throw UsageError(
+        fmt::format("something at {:.4g} m is in focus: it has no disc to draw; ask "
+                    "for another distance",
+                    z.m()));
+  }
+  // Twice drawn: the first tells how large it comes out.
+  const double wanted = size - 2.0;
+  double scale = wanted / (1.3 * std::abs(once.coc_px));
+  for (int i = 0; i < 3; ++i) {
+    const BokehDisc d = bokeh_disc(camera, place, z, scale);
+    const double far = 2.0 * std::max(0.5 * std::max(d.wide_px, d.high_px) * scale, 1.0);
+    scale *= (wanted - 1.0) / far;
+  }
+  const Picture disc = bokeh_disc(camera, place, z, scale).picture;
+  // Its lit box in the middle.
+  int left = disc.width();
+  int right = 0;
+  int top = disc.height();
+  int bottom = 0;
+  for (int y = 0; y < disc.height(); ++y) {
+    for (int x = 0; x < disc.width(); ++x) {
+      if (mean_of(disc.at(x, y)) <= 1e-4) continue;
+      left = std::min(left, x);
+      right = std::max(right, x);
+      top = std::min(top, y);
+      bottom = std::max(bottom, y);
+    }
+  }
+  Picture out({size, size}, {0, 0, 0, 1});
+  const int dx = (left + right + 1) / 2 - size / 2;
+  const int dy = (top + bottom + 1) / 2 - size / 2;
+  double sum = 0.0;
+  for (int y = 0; y < size; ++y) {
+    for (int x = 0; x < size; ++x) {
+      if (x + dx < 0 || y + dy < 0 || x + dx >= disc.width() || y + dy >= disc.height()) continue;
+      const Rgba& from = disc.at(x + dx, y + dy);
+      out.at(x, y) = {from[0], from[1], from[2], 1.0F};
+      sum += mean_of(from);
+    }
+  }
+  for (Rgba& p : out.pixels()) {
+    for (std::size_t c = 0; c < 3; ++c) p[c] = static_cast<float>(static_cast<double>(p[c]) / sum);
+  }
+  return out;
+}
+
+OpeningFigures opening_figures(const VirtualCamera& camera) {
+  const Pupil pupil(camera);
+  OpeningFigures f;
+  const double r = camera.aperture_radius.mm();
+  f.area_mm2 = pupil.opening().open_area() * r * r * camera.pupil_aspect();
+  Point2 low;
+  Point2 high;
+  double near = 1e9;
+  double far = 0.0;
+  const Contour outline = pupil.opening().outline(1e-4);
+  for (std::size_t i = 0; i < outline.size(); ++i) {
+    const Point2 a = outline[i];
+    const Point2 b = outline[(i + 1) % outline.size()];
+    low = {std::min(low.x, a.x), std::min(low.y, a.y)};
+    high = {std::max(high.x, a.x), std::max(high.y, a.y)};
+    far = std::max(far, std::hypot(a.x, a.y));
+    near = std::min(near, std::hypot(0.5 * (a.x + b.x), 0.5 * (a.y + b.y)));
+  }
+  f.height_over_width = (high.y - low.y) / ((high.x - low.x) * camera.pupil_aspect());
+  f.flattened = 1.0 - near / far;
+  const OpeningLightGrid& light = pupil.lens().light;
+  if (light.side > 0) {
+    double edge = 0.0;
+    double middle = 0.0;
+    constexpr int n = 256;
+    for (int i = 0; i < n; ++i) {
+      const double a = 2.0 * pi * i / n;
+      for (const auto& [at, to] : {std::pair{0.87 * near, &edge}, std::pair{0.2 * near, &middle}}) {
+        const auto l = light.at({at * std::cos(a), at * std::sin(a)});
+        *to += static_cast<double>(l[0] + l[1] + l[2]);
+      }
+    }
+    f.rim_stops = std::log2(std::max(edge, 1e-9) / std::max(middle, 1e-9));
+  }
+  return f;
+}
+
+}  // namespace jolly_iris
