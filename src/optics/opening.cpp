@@ -273,8 +273,13 @@ void Opening::block_middle(const Iris& iris) {
                       "lens.iris.obstruction");
   }
   if (hole_ == 0.0) return;
-  for (const Point2& p : outline(1e-3)) {
-    if (std::hypot(p.x, p.y) > hole_) continue;
+  const Contour edge = outline(1e-3);
+  for (std::size_t i = 0; i < edge.size(); ++i) {
+    const Point2 a = edge[i];
+    const Point2 b = edge[(i + 1) % edge.size()];
+    const Point2 d{b.x - a.x, b.y - a.y};
+    const double t = std::clamp(-(a.x * d.x + a.y * d.y) / (d.x * d.x + d.y * d.y), 0.0, 1.0);
+    if (std::hypot(a.x + t * d.x, a.y + t * d.y) > hole_) continue;
     throw OpticsError(
         fmt::format("an obstruction of {:g} of the opening's diameter reaches beyond its outline",
                     hole_),
