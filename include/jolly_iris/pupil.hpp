@@ -51,11 +51,17 @@ class Pupil {
   double light(const PupilPlace& place) const;
 
  private:
+  struct LitPoint {
+    Point2 at;  // opening radii, squeezed
+    double light;
+  };
   double share(const PupilPlace& place) const;
+  void fill_points();
 
   Opening opening_;
   LensSampler lens_{};
   double middle_ = 1.0;
+  std::vector<LitPoint> points_{};  // of an opening that is not even: they share its light
 };
 
 /// The renderer's lens. @throws as Pupil

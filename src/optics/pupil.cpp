@@ -157,6 +157,7 @@ Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.apertur
     lens_.magnification[c] = f.magnification[c];
   }
   if (lens_.rims.empty()) return;
+  if (!even()) fill_points();
   middle_ = share({});
   if (middle_ < 0.5) {
     throw OpticsError(
@@ -167,6 +168,22 @@ Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.apertur
         "lens.barrel");
   }
   lens_.gain = 1.0 / middle_;
+}
+
+void Pupil::fill_points() {
+  constexpr int n = 80;
+  double all = 0.0;
+  for (int i = 0; i < n; ++i) {
+    for (int j = 0; j < n; ++j) {
+      const Point2 p = opening_.sample((i + 0.5) / n, (j + 0.5) / n);
+      if (opening_.blocked(p)) continue;
+      const auto light = lens_.light.at(p);
+      points_.push_back(
+          {{p.x * lens_.aspect, p.y}, static_cast<double>(light[0] + light[1] + light[2])});
+      all += points_.back().light;
+    }
+  }
+  for (LitPoint& p : points_) p.light /= all;
 }
 
 std::vector<Contour> Pupil::whole(double tolerance) const {
@@ -217,27 +234,22 @@ double Pupil::open(const PupilPlace& place) const {
 
 double Pupil::share(const PupilPlace& place) const {
   if (even()) return open(place);
-  constexpr int n = 128;
-  double sum = 0.0;
-  double all = 0.0;
-  for (int i = 0; i < n; ++i) {
-    for (int j = 0; j < n; ++j) {
-      const Point2 p = opening_.sample((i + 0.5) / n, (j + 0.5) / n);
-      if (opening_.blocked(p)) continue;
-      const double px = p.x * lens_.radius * lens_.aspect;
-      const double py = p.y * lens_.radius;
-      const auto light = lens_.light.at(p);
-      const double w = static_cast<double>(light[0] + light[1] + light[2]);
-      all += w;
-      const auto passes = [&](const LensSampler::Rim& rim) {
-        const double k = 1.0 - rim.ahead * place.inverse_z;
-        return std::hypot(px * k + place.right * rim.ahead, py * k + place.up * rim.ahead) <=
-               rim.radius;
-      };
-      if (std::all_of(lens_.rims.begin(), lens_.rims.end(), passes)) sum += w;
-    }
+  // The rims as seen from there, squared: one comparison a point.
+  std::vector<Circle> seen;
+  for (const LensSampler::Rim& rim : lens_.rims) {
+    if (rim.ahead * place.inverse_z < 1.0) seen.push_back(rim_seen(rim, place, lens_.radius));
   }
-  return sum / all;
+  double sum = 0.0;
+  for (const LitPoint& p : points_) {
+    bool open = true;
+    for (const Circle& c : seen) {
+      const double x = p.at.x - c.centre.x;
+      const double y = p.at.y - c.centre.y;
+      open = open && x * x + y * y <= c.radius * c.radius;
+    }
+    if (open) sum += p.light;
+  }
+  return sum;
 }
 
 double Pupil::light(const PupilPlace& place) const {
