@@ -1,8 +1,9 @@
 // How near defocus comes to the traced truth, and how near two traces are to each other.
 //
-//   truth SHOT [SAMPLES] [WIDTH] [FOLDER]
+//   truth SHOT [SAMPLES] [WIDTH] [FOLDER] [NODE]
 //
-// Prints the PSNR of both; with a folder, also writes the pictures there.
+// Prints the PSNR of both; with a folder (- is none), also writes the pictures there. With a node,
+// also what two layers give: that node, and all the rest without it.
 #include <fmt/format.h>
 
 #include <cstdlib>
@@ -20,6 +21,7 @@ struct Wanted {
   int samples = 512;
   int width = 960;
   std::string folder{};
+  std::string front{};
 };
 
 void measure(const Wanted& wanted) {
@@ -44,6 +46,17 @@ void measure(const Wanted& wanted) {
              psnr(other.colour, truth.colour));
   fmt::print("  sharp against truth     {:.2f} dB (doing nothing)\n",
              psnr(sharp.colour, truth.colour));
+  if (!wanted.front.empty()) {
+    settings.just = {wanted.front};
+    const Frame front = trace(scene, a.camera, a.place, settings);
+    settings.just.clear();
+    settings.without = {wanted.front};
+    const Frame back = trace(scene, a.camera, a.place, settings);
+    const Frame layered{defocus_layers({{front}, {back}}, a.camera), {}};
+    fmt::print("  two layers against truth {:.2f} dB ({} in front)\n",
+               psnr(layered.colour, truth.colour), wanted.front);
+    if (!wanted.folder.empty()) write_picture(wanted.folder + "/layers.png", layered);
+  }
   if (wanted.folder.empty()) return;
   write_picture(wanted.folder + "/truth.exr", truth);
   write_picture(wanted.folder + "/truth.png", truth);
@@ -65,14 +78,15 @@ void measure(const Wanted& wanted) {
 
 int main(int argc, char** argv) {
   if (argc < 2) {
-    std::cerr << "usage: truth SHOT [SAMPLES] [WIDTH] [FOLDER]\n";
+    std::cerr << "usage: truth SHOT [SAMPLES] [WIDTH] [FOLDER] [NODE]\n";
     return 2;
   }
   try {
     Wanted wanted{argv[1]};
     if (argc > 2) wanted.samples = std::atoi(argv[2]);
     if (argc > 3) wanted.width = std::atoi(argv[3]);
-    if (argc > 4) wanted.folder = argv[4];
+    if (argc > 4 && std::string(argv[4]) != "-") wanted.folder = argv[4];
+    if (argc > 5) wanted.front = argv[5];
     measure(wanted);
   } catch (const std::exception& e) {
     std::cerr << "truth: " << e.what() << '\n';
