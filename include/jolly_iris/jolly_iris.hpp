@@ -2,6 +2,7 @@
 #pragma once
 
 #include "jolly_iris/answer.hpp"
+#include "jolly_iris/barrel_mask.hpp"
 #include "jolly_iris/blur_size.hpp"
 #include "jolly_iris/body.hpp"
 #include "jolly_iris/bokeh.hpp"
@@ -62,6 +63,7 @@
 #include "jolly_iris/pupil.hpp"
 #include "jolly_iris/quantity.hpp"
 #include "jolly_iris/region_light.hpp"
+#include "jolly_iris/sample_count.hpp"
 #include "jolly_iris/scene.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/shot.hpp"

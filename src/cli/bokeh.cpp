@@ -8,12 +8,14 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 
+#include "jolly_iris/barrel_mask.hpp"
 #include "jolly_iris/defocus.hpp"
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/labelled_sheet.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "jolly_iris/pupil.hpp"
+#include "jolly_iris/sample_count.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/trace.hpp"
 #include "lens_table.hpp"
@@ -350,17 +352,67 @@ void write_kernel(const BokehOptions& o, const LoadedShot& loaded, Written& writ
                               shown ? "its brightest place 1" : "adding up to 1");
 }
 
+// ---- what a renderer needs ----------------------------------------------------------------------
+
+void write_mask(const BokehOptions& o, const LoadedShot& loaded, Json& json, Written& written) {
+  const BarrelMask mask = barrel_mask(loaded.answer.camera);
+  const OpeningPicture drawn = mask_picture(mask, 1024);
+  Frame frame{Picture({drawn.width, drawn.height}), {}};
+  for (std::size_t i = 0; i < drawn.light.size(); ++i) {
+    const auto& l = drawn.light[i];
+    frame.colour.pixels()[i] = {l[0], l[1], l[2], 1.0F};
+  }
+  write_picture(o.mask, frame);
+  written.names.push_back(o.mask);
+  written.text += fmt::format(
+      "{:<28} the barrel as a card: {:.1f} mm square, {:.1f} mm before the camera, its hole {:.1f} "
+      "mm "
+      "wide; multiply the render by {:.3f}\n",
+      o.mask, mask.side.mm(), mask.distance.mm(), 2.0 * mask.hole_radius.mm(), mask.exposure);
+  for (const std::string& w : mask.warnings) written.text += "  warning: " + w + '\n';
+  json["mask"] = {{"distance_mm", mask.distance.mm()},
+                  {"side_mm", mask.side.mm()},
+                  {"hole_radius_mm", mask.hole_radius.mm()},
+                  {"exposure", mask.exposure},
+                  {"warnings", mask.warnings}};
+}
+
+void say_rays(const BokehOptions& o, const LoadedShot& loaded, Json& json, std::string& text) {
+  NoiseQuestion q{0.0, o.highlight_px, o.contrast, *o.noise};
+  text += fmt::format(
+      "rays a pixel for {:g} % of noise in highlights of {:g} px, {:g} times as bright as around "
+      "them\n",
+      100.0 * *o.noise, o.highlight_px, o.contrast);
+  json["rays"] = Json::array();
+  long most = 1;
+  const auto add = [&](const std::string& name, double coc_px) {
+    q.coc_px = coc_px;
+    const long rays = samples_needed(q);
+    most = std::max(most, rays);
+    text += fmt::format("  {} {:>+8.1f} px {:>9} rays\n", padded(name, 24), coc_px, rays);
+    json["rays"].push_back({{"name", name}, {"coc_px", coc_px}, {"rays", rays}});
+  };
+  for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (s.in_picture) add(s.name, s.coc_px);
+  }
+  add("infinity", loaded.answer.infinity.coc_px);
+  text += fmt::format("  {} {:>11} {:>9} rays\n\n", padded("the whole frame", 24), "", most);
+  json["rays_for_all"] = most;
+}
+
 }  // namespace
 
 void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::string>& files) {
   const bool only_parts =
-      options.out.empty() && (!options.kernel.empty() || !options.table.empty());
+      options.out.empty() &&
+      (!options.kernel.empty() || !options.table.empty() || !options.mask.empty() || options.noise);
   const std::vector<std::string> names =
       !options.out.empty() ? options.out
       : only_parts         ? std::vector<std::string>{}
                            : std::vector{stem_of(options.shot.shot) + ".bokeh.png"};
   for (const std::string& name : names) (void)is_svg(name);
   if (!options.kernel.empty()) check_picture_name(options.kernel);
+  if (!options.mask.empty()) check_picture_name(options.mask);
   Written written;
   Json json;
   const LoadedShot loaded = load(options.shot, files);
@@ -383,6 +435,8 @@ void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::stri
     write_sheet(names, sheet_over_frame(loaded, rows), "discs over the frame", written);
     text += '\n';
   }
+  if (options.noise) say_rays(options, loaded, json, text);
+  if (!options.mask.empty()) write_mask(options, loaded, json, written);
   if (!options.kernel.empty()) write_kernel(options, loaded, written);
   if (!options.table.empty()) {
     write_whole_file(options.table, lens_table(lens_sampler(c)));

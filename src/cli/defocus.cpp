@@ -127,8 +127,12 @@ double share_of_work(const DefocusOptions& o, PixelSize size, bool even) {
 
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files) {
   const LoadedShot loaded = load(options.shot, files);
-  const VirtualCamera& camera = loaded.answer.camera;
+  VirtualCamera camera = loaded.answer.camera;
   WrittenPicture what;
+  if (options.squeezed) {
+    camera.pixels = squeezed_size(loaded, camera.pixels);
+    what.pixel_aspect = loaded.now.lens.squeeze;
+  }
   what.names = picture_names(options.out, stem_of(options.pictures.front()) + ".defocus.exr");
   if (!options.save_blur.empty()) check_picture_name(options.save_blur);
   DefocusSettings settings;

@@ -133,6 +133,7 @@ CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
       ->check(CLI::Range(1, 1 << 20));
   v->add_option("--seed", o.seed, "other seeds give other noise [1]")->type_name("N");
   v->add_flag("--half", o.half, "half the width and height");
+  v->add_flag("--squeezed", o.squeezed, "not desqueezed: as the sensor behind the lens has it");
   v->add_option("--box", typed.box, "only this part of the picture, in pixels")
       ->type_name("X,Y,W,H");
   add_threads(*v, o.threads);
@@ -184,6 +185,8 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
                 "PICTURE has so many px beyond the frame, beside and above")
       ->type_name("PX,PX")
       ->group("Edges");
+  v->add_flag("--squeezed", o.squeezed, "PICTURE is not desqueezed, and neither is the result")
+      ->group("Edges");
   v->add_flag("--no-vignetting", o.no_vignetting, "the barrel shapes discs but takes no light")
       ->group("Light");
   v->add_option("--clipped-at", o.clipped_at, "PICTURE ends at this value: lamps were brighter [1]")
@@ -227,6 +230,16 @@ CLI::App* add_bokeh(CLI::App& app, BokehOptions& o, Typed& typed) {
       ->type_name("X,Y");
   v->add_option("--table", o.table, "the lens for a renderer's own sampling: .json")
       ->type_name("FILE");
+  v->add_option("--mask", o.mask, "the barrel's front rim as a card before the camera: .png .exr")
+      ->type_name("FILE");
+  v->add_option("--noise", o.noise,
+                "how many rays a pixel keep highlights' noise at this, e.g. 0.05")
+      ->type_name("SHARE")
+      ->check(CLI::Range(0.0001, 1.0));
+  v->add_option("--contrast", o.contrast, "with --noise: highlights against their ground [100]")
+      ->type_name("TIMES");
+  v->add_option("--highlight", o.highlight_px, "with --noise: their diameter when sharp [2]")
+      ->type_name("PX");
   v->add_option("--vary", typed.steps,
                 "tries of one value side by side, e.g. lens.iris.blades=5,7,9")
       ->type_name("KEY=A,B,…");

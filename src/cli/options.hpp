@@ -90,6 +90,7 @@ struct TraceOptions {
   std::vector<std::string> just{};     ///< nodes the camera sees, and no others
   std::vector<std::string> without{};  ///< nodes it does not see
   bool half = false;
+  bool squeezed = false;  ///< the picture as the sensor has it
   std::optional<Box> box{};
   int threads = 0;
 };
@@ -107,6 +108,7 @@ struct DefocusOptions {
   FrameEdge edge = FrameEdge::repeat;
   Margin margin{};  ///< that the picture has beyond the frame, px
   bool no_vignetting = false;
+  bool squeezed = false;  ///< PICTURE is as the sensor has it
   std::optional<double> clipped_at{};
   std::optional<double> true_peak{};
   bool half = false;
@@ -128,8 +130,12 @@ struct BokehOptions {
   std::string kernel{};  ///< picture of the iris to write
   int kernel_px = 256;
   std::optional<std::array<double, 2>>
-      pixel{};          ///< where in the frame, px of the delivered picture
-  std::string table{};  ///< the renderer's lens to write
+      pixel{};                    ///< where in the frame, px of the delivered picture
+  std::string table{};            ///< the renderer's lens to write
+  std::string mask{};             ///< picture of the barrel's card to write
+  std::optional<double> noise{};  ///< wanted of a renderer: 0.05 is 5 %
+  double contrast = 100.0;        ///< of highlights
+  double highlight_px = 2.0;      ///< their diameter when sharp
   Steps vary{};
   enum class As { discs, trace, defocus } as = As::discs;
   std::string sharp{};

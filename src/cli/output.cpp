@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <filesystem>
 #include <nlohmann/json.hpp>
 #include <ostream>
@@ -84,12 +85,30 @@ std::string written_json(const std::vector<std::string>& names,
   return j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
+PixelSize squeezed_size(const LoadedShot& loaded, PixelSize desqueezed) {
+  const double squeeze = loaded.now.lens.squeeze;
+  if (squeeze == 1.0) {
+    throw UsageError(loaded.shot.where("lens.squeeze") +
+                     "--squeezed: the lens does not squeeze; write lens.squeeze = 2");
+  }
+  if (loaded.now.body.pixel_aspect != 1.0) {
+    throw UsageError(
+        fmt::format("{}--squeezed: the picture's pixels are {:g} times as wide as high already",
+                    loaded.shot.where("body.pixel_aspect"), loaded.now.body.pixel_aspect));
+  }
+  return {std::max(1, static_cast<int>(std::lround(desqueezed.width / squeeze))),
+          desqueezed.height};
+}
+
 void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io) {
   const PixelSize size = frame.colour.size();
   std::string text = tried_line(loaded.shot);
   for (const std::string& name : what.names) {
-    write_picture(name, frame, header_of(loaded));
+    auto header = header_of(loaded);
+    const double aspect = what.pixel_aspect * loaded.now.body.pixel_aspect;
+    if (aspect != 1.0) header["PixelAspectRatio"] = fmt::format("{:.9g}", aspect);
+    write_picture(name, frame, header);
     text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
                         what.seconds);
   }

@@ -35,7 +35,13 @@ struct WrittenPicture {
   std::vector<std::string> names{};
   std::string words{};
   double seconds = 0.0;
+  double pixel_aspect = 1.0;  ///< a pixel's width against its height
 };
+
+/// The size of a picture that is not desqueezed: narrower by the nominal squeeze.
+/// @throws UsageError where the shot's lens does not squeeze, or its pixels are squeezed already
+PixelSize squeezed_size(const LoadedShot& loaded, PixelSize desqueezed);
+
 void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io);
 

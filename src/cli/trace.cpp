@@ -36,6 +36,10 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
     const PixelSize full = loaded.answer.camera.pixels;
     settings.size = PixelSize{std::max(1, full.width / 2), std::max(1, full.height / 2)};
   }
+  if (options.squeezed) {
+    settings.size = squeezed_size(loaded, settings.size.value_or(loaded.answer.camera.pixels));
+    what.pixel_aspect = loaded.now.lens.squeeze;
+  }
   Progress progress(io.err, "tracing");
   settings.progress = progress.callback();
   const Frame frame =

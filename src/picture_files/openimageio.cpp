@@ -208,7 +208,11 @@ std::string encode(const std::string& path, const Frame& frame,
       is("exr") ? exr_sheet(frame)
                 : viewing_sheet(frame, is("jpg") || is("jpeg"), is("tif") || is("tiff"), quality);
   for (const auto& [name, value] : attributes) {
-    if (!value.empty()) sheet.spec.attribute(name, value);
+    if (name == "PixelAspectRatio") {  // files keep it as a number
+      sheet.spec.attribute(name, std::stof(value));
+    } else if (!value.empty()) {
+      sheet.spec.attribute(name, value);
+    }
   }
   return encoded(path, sheet);
 }
