@@ -8,6 +8,7 @@
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/perspective.hpp"
+#include "jolly_iris/sample_count.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "support.hpp"
 
@@ -454,6 +455,72 @@ TEST(Survey, TellsDepthAndNameOfWhatAPinholeSees) {
                       (void)survey(scene, c, at_origin, {0, 4});
                     }),
                     "0 x 4"));
+}
+
+// Rays by noise: a pixel of a blurred bright square varies as predicted, and less with strata.
+TEST(Trace, NoiseOfABlurredHighlightIsThePredictedOne) {
+  const VirtualCamera c = camera({}, 0.5);
+  Scene scene;
+  add_node(scene, square(0.06F, -6.0F), {.emission = Eigen::Vector3f::Constant(50.0F)});
+  add_node(scene, square(20.0F, -6.01F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  const double side = 0.12 / 6.0 * c.focal.mm() / 24.0 * 128.0;
+  ASSERT_GT(side, 8.0) << "smaller ones are not waited for";
+  NoiseQuestion q;
+  q.coc_px = to_pixels(circle_of_confusion(c, 6_m), c);
+  ASSERT_GT(q.coc_px, 1.5 * side);
+  q.highlight_px = side * std::sqrt(4.0 / pi);
+  q.contrast = 50.0;
+  const auto measured = [&](bool plain_random) {
+    double sum = 0.0;
+    double squares = 0.0;
+    constexpr int seeds = 60;
+    constexpr int across = 4;
+    for (int seed = 1; seed <= seeds; ++seed) {
+      const Frame f = trace(scene, c, at_origin,
+                            {.samples = 64,
+                             .seed = static_cast<std::uint32_t>(seed),
+                             .plain_random = plain_random,
+                             .box = Box{62, 62, across, across}});
+      for (const Rgba& p : f.colour.pixels()) {
+        sum += static_cast<double>(p[0]);
+        squares += static_cast<double>(p[0] * p[0]);
+      }
+    }
+    const double n = seeds * across * across;
+    const double mean = sum / n;
+    return std::sqrt(squares / n - mean * mean) / mean;
+  };
+  const double predicted = noise_of(q, 64.0);
+  EXPECT_NEAR(measured(true) / predicted, 1.0, 0.12);
+  EXPECT_LT(measured(false), predicted);
+  q.noise = predicted;
+  EXPECT_EQ(samples_needed(q), 64);
+}
+
+// The camera sees one node, or all but one; its shadow stays.
+TEST(Trace, NodesCanBeLeftOutOfSight) {
+  Scene scene;
+  const std::size_t front =
+      add_node(scene, square(0.05F, -1.0F), {.emission = Eigen::Vector3f::Constant(2.0F)});
+  const std::size_t back =
+      add_node(scene, square(5.0F, -4.0F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  scene.nodes[front].name = "front";
+  scene.nodes[back].name = "back";
+  const auto middle = [&](TraceSettings settings) {
+    settings.pinhole = true;
+    settings.samples = 4;
+    const Frame f = trace(scene, camera(), at_origin, settings);
+    return std::pair{f.colour.at(64, 64), f.depth[64 * 128 + 64]};
+  };
+  EXPECT_FLOAT_EQ(middle({}).first[0], 2.0F);
+  EXPECT_FLOAT_EQ(middle({.without = {"front"}}).first[0], 1.0F);
+  EXPECT_FLOAT_EQ(middle({.without = {"front"}}).second, 4.0F);
+  EXPECT_FLOAT_EQ(middle({.just = {"front"}}).first[0], 2.0F);
+  const Frame alone =
+      trace(scene, camera(), at_origin, {.samples = 4, .pinhole = true, .just = {"front"}});
+  EXPECT_FLOAT_EQ(alone.colour.at(2, 2)[3], 0.0F) << "what is not seen is no sky either";
+  EXPECT_TRUE(holds(message_of<UsageError>([&] { (void)middle({.just = {"frnt"}}); }),
+                    "Did you mean 'front'?"));
 }
 
 }  // namespace

@@ -23,9 +23,10 @@
 namespace jolly_iris {
 
 struct TraceSettings {
-  int samples = 64;        ///< rays a pixel, ≥ 1
-  std::uint32_t seed = 1;  ///< other seeds give other noise
-  bool pinhole = false;    ///< no blur; depth is written
+  int samples = 64;           ///< rays a pixel, ≥ 1
+  std::uint32_t seed = 1;     ///< other seeds give other noise
+  bool plain_random = false;  ///< numbers without strata: noisier, as noise predictions have it
+  bool pinhole = false;       ///< no blur; depth is written
   /// Nodes the camera sees (all below them included), and no others, nor the sky; empty: all. The
   /// rest goes on casting shadows.
   std::vector<std::string> just{};

@@ -288,9 +288,11 @@ LabelledSheet sheet_of_scenes(const BokehOptions& o, const Streams& io,
         PixelSize{std::max(16, static_cast<int>(wide)),
                   std::max(9, static_cast<int>(wide * c.pixels.height / c.pixels.width))};
     settings.samples = 64;
-    settings.progress = [&](double share) {
-      report((static_cast<double>(i) + share) / static_cast<double>(n));
-    };
+    if (report) {
+      settings.progress = [&](double share) {
+        report((static_cast<double>(i) + share) / static_cast<double>(n));
+      };
+    }
     if (!sharp && !loaded.scene) {
       throw UsageError(loaded.shot.file +
                        ": has no scene; give the picture to blur: --as defocus --sharp FILE");

@@ -87,4 +87,14 @@ std::array<double, 4> sobol4(std::uint32_t index, std::uint32_t seed) {
   return point;
 }
 
+std::array<double, 4> random4(std::uint32_t index, std::uint32_t seed) {
+  std::array<double, 4> out{};
+  std::uint32_t state = mix(seed, index);
+  for (double& v : out) {
+    state = mix(state, 0x9e3779b9U);
+    v = state * 0x1p-32;
+  }
+  return out;
+}
+
 }  // namespace jolly_iris::tracing

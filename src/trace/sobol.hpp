@@ -26,4 +26,7 @@ constexpr std::uint32_t mix(std::uint32_t a, std::uint32_t b) {
 /// scrambling" (2020), with the permutation of S. Laine and T. Karras (2011).
 std::array<double, 4> sobol4(std::uint32_t index, std::uint32_t seed);
 
+/// Four numbers without any order among them.
+std::array<double, 4> random4(std::uint32_t index, std::uint32_t seed);
+
 }  // namespace jolly_iris::tracing

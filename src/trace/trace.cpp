@@ -55,7 +55,8 @@ Rgba trace_pixel(const Job& job, int x, int y) {
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
   float covered = 0.0F;
   for (int i = 0; i < n; ++i) {
-    const Numbers numbers = sobol4(static_cast<std::uint32_t>(i), seed);
+    const auto index = static_cast<std::uint32_t>(i);
+    const Numbers numbers = job.settings.plain_random ? random4(index, seed) : sobol4(index, seed);
     if (!job.view.coloured()) {
       const Seen seen = look(job, x, y, numbers, 1);
       sum += seen.light;

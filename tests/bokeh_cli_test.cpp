@@ -1,0 +1,288 @@
+// bokeh and what is new in defocus, from the command line.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <ostream>
+
+#include "cli_support.hpp"
+#include "jolly_iris/compare.hpp"
+#include "jolly_iris/picture_file.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::demo;
+using testing::holds;
+using testing::Ran;
+using testing::run;
+using testing::slurp;
+using testing::TempFolder;
+using Json = nlohmann::json;
+
+std::string shot_in(const TempFolder& folder, const std::string& lens = "",
+                    const std::string& more = "") {
+  return folder.write("a.shot.toml",
+                      "[body]\ngate = \"6 x 3.375 mm\"\npixels = \"192 x 108\"\n[lens]\nfocal = "
+                      "\"50 mm\"\n" +
+                          lens + "[take]\nstop = \"f/2\"\nmark = \"2 m\"\n[focus]\nat = \"2 m\"\n" +
+                          more);
+}
+
+Json json_of(std::vector<std::string> args) {
+  args.emplace_back("--json");
+  const Ran r = run(args);
+  EXPECT_EQ(r.code, 0) << r.err;
+  return r.code == 0 ? Json::parse(r.out) : Json();
+}
+
+TEST(BokehCli, TellsDiscsAllOverTheFrameAndDrawsThem) {
+  const TempFolder folder;
+  for (const char* ending : {"png", "svg"}) {
+    const std::string sheet = folder / (std::string("s.") + ending);
+    const Ran r = run({"bokeh", demo("oval.shot.toml"), "-o", sheet});
+    ASSERT_EQ(r.code, 0) << r.err;
+    EXPECT_TRUE(holds(r.out, "2.00 times as high as wide"));
+    EXPECT_TRUE(holds(r.out, "behind, infinity"));
+    EXPECT_GT(slurp(sheet).size(), 5000U);
+  }
+  const Json j = json_of({"bokeh", demo("oval.shot.toml"), "-o", folder / "s.png"});
+  EXPECT_NEAR(j["opening"]["height_over_width"].get<double>(), 2.0, 0.01);
+  ASSERT_EQ(j["discs"].size(), 15U);
+  const Json& corner = j["discs"].back();
+  EXPECT_TRUE(corner["distance_m"].is_null());
+  EXPECT_LT(corner["light_stops"].get<double>(), -0.05);
+  EXPECT_NEAR(corner["coc_px"].get<double>(), 40.7, 0.1);
+}
+
+TEST(BokehCli, RowsAreWhatIsAskedFor) {
+  const TempFolder folder;
+  const Json j = json_of({"bokeh", demo("hero.shot.toml"), "--at", "1 m,second boat,infinity", "-o",
+                          folder / "s.png"});
+  ASSERT_EQ(j["discs"].size(), 9U);
+  EXPECT_LT(j["discs"][0]["coc_px"].get<double>(), 0.0);
+  EXPECT_NEAR(j["discs"][3]["distance_m"].get<double>(), 3.7, 0.01);
+}
+
+TEST(BokehCli, KernelTableAndMaskAreWritten) {
+  const TempFolder folder;
+  const Json j = json_of({"bokeh", demo("oval.shot.toml"), "--kernel", folder / "k.exr", "--size",
+                          "64", "--pixel", "1900,20", "--table", folder / "t.json", "--mask",
+                          folder / "m.png", "--noise", "0.1"});
+  EXPECT_EQ(j["written"].size(), 3U) << "no sheet without asking";
+  const Picture k = read_picture(folder / "k.exr").colour;
+  double sum = 0.0;
+  for (const Rgba& p : k.pixels()) sum += static_cast<double>(p[1]);
+  EXPECT_NEAR(sum, 1.0, 2e-3);
+  const Json table = Json::parse(slurp(folder / "t.json"));
+  EXPECT_NEAR(table["radius"].get<double>(), 0.0145, 1e-6);
+  EXPECT_DOUBLE_EQ(table["aspect"].get<double>(), 0.5);
+  EXPECT_EQ(table["opening"]["nodes"].size(), 9U * 33U);
+  EXPECT_EQ(table["rims"].size(), 2U);
+  EXPECT_DOUBLE_EQ(j["mask"]["distance_mm"].get<double>(), 38.0);
+  EXPECT_GT(j["rays_for_all"].get<int>(), 64);
+  // A card of that size: the hole's share of its area.
+  const Picture m = read_picture(folder / "m.png").colour;
+  double open = 0.0;
+  for (const Rgba& p : m.pixels()) open += static_cast<double>(p[1]);
+  const double hole =
+      j["mask"]["hole_radius_mm"].get<double>() / j["mask"]["side_mm"].get<double>();
+  EXPECT_NEAR(open / (1024.0 * 1024.0), M_PI * hole * hole, 1e-3);
+}
+
+TEST(BokehCli, TriesOneValueAsDiscsAndAsScenes) {
+  const TempFolder folder;
+  const std::string png = folder / "t.png";
+  for (const std::vector<std::string>& as :
+       {std::vector<std::string>{}, {"--as", "trace"}, {"--as", "defocus"}}) {
+    std::vector<std::string> args{
+        "bokeh", demo("triangles.shot.toml"), "--vary", "lens.iris.blades=3,5", "-o", png};
+    args.insert(args.end(), as.begin(), as.end());
+    const Ran r = run(args);
+    EXPECT_EQ(r.code, 0) << r.err;
+    EXPECT_TRUE(holds(r.out, "2 tries of lens.iris.blades"));
+    EXPECT_GT(slurp(png).size(), 3000U);
+  }
+}
+
+struct Wrong {
+  const char* name;
+  std::vector<std::string> args;
+  const char* says;
+};
+void PrintTo(const Wrong& w, std::ostream* out) { *out << w.name; }
+class WrongBokehs : public ::testing::TestWithParam<Wrong> {};
+
+TEST_P(WrongBokehs, AreToldAndLeaveNothing) {
+  const TempFolder folder;
+  std::vector<std::string> args = GetParam().args;
+  for (std::string& a : args) {
+    if (a == "SHOT") a = shot_in(folder);
+    if (a == "OUT") a = folder / "o.png";
+    if (a == "PICTURE") a = demo("pinhole.exr");
+  }
+  const std::size_t before = folder.count();
+  const Ran r = run(args);
+  EXPECT_NE(r.code, 0);
+  EXPECT_TRUE(holds(r.err, GetParam().says));
+  EXPECT_LE(folder.count(), std::max<std::size_t>(before, 1));
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    All, WrongBokehs,
+    ::testing::Values(
+        Wrong{"ending", {"bokeh", "SHOT", "-o", "o.gif"}, "ends in .png or .svg"},
+        Wrong{"one_try", {"bokeh", "SHOT", "--vary", "take.stop=f/2", "-o", "OUT"}, "two or more"},
+        Wrong{"as_alone", {"bokeh", "SHOT", "--as", "trace", "-o", "OUT"}, "belongs to --vary"},
+        Wrong{"as_what",
+              {"bokeh", "SHOT", "--vary", "take.stop=f/2,f/4", "--as", "film", "-o", "OUT"},
+              "discs, trace or defocus"},
+        Wrong{"pixel_alone", {"bokeh", "SHOT", "--pixel", "3,4", "-o", "OUT"}, "--kernel FILE"},
+        Wrong{"pixel_far",
+              {"bokeh", "SHOT", "--kernel", "OUT", "--pixel", "3000,4"},
+              "not within the picture"},
+        Wrong{"kernel_in_focus", {"bokeh", "SHOT", "--kernel", "OUT", "--at", "2 m"}, "in focus"},
+        Wrong{"no_rim", {"bokeh", "SHOT", "--mask", "OUT"}, "no rim in front"},
+        Wrong{"at_nobody", {"bokeh", "SHOT", "--at", "nobody", "-o", "OUT"}, "neither a subject"},
+        Wrong{"edge", {"defocus", "SHOT", "PICTURE", "--edge", "wrap", "-o", "OUT"}, "mirror"},
+        Wrong{"margin", {"defocus", "SHOT", "PICTURE", "--margin", "-3", "-o", "OUT"}, "whole px"},
+        Wrong{"margin_all",
+              {"defocus", "SHOT", "PICTURE", "--margin", "600", "-o", "OUT"},
+              "leaves nothing"},
+        Wrong{"clip_alone",
+              {"defocus", "SHOT", "PICTURE", "--clipped-at", "1", "-o", "OUT"},
+              "--true-peak"},
+        Wrong{"disc", {"defocus", "SHOT", "PICTURE", "--disc", "0.4", "-o", "OUT"}, "diameter"},
+        Wrong{"two_peaks",
+              {"defocus", "SHOT", "PICTURE", "--disc", "0.4,9", "--true-peak", "4", "-o", "OUT"},
+              "give one of them"},
+        Wrong{"most_alone",
+              {"defocus", "SHOT", "PICTURE", "--most", "9", "-o", "OUT"},
+              "--blur FILE"},
+        Wrong{"holdout",
+              {"defocus", "SHOT", "PICTURE", "--holdout", "x.exr", "-o", "OUT"},
+              "none of the layers"},
+        Wrong{"box_far",
+              {"defocus", "SHOT", "PICTURE", "--box", "900,500,100,100", "-o", "OUT"},
+              "900"},
+        Wrong{"no_squeeze",
+              {"defocus", "SHOT", "PICTURE", "--squeezed", "-o", "OUT"},
+              "does not squeeze"},
+        Wrong{
+            "outline",
+            {"bokeh", "SHOT", "--set", "lens.iris.outline=[[0,0],[2,2],[2,0],[0,2]]", "-o", "OUT"},
+            "crosses or touches itself"},
+        Wrong{"outline_gone",
+              {"bokeh", "SHOT", "--set", "lens.iris.outline=gone.svg", "-o", "OUT"},
+              "gone.svg"},
+        Wrong{"spherical_alone",
+              {"bokeh", "SHOT", "--set", "lens.faults.spherical=0.1 mm", "-o", "OUT"},
+              "widest"},
+        Wrong{"curvature_alone",
+              {"bokeh", "SHOT", "--set", "lens.faults.curvature=0.1 dpt", "-o", "OUT"},
+              "height"}),
+    [](const auto& each) { return std::string(each.param.name); });
+
+// ---- defocus ------------------------------------------------------------------------------------
+
+TEST(DefocusCli, APartIsThatPartOfTheWhole) {
+  const TempFolder folder;
+  const std::string picture = demo("pinhole.exr");
+  ASSERT_EQ(run({"defocus", demo("hero.shot.toml"), picture, "-o", folder / "w.exr"}).code, 0);
+  const Ran r = run({"defocus", demo("hero.shot.toml"), picture, "--box", "300,80,200,120", "-o",
+                     folder / "p.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "a draft (the whole takes about"));
+  const Frame part = crop(read_picture(folder / "w.exr"), {300, 80, 200, 120});
+  EXPECT_GT(psnr(read_picture(folder / "p.exr").colour, part.colour), 60.0);
+}
+
+TEST(DefocusCli, BlurGoesOutAndComesBack) {
+  const TempFolder folder;
+  const std::string picture = demo("pinhole.exr");
+  ASSERT_EQ(run({"defocus", demo("hero.shot.toml"), picture, "--save-blur", folder / "b.exr", "-o",
+                 folder / "w.exr"})
+                .code,
+            0);
+  ASSERT_EQ(run({"defocus", demo("hero.shot.toml"), picture, "--blur", folder / "b.exr", "-o",
+                 folder / "again.exr"})
+                .code,
+            0);
+  EXPECT_GT(psnr(read_picture(folder / "again.exr").colour, read_picture(folder / "w.exr").colour),
+            80.0);
+}
+
+TEST(DefocusCli, HalfIsADraftOfHalfTheSize) {
+  const TempFolder folder;
+  const Ran r = run(
+      {"defocus", demo("hero.shot.toml"), demo("pinhole.exr"), "--half", "-o", folder / "h.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(read_picture(folder / "h.exr").colour.width(), 480);
+}
+
+// A lamp that the file clipped: told why its disc is faint, then given its light back.
+TEST(DefocusCli, ClippedLampsAreToldAndRelit) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder);
+  Frame f{Picture({192, 108}, {0.02F, 0.02F, 0.02F, 1}), {}};
+  f.colour.at(95, 50) = {1, 1, 1, 1};
+  f.colour.at(96, 50) = {0.6F, 0.3F, 0.15F, 1};
+  write_picture(folder / "c.exr", f);
+  const Ran faint =
+      run({"defocus", shot, folder / "c.exr", "--distance", "20m", "-o", folder / "f.exr"});
+  ASSERT_EQ(faint.code, 0);
+  EXPECT_TRUE(holds(faint.err, "is spread over"));
+  const Ran lit = run({"defocus", shot, folder / "c.exr", "--distance", "20m", "--disc", "0.8,40",
+                       "-o", folder / "l.exr"});
+  ASSERT_EQ(lit.code, 0) << lit.err;
+  EXPECT_TRUE(holds(lit.err, "1 clipped lamps (1 px) were given a peak of 1005"));
+  const Rgba dark = read_picture(folder / "f.exr").colour.at(95, 50);
+  const Rgba disc = read_picture(folder / "l.exr").colour.at(95, 50);
+  EXPECT_GT(disc[0], 10.0F * dark[0]);
+  EXPECT_NEAR(disc[1] / disc[0], 0.5F, 0.1F) << "its hue is that of its unclipped surroundings";
+}
+
+TEST(DefocusCli, LayersKnowWhatIsHidden) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder);
+  Frame back{Picture({192, 108}, {0.2F, 0.2F, 0.2F, 1}), {}};
+  back.depth.assign(back.colour.pixels().size(), 30.0F);
+  back.colour.at(96, 54) = {900, 900, 900, 1};
+  Frame front{Picture({192, 108}), {}};
+  front.depth.assign(front.colour.pixels().size(), 0.9F);
+  for (int y = 0; y < 108; ++y) {
+    for (int x = 94; x < 99; ++x) front.colour.at(x, y) = {0.1F, 0.3F, 0.0F, 1};
+  }
+  write_picture(folder / "front.exr", front);
+  write_picture(folder / "back.exr", back);
+  const Ran r =
+      run({"defocus", shot, folder / "front.exr", folder / "back.exr", "-o", folder / "l.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "2 layers defocused"));
+  EXPECT_GT(read_picture(folder / "l.exr").colour.at(96, 48)[0], 2.0F)
+      << "a lamp behind a blurred reed shines through it";
+  const Ran held = run({"defocus", shot, folder / "front.exr", folder / "back.exr", "--holdout",
+                        folder / "front.exr", "-o", folder / "h.exr"});
+  ASSERT_EQ(held.code, 0) << held.err;
+  const Rgba p = read_picture(folder / "h.exr").colour.at(96, 20);
+  EXPECT_LT(p[3], 0.95F) << "what only hides leaves a hole";
+}
+
+TEST(DefocusCli, SqueezedPicturesKeepTheirShape) {
+  const TempFolder folder;
+  const Ran t = run({"trace", demo("oval.shot.toml"), "--pinhole", "--half", "--squeezed",
+                     "--samples", "4", "-o", folder / "p.exr"});
+  ASSERT_EQ(t.code, 0) << t.err;
+  EXPECT_EQ(read_picture(folder / "p.exr").colour.width(), 480);
+  const Ran d = run(
+      {"defocus", demo("oval.shot.toml"), folder / "p.exr", "--squeezed", "-o", folder / "d.exr"});
+  ASSERT_EQ(d.code, 0) << d.err;
+  const Ran whole = run({"trace", demo("oval.shot.toml"), "--half", "--squeezed", "--samples", "32",
+                         "-o", folder / "t.exr"});
+  ASSERT_EQ(whole.code, 0) << whole.err;
+  EXPECT_GT(psnr(read_picture(folder / "d.exr").colour, read_picture(folder / "t.exr").colour),
+            34.0);
+}
+
+}  // namespace
+}  // namespace jolly_iris
