@@ -1,8 +1,9 @@
 #!/usr/bin/env bash
 # All tests: an optimised build with warnings as errors, then the same under AddressSanitizer and
-# UndefinedBehaviorSanitizer. Installs what is missing first.
+# UndefinedBehaviorSanitizer, then the readers of files fed with any bytes for a minute. Installs what
+# is missing first.
 #
-#   ./test.sh           both
+#   ./test.sh           all three
 #   ./test.sh quick     the optimised build alone
 set -euo pipefail
 cd "$(dirname "$0")"
@@ -10,7 +11,7 @@ jolly_iris_for=tests
 source scripts/install_packages.sh
 
 jobs=$(nproc)
-presets=(ci sanitize)
+presets=(ci sanitize fuzz)
 [ "${1:-}" != quick ] || presets=(ci)
 
 mkdir -p build

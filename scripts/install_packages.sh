@@ -10,9 +10,9 @@ jolly_iris_packages=(
   libgtest-dev librapidcheck-dev libbenchmark-dev
 )
 
-# What only the tests need: a browser for the page.
+# What only the tests need: a browser for the page, a compiler that fuzzes.
 if [ "${jolly_iris_for:-}" = tests ]; then
-  jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev)
+  jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev clang-16 libclang-rt-16-dev)
 fi
 
 jolly_iris_missing=()
