@@ -25,6 +25,8 @@ run solve "$shot" --hold "boat,second boat"
 run report "$shot" --against demo/regatta/quick.typed.toml
 run trace "$shot" --half --samples 64 -o out/hero.trace.png
 run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
+run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
+run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
@@ -45,6 +47,8 @@ cat <<'EOT'
 Look at:
   out/hero.trace.png          the truth: the scene ray-traced through the lens
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
+  out/oval.bokeh.png          what discs look like over the frame
+  out/hero.rims.png           the same blur with bright rims: a look of demo/looks
   out/hero.page.html          the shot as a page: open it, point into the plate
   out/hero.plan.png           the set from above
   out/dusk.sheet.png          how bright a picture is, place by place

@@ -106,3 +106,13 @@ label "$scratch/level.png" "CG through solve --level: verticals are parallel"
 convert "$scratch/shot.png" "$scratch/straight.png" "$scratch/level.png" -resize 640x \
   -background '#1d2024' \( -clone 0-1 +append \) \( -clone 2 -gravity center -extent 1280x360 \) \
   -delete 0-2 -append "$shots/lines.png"
+
+# ---- bokeh ----
+BUILD=release docs/make_pairs.sh
+"$tool/jolly-iris" bokeh demo/regatta/oval.shot.toml -o "$shots/bokeh.png"
+looks=
+for n in clean bladed soft swirl hollow-rims mirror oval onion dusty fringed comets heart; do
+  looks+=${looks:+,}../looks/$n.look.toml
+done
+"$tool/jolly-iris" bokeh "$hero" --set take.stop=f/1.4 --set lens.widest=f/1.4 --vary "lens.look=$looks" \
+  --as defocus --sharp demo/regatta/pinhole.exr -o "$shots/looks.png"

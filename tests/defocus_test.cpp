@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "jolly_iris/cheat.hpp"
+#include "jolly_iris/depth_map.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "support.hpp"
@@ -279,6 +280,115 @@ TEST(Defocus, FollowsACheat) {
   EXPECT_NEAR(lamp_width(with_cheat(honest, {.blur = 2.0}), 8.0F), 2 * lamp_width(honest, 8.0F), 2);
   const BlurSize ten{BlurSize::Kind::pixels, 10.0};
   EXPECT_NEAR(lamp_width(with_cheat(honest, {.at_most = ten}), infinity), 10, 1);
+}
+
+// ---- odd input ----------------------------------------------------------------------------------
+
+double lit(const Picture& p) {
+  for (const Rgba& v : p.pixels()) {
+    for (const float c : v) {
+      if (!std::isfinite(c)) return -1.0;
+    }
+  }
+  return sum(p);
+}
+
+TEST(DefocusOdd, WidePicturesAndDiscsBeyondTheFrame) {
+  Frame wide = flat({16385, 2}, {0.5F, 0.5F, 0.5F, 1}, 4.0F);
+  wide.depth[16384] = 30.0F;
+  Body body{.gate = {24_mm, 16_mm}, .pixels = {16385, 2}};
+  body.gate.height = Length::from_mm(24.0 * 2.0 / 16385.0);
+  const VirtualCamera far = resolve(body, {.focal = 80_mm}, {.stop = f_number(8.0)}, 2_m);
+  EXPECT_NEAR(lit(defocus(wide, far)), 0.5 * 16385 * 2, 20.0);
+  // A disc of 1.8 frames: everything becomes one tone.
+  Frame f = flat({64, 40}, {0.2F, 0.2F, 0.2F, 1}, 9.0F);
+  f.colour.at(5, 5) = {0.9F, 0.2F, 0.2F, 1};
+  DefocusSettings settings;
+  settings.coc_px.assign(f.colour.pixels().size(), -115.0F);
+  const Picture out = defocus(f, camera({.blades = 5}), settings);
+  EXPECT_GT(lit(out), 0.0);
+  EXPECT_NEAR(out.at(60, 35)[1], 0.2F, 1e-3F);
+}
+
+TEST(DefocusOdd, NegativeColourStaysWhatItIs) {
+  Frame f = flat({60, 40}, {0.1F, 0.1F, 0.1F, 1}, 6.0F);
+  f.colour.at(30, 20) = {-0.5F, 0.1F, 0.1F, 1};
+  const Picture out = defocus(f, camera());
+  EXPECT_NEAR(lit(out), sum(f.colour), 0.02);
+}
+
+TEST(DefocusOdd, EdgesAreWhatWasAskedFor) {
+  Frame f = flat({80, 60}, {0.0F, 0.0F, 0.0F, 1}, 30.0F);
+  for (int y = 0; y < 60; ++y) {
+    for (int x = 0; x < 3; ++x) f.colour.at(x, y) = {0.8F, 0.8F, 0.8F, 1};
+  }
+  const VirtualCamera c = camera();
+  const float repeated = defocus(f, c).at(0, 30)[0];
+  const float mirrored = defocus(f, c, {.edge = FrameEdge::mirror}).at(0, 30)[0];
+  const float black = defocus(f, c, {.edge = FrameEdge::black}).at(0, 30)[3];
+  EXPECT_GT(repeated, mirrored) << "a bright edge goes on for ever, or ends as it does within";
+  EXPECT_LT(black, 0.75F) << "with nothing beyond the frame, alpha fades towards it";
+}
+
+TEST(DefocusOdd, AMarginIsCutOff) {
+  Frame f = flat({140, 100}, {0.1F, 0.1F, 0.1F, 1}, 30.0F);
+  f.colour.at(15, 50) = {900, 900, 900, 1};  // 5 px left of the frame
+  const Picture out = defocus(f, camera(), {.margin = {20, 20}});
+  EXPECT_EQ(out.size(), (PixelSize{100, 60}));
+  EXPECT_GT(out.at(0, 30)[0], 0.5F) << "a lamp beyond the frame brings light into it";
+}
+
+TEST(DefocusOdd, ZeroAndOneSidedDiscPicturesAreRefused) {
+  const Frame f = flat({8, 6}, {1, 1, 1, 1}, 3.0F);
+  DefocusSettings settings;
+  settings.coc_px = {1.0F, 2.0F};
+  EXPECT_TRUE(holds(message_of<PictureError>([&] { (void)defocus(f, camera(), settings); }),
+                    "another size"));
+  settings.coc_px.assign(48, 1.0F);
+  settings.coc_px[13] = std::numeric_limits<float>::quiet_NaN();
+  EXPECT_TRUE(
+      holds(message_of<PictureError>([&] { (void)defocus(f, camera(), settings); }), "pixel 5, 1"));
+  EXPECT_THROW((void)defocus_layers({}, camera()), PictureError);
+  EXPECT_TRUE(holds(message_of<PictureError>([&] {
+                      (void)defocus_layers({{f}, {flat({9, 6}, {1, 1, 1, 1}, 3.0F)}}, camera());
+                    }),
+                    "layer 2 is 9 x 6"));
+}
+
+TEST(DepthMap, EdgesThatWereAveragedAreMendedAndSlopesAreNot) {
+  std::vector<float> depth;
+  for (int y = 0; y < 8; ++y) {
+    for (int x = 0; x < 20; ++x) depth.push_back(x < 9 ? 2.0F : x == 9 ? 3.1F : 12.0F);
+  }
+  EXPECT_EQ(mend_edges(depth, {20, 8}), 8);
+  for (int y = 0; y < 8; ++y) {
+    const float z = depth[static_cast<std::size_t>(y) * 20 + 9];
+    EXPECT_TRUE(z == 2.0F || z == 12.0F) << z;
+  }
+  std::vector<float> slope;
+  for (int i = 0; i < 160; ++i) slope.push_back(2.0F + 0.2F * static_cast<float>(i % 20));
+  const std::vector<float> before = slope;
+  EXPECT_EQ(mend_edges(slope, {20, 8}), 0);
+  EXPECT_EQ(slope, before);
+}
+
+TEST(DepthMap, IsDecodedAndBroughtToSize) {
+  Frame picture{Picture({4, 2}, {0.0F, 0, 0, 1}), {}};
+  picture.colour.at(3, 1) = {1.0F, 0, 0, 1};
+  DepthCode code;
+  code.kind = DepthCode::Kind::normalised;
+  code.near = 1_m;
+  code.far = 5_m;
+  code.white_is_near = false;
+  const auto depth = axial_depth(picture, code, camera(), {8, 4});
+  ASSERT_EQ(depth.size(), 32U);
+  EXPECT_FLOAT_EQ(depth[0], 1.0F);
+  EXPECT_FLOAT_EQ(depth[31], 5.0F);
+  picture.colour.at(1, 0) = {std::numeric_limits<float>::quiet_NaN(), 0, 0, 1};
+  EXPECT_TRUE(holds(message_of<PictureError>([&] {
+                      (void)axial_depth(picture, code, camera(), {8, 4});
+                    }),
+                    "pixel 1, 0"));
 }
 
 }  // namespace

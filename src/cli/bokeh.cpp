@@ -74,7 +74,10 @@ std::vector<Row> rows_of(const BokehOptions& o, const LoadedShot& loaded) {
   for (const std::string& text : o.at) {
     const Length z = distance_named(loaded, text, "--at");
     if (!(z.mm() > 0.0)) throw UsageError("--at: " + text + " is not in front of the camera");
-    rows.push_back({text, z});
+    const auto& subjects = loaded.answer.subjects;
+    const bool named = std::any_of(subjects.begin(), subjects.end(),
+                                   [&](const SubjectBlur& s) { return s.name == text; });
+    rows.push_back({named ? text : z.is_infinite() ? std::string("infinity") : metres(z), z});
   }
   return rows;
 }
@@ -220,6 +223,13 @@ void table_of_discs(const LoadedShot& loaded, const std::vector<Row>& rows, Json
 
 // ---- tries of one value -------------------------------------------------------------------------
 
+// "lens.look = swirl" for a file's name, else as it was typed.
+std::string value_text(const std::string& value) {
+  std::string name = stem_of(value);
+  if (name.ends_with(".look")) name.resize(name.size() - 5);
+  return value.ends_with(".toml") ? name : value;
+}
+
 LoadedShot try_one(const BokehOptions& o, const std::string& value,
                    std::vector<std::string>& files) {
   ShotOptions one = o.shot;
@@ -251,7 +261,7 @@ LabelledSheet sheet_of_tries(const BokehOptions& o, std::vector<std::string>& fi
   for (std::size_t i = 0; i < tries.size(); ++i) {
     const VirtualCamera& c = tries[i].answer.camera;
     const OpeningFigures f = opening_figures(c);
-    sheet.rows.push_back({o.vary.values[i], fmt::format("{:.0f} mm2 open", f.area_mm2),
+    sheet.rows.push_back({value_text(o.vary.values[i]), fmt::format("{:.0f} mm2 open", f.area_mm2),
                           fmt::format("flat {:.1f} %", 100.0 * f.flattened),
                           rim_text(f.rim_stops)});
     sheet.cells.push_back(row_of_discs(c, distances[i], scale));
@@ -312,7 +322,7 @@ LabelledSheet sheet_of_scenes(const BokehOptions& o, const Streams& io,
     sheet.cells[i / across][i % across] = {
         picture,
         0.0,
-        {fmt::format("{} = {}", o.vary.key, o.vary.values[i]),
+        {fmt::format("{} = {}", o.vary.key, value_text(o.vary.values[i])),
          fmt::format("{:.1f} px at infinity",
                      to_pixels(circle_of_confusion(c, Length::infinity()), c))}};
   }

@@ -150,6 +150,10 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
     layer.holdout =
         std::find(options.holdouts.begin(), options.holdouts.end(), name) != options.holdouts.end();
     decode(options, loaded, name, layer.frame, files);
+    if (options.mend_depth && layer.frame.has_depth()) {
+      notes += fmt::format("{} px of depth stood between two surfaces and went to one of them\n",
+                           mend_edges(layer.frame.depth, layer.frame.colour.size()));
+    }
     if (!layer.holdout) relight(options, layer.frame, notes);
     layers.push_back(std::move(layer));
   }

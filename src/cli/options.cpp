@@ -160,6 +160,9 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   v->add_option("--depth", o.depth, "a depth picture of its own, of any size")
       ->type_name("FILE")
       ->group("What is how far away");
+  v->add_flag("--mend-depth", o.mend_depth,
+              "the depth's edges are smoothed: give each pixel one of its sides")
+      ->group("What is how far away");
   v->add_option("--distance", typed.distance,
                 "without a depth picture: everything is this far, e.g. 12m")
       ->type_name("LENGTH")

@@ -105,6 +105,7 @@ struct DefocusOptions {
   std::string blur{};   ///< a picture of signed CoC in px, or with `most_blur` of 0 … 1
   std::optional<double> most_blur{};
   std::string save_blur{};
+  bool mend_depth = false;  ///< its edges are averages
   FrameEdge edge = FrameEdge::repeat;
   Margin margin{};  ///< that the picture has beyond the frame, px
   bool no_vignetting = false;

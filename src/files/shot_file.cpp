@@ -29,11 +29,18 @@ void erase_under(TomlTree& tree, const std::string& prefix) {
   std::erase_if(tree, [&](const auto& entry) { return entry.first.starts_with(prefix); });
 }
 
-// Puts the keys of the body or lens file that a section names below that section's own keys.
-void merge_part(const std::string& section, const std::string& shot_file, TomlTree& tree,
-                std::vector<std::string>& files) {
-  const bool short_form = tree.contains(section);
-  const std::string key = short_form ? section : section + ".file";
+// An outline takes the place of blades: a file below does not bring back the other kind.
+bool other_opening(const TomlTree& own, const std::string& key) {
+  if (key == "lens.iris.outline") {
+    return own.contains("lens.iris.blades") || own.contains("lens.iris.blade_radius");
+  }
+  return (key == "lens.iris.blades" || key == "lens.iris.blade_radius") &&
+         own.contains("lens.iris.outline");
+}
+
+// Puts the keys of the file that `key` names below the section's own keys.
+void merge_file(const std::string& key, const std::string& section, const std::string& shot_file,
+                TomlTree& tree, std::vector<std::string>& files) {
   const auto named = tree.find(key);
   if (named == tree.end()) return;
   const auto* name = std::get_if<std::string>(&named->second.data);
@@ -52,7 +59,16 @@ void merge_part(const std::string& section, const std::string& shot_file, TomlTr
     // A list is taken from one file as a whole: rows of two would make a third one.
     const auto list = full.find("[");
     const bool rival = list != std::string::npos && has_list(own, full.substr(0, list));
-    if (!rival) tree.try_emplace(full, value);
+    if (!rival && !other_opening(own, full)) tree.try_emplace(full, value);
+  }
+}
+
+// A look leads over the lens's own file, and what stands in the shot over both.
+void merge_parts(const std::string& shot_file, TomlTree& tree, std::vector<std::string>& files) {
+  merge_file("lens.look", "lens", shot_file, tree, files);
+  for (const std::string section : {"body", "lens"}) {
+    const bool short_form = tree.contains(section);
+    merge_file(short_form ? section : section + ".file", section, shot_file, tree, files);
   }
 }
 
@@ -231,7 +247,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
   TomlTree tree = parse_toml(text, shot.file);
   const TomlTree other_variants = apply_variant(tried, tree);
   apply_tried(tried, tree);  // before merging, so that another body or lens file can be tried too
-  for (const char* section : {"body", "lens"}) merge_part(section, shot.file, tree, shot.files);
+  merge_parts(shot.file, tree, shot.files);
   lay_keyed_below(tree);
   ShotReader in(std::move(tree));
   read_sections(in, shot.file, shot);

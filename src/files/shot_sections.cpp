@@ -143,6 +143,7 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
 
 void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
+  in.text("lens.look");  // laid over the lens's file already
   in.require("lens.focal", "focal = \"58 mm\"");
   if (const auto v = in.quantity<Length>("lens.focal", parse_length, positive)) lens.focal = *v;
   const std::string factor = "a factor above zero; write e.g. 0.71 for a reducer";

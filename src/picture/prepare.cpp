@@ -156,7 +156,7 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
                     a.alpha || b.alpha};
       });
   if (seen.insane < coc.size()) refuse_size(coc[seen.insane], seen.insane, frame_);
-  spread.with_alpha = seen.alpha;
+  spread.with_alpha = seen.alpha || settings_.edge == FrameEdge::black;
   spread.first_step = seen.low;
   const int nearest = layer_of(coc_of_step(seen.low));
   for (int step = seen.low; step <= seen.high; ++step) {

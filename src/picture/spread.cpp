@@ -39,6 +39,10 @@ class Runs {
         columns_((width_ + DiscTable::cell_px - 1) / DiscTable::cell_px),
         runs_(to_size(in.size.height)),
         first_(to_size(in.size.height) * to_size(columns_ + 1)) {
+    if (in.edge == FrameEdge::black) {
+      dark_.assign(to_size(width_) * to_size(in.channels()), 0.0F);
+      for (std::size_t i = 3; i < dark_.size(); i += to_size(in.channels())) dark_[i] = 1.0F;
+    }
     tbb::parallel_for(0, in.size.height, [&](int y) { make_row(table, y); });
   }
 
@@ -51,22 +55,19 @@ class Runs {
     return runs_[to_size(y)].data() + first(y, column + 1);
   }
 
-  /// What stands at a place beyond the frame: none for black.
-  static std::optional<int> place(int at, int size, FrameEdge edge) {
+  /// Which pixel stands for a place beyond the frame; where that is black, it lends its disc and
+  /// its layer, but no light.
+  static int place(int at, int size, FrameEdge edge) {
     if (at >= 0 && at < size) return at;
-    switch (edge) {
-      case FrameEdge::black:
-        return std::nullopt;
-      case FrameEdge::mirror: {
-        const int period = 2 * size;
-        const int m = ((at % period) + period) % period;
-        return m < size ? m : period - 1 - m;
-      }
-      case FrameEdge::repeat:
-        break;
+    if (edge == FrameEdge::mirror) {
+      const int period = 2 * size;
+      const int m = ((at % period) + period) % period;
+      return m < size ? m : period - 1 - m;
     }
     return std::clamp(at, 0, size - 1);
   }
+  /// A row of surfaces without light or alpha.
+  const float* dark() const { return dark_.data(); }
 
  private:
   std::size_t first(int y, int column) const {
@@ -85,13 +86,10 @@ class Runs {
       if (begins) first[x / DiscTable::cell_px] = static_cast<int>(runs.size());
       int from = x - margin_;
       if (from < 0 || from >= in_.size.width) {
-        const auto found = place(from, in_.size.width, in_.edge);
-        if (!found) {
-          last_step = 1 << 16;
-          continue;
-        }
-        std::copy_n(in_.surface_at(y, *found), channels, in_.surface_at(y, from));
-        from = *found;
+        const int found = place(from, in_.size.width, in_.edge);
+        const float* light = in_.edge == FrameEdge::black ? dark() : in_.surface_at(y, found);
+        std::copy_n(light, channels, in_.surface_at(y, from));
+        from = found;
       }
       const int cell = from / DiscTable::cell_px;
       if (!begins && step[from] == last_step && cell == last_cell) {
@@ -111,6 +109,7 @@ class Runs {
   int width_;
   int columns_;
   std::vector<std::vector<Run>> runs_;
+  std::vector<float> dark_{};
   std::vector<int> first_;  // run of each column of cells, by row
 };
 
@@ -131,14 +130,13 @@ class Strip {
   void gather() {
     for (int column = 0; column < runs_.columns(); ++column) {
       for (int y = top_ - runs_.margin(); y < bottom_ + runs_.margin(); ++y) {
-        const auto from = Runs::place(y, in_.size.height, in_.edge);
-        if (from) spread_runs(y, *from, column);
+        spread_runs(y, Runs::place(y, in_.size.height, in_.edge), column);
       }
     }
     if (!in_.excess.empty()) {
       for (int y = top_ - runs_.margin(); y < bottom_ + runs_.margin(); ++y) {
-        const auto from = Runs::place(y, in_.size.height, in_.edge);
-        if (from) spread_excess(y, *from);
+        if (in_.edge == FrameEdge::black && (y < 0 || y >= in_.size.height)) continue;
+        spread_excess(y, Runs::place(y, in_.size.height, in_.edge));
       }
     }
     for (const Lamp* lamp : lamps_[to_size(top_ / strip_rows)]) spread_lamp(*lamp);
@@ -158,6 +156,7 @@ class Strip {
 
   void spread_runs(int y, int from, int column) {
     const auto channels = in_.channels();
+    const bool dark = in_.edge == FrameEdge::black && from != y;
     const Run* end = runs_.end(from, column);
     for (const Run* run = runs_.begin(from, column); run != end; ++run) {
       const Disc& disc = table_.discs()[to_size(run->disc)];
@@ -168,7 +167,7 @@ class Strip {
       const RunJob job{&disc,
                        rows.first,
                        rows.last,
-                       runs_.source(from, run->x),
+                       dark ? runs_.dark() : runs_.source(from, run->x),
                        to_size(run->count) * to_size(channels),
                        to + std::ptrdiff_t{channels} * (run->x + runs_.margin()),
                        layers_.stride()};
