@@ -10,6 +10,7 @@
 
 #include <cstdlib>
 #include <string>
+#include <vector>
 
 #include "jolly_iris/jolly_iris.hpp"
 
@@ -56,22 +57,48 @@ BENCHMARK(report)
     ->UseRealTime()
     ->ReportAggregatesOnly();
 
-// Points on the pupil, per core; round against blades.
-void pupil_samples(benchmark::State& state) {
-  const VirtualCamera c = camera(static_cast<int>(state.range(0)));
-  const Opening opening(c.iris, c.aperture_radius);
-  double u = 0.1;
-  double v = 0.2;
-  for (auto _ : state) {
-    u += 0.7548776662466927;  // an irrational step, so that every branch is taken
-    v += 0.5698402909980532;
-    u -= static_cast<double>(static_cast<int>(u));
-    v -= static_cast<double>(static_cast<int>(v));
-    benchmark::DoNotOptimize(opening.sample(u, v));
+// Points on the pupil, per core, as a renderer takes them: a batch of random numbers in, a batch of
+// points out. Round, eight blades, uneven blades, a free outline, a blocked middle.
+[[gnu::target("avx2,fma"), gnu::optimize("O3")]] void sample_batch(const OpeningTable& table,
+                                                                   const double* u, const double* v,
+                                                                   double* x, double* y,
+                                                                   std::size_t n) {
+  for (std::size_t i = 0; i < n; ++i) {
+    const Point2 p = table.sample(u[i], v[i]);
+    x[i] = p.x;
+    y[i] = p.y;
   }
-  state.SetItemsProcessed(state.iterations());
 }
-BENCHMARK(pupil_samples)->Arg(0)->Arg(8);
+
+void pupil_samples(benchmark::State& state) {
+  VirtualCamera c = camera(state.range(0) == 0 || state.range(0) >= 3 ? 0 : 8);
+  if (state.range(0) == 2) c.iris.uneven = 0.04;
+  if (state.range(0) == 3) c.iris.outline = {{0, 0}, {4, 0}, {4, 4}, {2, 1}, {0, 4}};
+  if (state.range(0) == 4) c.iris.obstruction = 0.4;
+  const Opening opening(c.iris, c.aperture_radius);
+  constexpr std::size_t n = 1024;
+  std::vector<double> u(n);
+  std::vector<double> v(n);
+  std::vector<double> x(n);
+  std::vector<double> y(n);
+  double a = 0.1;
+  double b = 0.2;
+  for (std::size_t i = 0; i < n; ++i) {
+    a += 0.7548776662466927;  // irrational steps, so that every branch is taken
+    b += 0.5698402909980532;
+    u[i] = a -= static_cast<double>(static_cast<int>(a));
+    v[i] = b -= static_cast<double>(static_cast<int>(b));
+  }
+  for (auto _ : state) {
+    sample_batch(opening.table(), u.data(), v.data(), x.data(), y.data(), n);
+    benchmark::DoNotOptimize(x.data());
+    benchmark::ClobberMemory();
+  }
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(n));
+  const char* names[] = {"round", "8 blades", "8 uneven blades", "free outline", "blocked middle"};
+  state.SetLabel(names[state.range(0)]);
+}
+BENCHMARK(pupil_samples)->DenseRange(0, 4);
 
 // A slope from near to far over the picture, blurred by up to about 40 px (at 1920).
 void defocus_slope(benchmark::State& state) {
