@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 #include <ostream>
 
@@ -282,6 +283,44 @@ TEST(DefocusCli, SqueezedPicturesKeepTheirShape) {
   ASSERT_EQ(whole.code, 0) << whole.err;
   EXPECT_GT(psnr(read_picture(folder / "d.exr").colour, read_picture(folder / "t.exr").colour),
             34.0);
+}
+
+// A sequence whose focus is pulled; stopped half-way, it goes on where it was.
+TEST(DefocusCli, SequencesFollowTheShotAndResume) {
+  const TempFolder folder;
+  const std::string shot =
+      shot_in(folder, "", "[over.take.stop]\n1 = \"f/2\"\n3 = \"f/8\"\nease = \"linear\"\n");
+  for (int frame = 1; frame <= 3; ++frame) {
+    Frame f{Picture({192, 108}, {0.02F, 0.02F, 0.02F, 1}), {}};
+    f.depth.assign(f.colour.pixels().size(), 20.0F);
+    f.colour.at(95, 50) = {500, 500, 500, 1};
+    write_picture(folder / ("s.000" + std::to_string(frame) + ".exr"), f);
+  }
+  const std::vector<std::string> args{"defocus", shot, folder / "s.####.exr", "--frames",
+                                      "1-3",     "-o", folder / "o.####.exr"};
+  const Ran r = run(args);
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "3 frames defocused"));
+  const auto peak = [&](int frame) {
+    return read_picture(folder / ("o.000" + std::to_string(frame) + ".exr")).colour.at(95, 50)[0];
+  };
+  EXPECT_GT(peak(3), 3.0F * peak(1)) << "closed down, the disc is smaller and brighter";
+  const std::string first = slurp(folder / "o.0001.exr");
+  std::filesystem::remove(folder / "o.0002.exr");
+  std::vector<std::string> again = args;
+  again.emplace_back("--resume");
+  const Ran resumed = run(again);
+  ASSERT_EQ(resumed.code, 0) << resumed.err;
+  EXPECT_TRUE(holds(resumed.out, "1 frames defocused, 2 kept"));
+  EXPECT_EQ(slurp(folder / "o.0001.exr"), first);
+  EXPECT_GT(peak(2), peak(1));
+  EXPECT_TRUE(holds(
+      run({"defocus", shot, folder / "s.####.exr", "--frames", "1-4", "-o", folder / "x.####.exr"})
+          .err,
+      "s.0004.exr"));
+  EXPECT_TRUE(holds(
+      run({"defocus", shot, folder / "s.####.exr", "--frames", "1-3", "-o", folder / "x.exr"}).err,
+      "write ####"));
 }
 
 }  // namespace

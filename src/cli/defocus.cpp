@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
+#include <functional>
 #include <numbers>
 #include <ostream>
 
@@ -14,6 +16,7 @@
 #include "jolly_iris/picture_file.hpp"
 #include "output.hpp"
 #include "progress.hpp"
+#include "sequence.hpp"
 #include "verbs.hpp"
 
 namespace jolly_iris::cli {
@@ -123,32 +126,29 @@ double share_of_work(const DefocusOptions& o, PixelSize size, bool even) {
   return share;
 }
 
-}  // namespace
+struct Blurred {
+  Frame frame{};
+  std::string words{};
+  double pixel_aspect = 1.0;
+  PixelSize whole{};  ///< of PICTURE
+};
 
-void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files) {
-  const LoadedShot loaded = load(options.shot, files);
-  VirtualCamera camera = loaded.answer.camera;
-  WrittenPicture what;
-  if (options.squeezed) {
-    camera.pixels = squeezed_size(loaded, camera.pixels);
-    what.pixel_aspect = loaded.now.lens.squeeze;
+// What PICTURE's layers amount to through the shot's lens.
+std::vector<DefocusLayer> layers_of(const DefocusOptions& options, const LoadedShot& loaded,
+                                    std::string& notes, std::vector<std::string>& files) {
+  const auto holds_out = [&](const std::string& name) {
+    return std::find(options.holdouts.begin(), options.holdouts.end(), name) !=
+           options.holdouts.end();
+  };
+  for (const std::string& name : options.holdouts) {
+    const auto& all = options.pictures;
+    if (std::find(all.begin(), all.end(), name) != all.end()) continue;
+    throw UsageError("--holdout " + name + ": is none of the layers; name it among PICTURE too");
   }
-  what.names = picture_names(options.out, stem_of(options.pictures.front()) + ".defocus.exr");
-  if (!options.save_blur.empty()) check_picture_name(options.save_blur);
-  DefocusSettings settings;
-  settings.distance = options.distance;
-  settings.edge = options.edge;
-  settings.vignetting = !options.no_vignetting;
-  settings.margin = options.margin;
-  settings.box = options.box;
-  settings.threads = options.threads;
   std::vector<DefocusLayer> layers;
-  std::string notes;
   for (const std::string& name : options.pictures) {
     files.push_back(name);
-    DefocusLayer layer{read_coded(name, options.coding, files), false};
-    layer.holdout =
-        std::find(options.holdouts.begin(), options.holdouts.end(), name) != options.holdouts.end();
+    DefocusLayer layer{read_coded(name, options.coding, files), holds_out(name)};
     decode(options, loaded, name, layer.frame, files);
     if (options.mend_depth && layer.frame.has_depth()) {
       notes += fmt::format("{} px of depth stood between two surfaces and went to one of them\n",
@@ -157,53 +157,150 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
     if (!layer.holdout) relight(options, layer.frame, notes);
     layers.push_back(std::move(layer));
   }
-  for (const std::string& name : options.holdouts) {
-    if (std::find(options.pictures.begin(), options.pictures.end(), name) != options.pictures.end())
-      continue;
-    throw UsageError("--holdout " + name + ": is none of the layers; name it among PICTURE too");
+  return layers;
+}
+
+// A draft is computed at half the size.
+void halve(const DefocusOptions& options, PixelSize whole, std::vector<DefocusLayer>& layers,
+           DefocusSettings& settings) {
+  for (DefocusLayer& layer : layers) layer.frame = half_of(layer.frame);
+  if (!settings.coc_px.empty()) {
+    settings.coc_px = half_of({Picture(whole, {0, 0, 0, 1}), settings.coc_px}).depth;
+    for (float& c : settings.coc_px) c *= 0.5F;
   }
-  Frame& front = layers.front().frame;
-  const PixelSize whole = front.colour.size();
+  settings.margin = {settings.margin.beside / 2, settings.margin.above / 2};
+  if (options.box) {
+    settings.box = Box{options.box->x / 2, options.box->y / 2, std::max(1, options.box->width / 2),
+                       std::max(1, options.box->height / 2)};
+  }
+}
+
+Blurred blur(const DefocusOptions& options, const LoadedShot& loaded, const Streams& io,
+             const std::function<void(double)>& progress, std::vector<std::string>& files) {
+  Blurred out;
+  VirtualCamera camera = loaded.answer.camera;
+  if (options.squeezed) {
+    camera.pixels = squeezed_size(loaded, camera.pixels);
+    out.pixel_aspect = loaded.now.lens.squeeze;
+  }
+  DefocusSettings settings;
+  settings.distance = options.distance;
+  settings.edge = options.edge;
+  settings.vignetting = !options.no_vignetting;
+  settings.margin = options.margin;
+  settings.box = options.box;
+  settings.threads = options.threads;
+  settings.progress = progress;
+  std::string notes;
+  std::vector<DefocusLayer> layers = layers_of(options, loaded, notes, files);
+  const PixelSize whole = layers.front().frame.colour.size();
+  out.whole = whole;
   settings.coc_px = discs_of(options, whole, files);
-  if (options.half) {
-    for (DefocusLayer& layer : layers) layer.frame = half_of(layer.frame);
-    if (!settings.coc_px.empty()) {
-      Frame discs{Picture(whole, {0, 0, 0, 1}), settings.coc_px};
-      settings.coc_px = half_of(discs).depth;
-      for (float& c : settings.coc_px) c *= 0.5F;
-    }
-    settings.margin = {settings.margin.beside / 2, settings.margin.above / 2};
-    if (settings.box) {
-      settings.box = Box{options.box->x / 2, options.box->y / 2,
-                         std::max(1, options.box->width / 2), std::max(1, options.box->height / 2)};
-    }
-  }
-  Progress progress(io.err, "defocusing");
-  settings.progress = progress.callback();
-  Frame blurred;
+  if (options.half) halve(options, whole, layers, settings);
+  const Frame& front = layers.front().frame;
   try {
     if (layers.size() == 1) {
       const std::vector<float> coc = blur_map(front, camera, settings);
       explain_faint_discs(options, front, coc, io);
       if (!options.save_blur.empty()) save_blur(options.save_blur, coc, front.colour.size());
-      blurred.colour = jolly_iris::defocus(front, camera, settings);
+      out.frame.colour = jolly_iris::defocus(front, camera, settings);
     } else {
-      blurred.colour = defocus_layers(layers, camera, settings);
+      out.frame.colour = defocus_layers(layers, camera, settings);
     }
   } catch (const PictureError& e) {
     const bool needs_depth = !front.has_depth() && !options.distance && settings.coc_px.empty();
     throw PictureError(options.pictures.front() + ": " + e.what() +
                        (needs_depth ? ", e.g. --distance 12m" : ""));
   }
-  what.words = layers.size() == 1 ? "defocused" : fmt::format("{} layers defocused", layers.size());
+  io.err << notes;
+  out.words = layers.size() == 1 ? "defocused" : fmt::format("{} layers defocused", layers.size());
+  return out;
+}
+
+// Frame by frame, each by itself and written whole, so that what is there after a stop is good.
+void defocus_frames(const DefocusOptions& options, const LoadedShot& loaded, const Streams& io,
+                    std::vector<std::string>& files) {
+  const std::vector<std::string> names =
+      picture_names(options.out, stem_of(options.pictures.front()) + ".defocus.exr");
+  for (const std::string& name : names) {
+    if (name.find('#') != std::string::npos) continue;
+    throw UsageError(name + ": one picture for all frames; write #### where the number stands");
+  }
+  const std::vector<double> frames = chosen_frames(options.frames, loaded);
+  for (const double frame : frames) {
+    for (const std::string& name : options.pictures) {
+      const std::string file = numbered(name, frame);
+      if (!std::filesystem::exists(file)) {
+        throw FileError(file + ": cannot read it: No such file or directory");
+      }
+    }
+  }
+  Progress progress(io.err, "defocusing");
+  const auto told = progress.callback();
+  std::size_t kept = 0;
+  std::vector<std::string> written;
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    DefocusOptions one = options;
+    for (std::vector<std::string>* list : {&one.pictures, &one.holdouts}) {
+      for (std::string& name : *list) name = numbered(name, frames[i]);
+    }
+    for (std::string* name : {&one.depth, &one.blur, &one.save_blur}) {
+      *name = numbered(*name, frames[i]);
+    }
+    std::vector<std::string> wanted;
+    for (const std::string& name : names) wanted.push_back(numbered(name, frames[i]));
+    const auto there = [](const std::string& name) { return std::filesystem::exists(name); };
+    if (options.resume && std::all_of(wanted.begin(), wanted.end(), there)) {
+      ++kept;
+      continue;
+    }
+    const LoadedShot now = at_frame(loaded, frames[i]);
+    std::function<void(double)> part;
+    if (told) {
+      part = [&](double share) {
+        told((static_cast<double>(i) + share) / static_cast<double>(frames.size()));
+      };
+    }
+    const Blurred blurred = blur(one, now, io, part, files);
+    for (const std::string& name : wanted) {
+      write_one(name, blurred.frame, now, blurred.pixel_aspect);
+      written.push_back(name);
+    }
+  }
+  say(options.shot.form, io,
+      written_json(written,
+                   {{"frames", static_cast<double>(frames.size())},
+                    {"kept", static_cast<double>(kept)},
+                    {"seconds", progress.seconds()}},
+                   &loaded.shot),
+      tried_line(loaded.shot) + fmt::format("{:<28} {} frames defocused{}, {:.1f} s\n",
+                                            names.front(), frames.size() - kept,
+                                            kept > 0 ? fmt::format(", {} kept", kept) : "",
+                                            progress.seconds()));
+}
+
+}  // namespace
+
+void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files) {
+  const LoadedShot loaded = load(options.shot, files);
+  if (options.frames.asked) {
+    defocus_frames(options, loaded, io, files);
+    return;
+  }
+  WrittenPicture what;
+  what.names = picture_names(options.out, stem_of(options.pictures.front()) + ".defocus.exr");
+  if (!options.save_blur.empty()) check_picture_name(options.save_blur);
+  Progress progress(io.err, "defocusing");
+  const Blurred blurred = blur(options, loaded, io, progress.callback(), files);
+  what.words = blurred.words;
+  what.pixel_aspect = blurred.pixel_aspect;
   what.seconds = progress.seconds();
-  const bool even = camera.iris.even() && !camera.faults.bends();
-  const double share = share_of_work(options, whole, even);
+  const bool even = loaded.now.lens.iris.even() && !loaded.now.lens.faults.bends();
+  const double share = share_of_work(options, blurred.whole, even);
   if (share < 1.0) {
     what.words += fmt::format(", a draft (the whole takes about {:.1f} s)", what.seconds / share);
   }
-  io.err << notes;
-  write_pictures(what, blurred, loaded, options.shot.form, io);
+  write_pictures(what, blurred.frame, loaded, options.shot.form, io);
 }
 
 }  // namespace jolly_iris::cli

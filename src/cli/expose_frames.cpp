@@ -14,10 +14,10 @@
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/exposure_ramp.hpp"
 #include "jolly_iris/frames.hpp"
-#include "jolly_iris/over.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "output.hpp"
 #include "progress.hpp"
+#include "sequence.hpp"
 #include "text.hpp"
 
 namespace jolly_iris::cli {
@@ -25,18 +25,6 @@ namespace jolly_iris::cli {
 namespace {
 
 using Json = nlohmann::ordered_json;
-
-// "cg.####.exr", 12 → "cg.0012.exr": the last run of # stands for the number.
-std::string numbered(const std::string& name, double frame) {
-  const auto last = name.rfind('#');
-  const auto before = name.find_last_not_of('#', last);
-  const auto first = before == std::string::npos ? 0 : before + 1;
-  if (frame != std::floor(frame)) {
-    throw UsageError(fmt::format("frame {:g} is not whole, so no file has its number", frame));
-  }
-  return fmt::format("{}{:0{}}{}", name.substr(0, first), static_cast<long>(frame),
-                     last - first + 1, name.substr(last + 1));
-}
 
 struct Done {
   double frame = 0.0;
@@ -63,17 +51,6 @@ void for_each(std::vector<Done>& all, int threads, const std::function<void(doub
         },
         tbb::simple_partitioner());
   });
-}
-
-// The shot as it is at that frame. A scene is copied only where something moves, since frames are
-// posed side by side.
-LoadedShot at_frame(const LoadedShot& loaded, double frame) {
-  LoadedShot at{loaded.shot, loaded.now, std::nullopt, loaded.answer};
-  if (!loaded.answer.frame) return at;
-  std::optional<Scene> scene = loaded.scene;
-  at.now = shot_at(loaded.shot, frame);
-  at.answer = answer_at(loaded.shot, scene ? &*scene : nullptr, frame);
-  return at;
 }
 
 std::string table(const std::vector<Done>& all, bool applied) {

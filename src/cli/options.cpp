@@ -203,6 +203,8 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
       ->type_name("VALUE,PX")
       ->group("Light");
   add_transfer(*v, typed);
+  add_frames(*v, o.frames, typed, "a sequence: #### in names stands for the frame's number");
+  v->add_flag("--resume", o.resume, "with --frames: keep pictures that are there already");
   v->add_flag("--half", o.half, "a draft: half the width and height")->group("Drafts");
   v->add_option("--box", typed.box, "a draft: only this part, px of PICTURE")
       ->type_name("X,Y,W,H")

@@ -106,6 +106,8 @@ struct DefocusOptions {
   std::optional<double> most_blur{};
   std::string save_blur{};
   bool mend_depth = false;  ///< its edges are averages
+  FrameOptions frames{};
+  bool resume = false;  ///< frames that are there already stay
   FrameEdge edge = FrameEdge::repeat;
   Margin margin{};  ///< that the picture has beyond the frame, px
   bool no_vignetting = false;

@@ -100,15 +100,20 @@ PixelSize squeezed_size(const LoadedShot& loaded, PixelSize desqueezed) {
           desqueezed.height};
 }
 
+void write_one(const std::string& name, const Frame& frame, const LoadedShot& loaded,
+               double pixel_aspect) {
+  auto header = header_of(loaded);
+  const double aspect = pixel_aspect * loaded.now.body.pixel_aspect;
+  if (aspect != 1.0) header["PixelAspectRatio"] = fmt::format("{:.9g}", aspect);
+  write_picture(name, frame, header);
+}
+
 void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io) {
   const PixelSize size = frame.colour.size();
   std::string text = tried_line(loaded.shot);
   for (const std::string& name : what.names) {
-    auto header = header_of(loaded);
-    const double aspect = what.pixel_aspect * loaded.now.body.pixel_aspect;
-    if (aspect != 1.0) header["PixelAspectRatio"] = fmt::format("{:.9g}", aspect);
-    write_picture(name, frame, header);
+    write_one(name, frame, loaded, what.pixel_aspect);
     text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
                         what.seconds);
   }

@@ -42,6 +42,9 @@ struct WrittenPicture {
 /// @throws UsageError where the shot's lens does not squeeze, or its pixels are squeezed already
 PixelSize squeezed_size(const LoadedShot& loaded, PixelSize desqueezed);
 
+/// One of them, with the shot's camera in its header.
+void write_one(const std::string& name, const Frame& frame, const LoadedShot& loaded,
+               double pixel_aspect);
 void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io);
 

@@ -65,6 +65,8 @@ BokehOptions bokeh_of(BokehOptions o, const Typed& typed) {
 }
 
 DefocusOptions defocus_of(DefocusOptions o, const Typed& typed) {
+  o.frames = frames_of_text(o.frames, typed.frames);
+  if (o.resume && !o.frames.asked) throw UsageError("--resume belongs to --frames");
   o.distance = distance_of(typed.distance);
   o.coding = coding_of(typed.transfer);
   o.box = box_of(typed.box);
