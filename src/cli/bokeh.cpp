@@ -124,8 +124,9 @@ std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double sca
   for (const Column& column : columns) {
     const BokehDisc d = bokeh_disc(c, column.place, z, 2.0 * scale);
     const bool point = std::abs(d.coc_px) < 0.75;
-    cells.push_back(
-        {toned(d.picture), 0.5, {point ? std::string("a point") : size_text(d), light_text(d)}});
+    cells.push_back({toned(d.picture),
+                     point ? 2.0 : 0.5,
+                     {point ? std::string("a point") : size_text(d), light_text(d)}});
   }
   return cells;
 }
