@@ -56,6 +56,19 @@ TEST(BokehCli, TellsDiscsAllOverTheFrameAndDrawsThem) {
   EXPECT_NEAR(corner["coc_px"].get<double>(), 40.7, 0.1);
 }
 
+// The report names what shapes the discs, and programs get its numbers.
+TEST(BokehCli, ReportTellsOfRimBarrelAndFaults) {
+  const std::vector<std::string> args{"report", demo("oval.shot.toml"), "--set",
+                                      "lens.faults.spherical=0.1 mm"};
+  EXPECT_TRUE(holds(run(args).out, "rim +0.4 stops, cut by the barrel, with faults of the lens"));
+  const Json camera = json_of(args)["camera"];
+  EXPECT_DOUBLE_EQ(camera["iris"]["rim_stops"].get<double>(), 0.4);
+  ASSERT_EQ(camera["barrel"].size(), 2U);
+  EXPECT_DOUBLE_EQ(camera["barrel"][1]["ahead_mm"].get<double>(), -26.0);
+  EXPECT_DOUBLE_EQ(camera["faults"]["spherical_mm"].get<double>(), 0.1);
+  EXPECT_FALSE(json_of({"report", demo("hero.shot.toml")})["camera"].contains("faults"));
+}
+
 TEST(BokehCli, RowsAreWhatIsAskedFor) {
   const TempFolder folder;
   const Json j = json_of({"bokeh", demo("hero.shot.toml"), "--at", "1 m,second boat,infinity", "-o",

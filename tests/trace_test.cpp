@@ -457,6 +457,19 @@ TEST(Survey, TellsDepthAndNameOfWhatAPinholeSees) {
                     "0 x 4"));
 }
 
+// Rays that the barrel stops say nothing of what is there: alpha is that of the others.
+TEST(Trace, TheBarrelDarkensAndLeavesAlphaAlone) {
+  const Body body{.gate = {24_mm, 24_mm}, .pixels = {64, 64}};
+  const VirtualCamera c =
+      resolve(body, {.focal = 80_mm, .barrel = {{42_mm, 220_mm}}}, {.stop = f_number(1.0)}, 2_m);
+  Scene scene;
+  add_node(scene, square(0.6F, -2.0F, 0.6F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  const Frame f = trace(scene, c, at_origin, {.samples = 64});
+  EXPECT_NEAR(f.colour.at(62, 32)[3], 1.0F, 1e-4F);
+  EXPECT_LT(f.colour.at(62, 32)[0], 0.95F);
+  EXPECT_NEAR(f.colour.at(2, 32)[3], 0.0F, 1e-4F) << "nothing is there";
+}
+
 // Rays by noise: a pixel of a blurred bright square varies as predicted, and less with strata.
 TEST(Trace, NoiseOfABlurredHighlightIsThePredictedOne) {
   const VirtualCamera c = camera({}, 0.5);

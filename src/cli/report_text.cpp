@@ -78,7 +78,22 @@ std::string camera_table(const LoadedShot& l) {
       shape += fmt::format(", turned {:g} deg", iris.rotation.degrees());
     }
   }
-  row("iris", shape, "");
+  if (!iris.outline.empty()) shape = "a free outline";
+  std::string more;
+  const auto add = [&](bool there, const std::string& words) {
+    if (there) more += (more.empty() ? "" : ", ") + words;
+  };
+  add(iris.uneven != 0.0, "uneven");
+  add(iris.obstruction != 0.0, "its middle blocked");
+  add(iris.rim != 0.0, fmt::format("rim {:+g} stops", iris.rim));
+  add(iris.rings > 0, "rings");
+  add(iris.dust > 0 || iris.scratches > 0, "dust");
+  add(iris.picture != nullptr, "a picture over it");
+  add(!c.barrel.empty(), "cut by the barrel");
+  add(c.faults.bends() || c.faults.coloured() || c.faults.curvature.dioptres() != 0.0,
+      "with faults of the lens");
+  add(!c.colouring.empty(), "discs coloured by place");
+  row("iris", shape, more);
   if (c.squeeze != 1.0) {
     row("squeeze", fmt::format("{:.4g} x", c.squeeze),
         fmt::format("aperture {:.4g} times as wide as high", c.pupil_aspect()));

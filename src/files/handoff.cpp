@@ -50,7 +50,46 @@ Json iris_json(const Iris& iris) {
       j["blade_radius_mm"] = iris.blade_radius.length.mm();
       break;
   }
+  const auto some = [&](const char* key, double value) {
+    if (value != 0.0) j[key] = value;
+  };
+  some("uneven", iris.uneven);
+  some("obstruction", iris.obstruction);
+  some("rim_stops", iris.rim);
+  if (iris.rings > 0) {
+    j["rings"] = iris.rings;
+    j["ring_strength_stops"] = iris.ring_strength;
+  }
+  if (iris.dust > 0) {
+    j["dust"] = iris.dust;
+    j["dust_size"] = iris.dust_size;
+  }
+  if (iris.scratches > 0) j["scratches"] = iris.scratches;
+  if (iris.uneven != 0.0 || iris.dust > 0 || iris.scratches > 0) j["seed"] = iris.seed;
+  if (!iris.outline.empty()) {
+    j["outline"] = Json::array();
+    for (const Point2& p : iris.outline) j["outline"].push_back({p.x, p.y});
+  }
+  if (!iris.picture_file.empty()) j["picture"] = iris.picture_file;
   return j;
+}
+
+// The rims of the barrel and the lens's faults, where there are any.
+void add_lens_json(const VirtualCamera& c, Json& j) {
+  for (const BarrelRim& rim : c.barrel) {
+    j["barrel"].push_back({{"radius_mm", rim.radius.mm()}, {"ahead_mm", rim.ahead.mm()}});
+  }
+  const LensFaults& f = c.faults;
+  if (!f.bends() && !f.coloured() && f.curvature.dioptres() == 0.0) return;
+  Json shifts = Json::array();
+  for (const Power& p : f.focus_shift) shifts.push_back(p.dioptres());
+  j["faults"] = {{"open_against_widest", c.open_against_widest},
+                 {"spherical_mm", f.spherical.mm()},
+                 {"coma_mm", f.coma.mm()},
+                 {"curvature_dpt", f.curvature.dioptres()},
+                 {"height_mm", f.height.mm()},
+                 {"focus_shift_dpt", shifts},
+                 {"magnification", f.magnification}};
 }
 
 Json distortion_json(const VirtualCamera& c) {
@@ -69,24 +108,26 @@ Json distortion_json(const VirtualCamera& c) {
 
 Json camera_json(const Answer& a) {
   const VirtualCamera& c = a.camera;
-  return {{"focal_mm", c.focal.mm()},
-          {"f_number", c.f_number},
-          {"aperture_radius_mm", c.aperture_radius.mm()},
-          {"aperture_radius_units", c.aperture_radius / a.unit},
-          {"gate_mm", {c.gate.width.mm(), c.gate.height.mm()}},
-          {"fov_deg", {c.field_of_view_wide().degrees(), c.field_of_view_high().degrees()}},
-          {"picture_mm", {c.picture.width.mm(), c.picture.height.mm()}},
-          {"picture_fov_deg", {c.picture_view_wide().degrees(), c.picture_view_high().degrees()}},
-          {"shift_mm", {c.shift_right.mm(), c.shift_up.mm()}},
-          {"pupil_to_sensor_mm", c.pupil_to_sensor.mm()},
-          {"focus_m", finite(c.focus.m())},
-          {"focus_units", finite(c.focus / a.unit)},
-          {"magnification", c.magnification},
-          {"pixels", {c.pixels.width, c.pixels.height}},
-          {"squeeze", c.squeeze},
-          {"aperture_wide_to_high", c.pupil_aspect()},
-          {"iris", iris_json(c.iris)},
-          {"distortion", distortion_json(c)}};
+  Json j{{"focal_mm", c.focal.mm()},
+         {"f_number", c.f_number},
+         {"aperture_radius_mm", c.aperture_radius.mm()},
+         {"aperture_radius_units", c.aperture_radius / a.unit},
+         {"gate_mm", {c.gate.width.mm(), c.gate.height.mm()}},
+         {"fov_deg", {c.field_of_view_wide().degrees(), c.field_of_view_high().degrees()}},
+         {"picture_mm", {c.picture.width.mm(), c.picture.height.mm()}},
+         {"picture_fov_deg", {c.picture_view_wide().degrees(), c.picture_view_high().degrees()}},
+         {"shift_mm", {c.shift_right.mm(), c.shift_up.mm()}},
+         {"pupil_to_sensor_mm", c.pupil_to_sensor.mm()},
+         {"focus_m", finite(c.focus.m())},
+         {"focus_units", finite(c.focus / a.unit)},
+         {"magnification", c.magnification},
+         {"pixels", {c.pixels.width, c.pixels.height}},
+         {"squeeze", c.squeeze},
+         {"aperture_wide_to_high", c.pupil_aspect()},
+         {"iris", iris_json(c.iris)},
+         {"distortion", distortion_json(c)}};
+  add_lens_json(c, j);
+  return j;
 }
 
 Json exposure_json(const Answer& a) {

@@ -5,6 +5,7 @@
 #include <tbb/parallel_for.h>
 #include <tbb/task_arena.h>
 
+#include <algorithm>
 #include <atomic>
 #include <limits>
 
@@ -30,22 +31,24 @@ struct Job {
 
 struct Seen {
   Eigen::Vector3f light;
-  float covered = 0.0F;
+  float covered = 0.0F;  // whether it met something
+  float open = 1.0F;     // whether it got past the barrel at all
 };
 
 using Numbers = std::array<double, 4>;
 
-// What one ray brings. Where the barrel hides the scene, light and coverage are missing alike.
+// What one ray brings. Where the barrel hides the scene it brings no light, and tells nothing of
+// what is there.
 Seen look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
   const auto [a, b, c, d] = numbers;
   const ViewRay ray = job.view.ray(x + a, y + b, c, d, colour);
-  if (ray.weight.isZero()) return {Eigen::Vector3f::Zero(), 1.0F};
+  if (ray.weight.isZero()) return {Eigen::Vector3f::Zero(), 0.0F, 0.0F};
   const Hit hit = job.stage.look(ray.origin, ray.direction);
   Eigen::Vector3f light = hit.radiance.cwiseProduct(ray.weight);
   if (job.view.colours_discs()) {
     light = light.cwiseProduct(job.view.disc_colour(x + a, y + b, hit.depth));
   }
-  return {light, hit.found || job.stage.has_sky() ? 1.0F : 0.0F};
+  return {light, hit.found || job.stage.has_sky() ? 1.0F : 0.0F, 1.0F};
 }
 
 Rgba trace_pixel(const Job& job, int x, int y) {
@@ -54,6 +57,7 @@ Rgba trace_pixel(const Job& job, int x, int y) {
       mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)), static_cast<std::uint32_t>(y));
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
   float covered = 0.0F;
+  float open = 0.0F;
   for (int i = 0; i < n; ++i) {
     const auto index = static_cast<std::uint32_t>(i);
     const Numbers numbers = job.settings.plain_random ? random4(index, seed) : sobol4(index, seed);
@@ -61,16 +65,18 @@ Rgba trace_pixel(const Job& job, int x, int y) {
       const Seen seen = look(job, x, y, numbers, 1);
       sum += seen.light;
       covered += seen.covered;
+      open += seen.open;
       continue;
     }
     for (std::size_t c = 0; c < 3; ++c) {  // each colour goes its own way
       const Seen seen = look(job, x, y, numbers, c);
       sum[static_cast<Eigen::Index>(c)] += seen.light[static_cast<Eigen::Index>(c)];
-      covered += seen.covered / 3.0F;
+      covered += seen.covered;
+      open += seen.open;
     }
   }
   const float share = 1.0F / static_cast<float>(n);
-  return {sum[0] * share, sum[1] * share, sum[2] * share, covered * share};
+  return {sum[0] * share, sum[1] * share, sum[2] * share, covered / std::max(open, 1.0F)};
 }
 
 void trace_rows(const Job& job, Frame& frame) {
