@@ -93,7 +93,8 @@ std::string camera_table(const LoadedShot& l) {
   add(c.faults.bends() || c.faults.coloured() || c.faults.curvature.dioptres() != 0.0,
       "with faults of the lens");
   add(!c.colouring.empty(), "discs coloured by place");
-  row("iris", shape, more);
+  row("iris", shape, "");
+  if (!more.empty()) row("discs", more, "");
   if (c.squeeze != 1.0) {
     row("squeeze", fmt::format("{:.4g} x", c.squeeze),
         fmt::format("aperture {:.4g} times as wide as high", c.pupil_aspect()));
