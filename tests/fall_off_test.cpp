@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -68,7 +69,11 @@ TEST(FallOff, ClosingDownMakesTheBarrelGoAway) {
   EXPECT_NEAR(*closed.barrel, 0.0, 0.01);
   EXPECT_NEAR(*open.natural, *closed.natural, 1e-9);
   EXPECT_NEAR(open.stops, *open.natural + *open.barrel, 1e-9);
-  EXPECT_NEAR(stops_at(FallOff(lens, camera_of(lens, 2.0)), 0.0, 0.0), open.stops, 1e-6);
+  // The darkest of the four corners: a round rim's chords do not lie alike in all of them.
+  const FallOff f(lens, camera_of(lens, 2.0));
+  EXPECT_NEAR(std::max({stops_at(f, 0.0, 0.0), stops_at(f, 3000.0, 0.0), stops_at(f, 0.0, 2000.0),
+                        stops_at(f, 3000.0, 2000.0)}),
+              open.stops, 1e-9);
 }
 
 TEST(FallOff, AMeasuredTableIsMetAndLeadsOverTheRest) {
