@@ -2,9 +2,8 @@
 
 #include <fmt/format.h>
 
-#include <CLI/CLI.hpp>
-
 #include "jolly_iris/nearest.hpp"
+#include "option_parts.hpp"
 #include "typed.hpp"
 
 namespace jolly_iris::cli {
@@ -12,45 +11,6 @@ namespace jolly_iris::cli {
 namespace {
 
 constexpr const char* version = "jolly-iris 0.1.0";
-constexpr const char* regatta = "demo/regatta/hero.shot.toml";
-
-void add_form(CLI::App& verb, Form& o, const char* key) {
-  verb.add_flag("--json", o.json, "values for programs instead of text");
-  verb.add_option("--only", o.only, fmt::format("one bare value by its --json key, e.g. {}", key))
-      ->type_name("KEY");
-}
-
-void add_shot(CLI::App& verb, ShotOptions& o, Typed& typed, const char* key) {
-  verb.add_option("SHOT", o.shot, "the shot file")->required()->type_name("FILE");
-  verb.add_option("--set", typed.set, "try a value without touching the file (repeatable)")
-      ->type_name("KEY=VALUE")
-      ->take_all()
-      ->allow_extra_args(false);
-  verb.add_option("--variant", typed.variant, "one of the shot file's variants laid over it")
-      ->type_name("NAME");
-  verb.add_option("--frame", o.frame, "the frame to answer at, where something moves [the first]")
-      ->type_name("N");
-  verb.add_flag("--watch", o.watch, "run again on every save of a file it read; Ctrl-C ends");
-  add_form(verb, o.form, key);
-}
-
-void add_threads(CLI::App& verb, int& threads) {
-  verb.add_option("--threads", threads, "how many cores to use; 0 is all")
-      ->type_name("N")
-      ->check(CLI::Range(0, 1024));
-}
-
-void add_out(CLI::App& verb, std::vector<std::string>& out, const char* otherwise) {
-  verb.add_option("-o,--out", out,
-                  fmt::format("picture to write: .exr .png .tif .jpg; repeatable\n[{}]", otherwise))
-      ->type_name("FILE")
-      ->take_all()
-      ->allow_extra_args(false);
-}
-
-void add_example(CLI::App& verb, const std::string& example) {
-  verb.footer("Example (on the demo data):\n  jolly-iris " + example);
-}
 
 CLI::App* add_start(CLI::App& app, StartOptions& o) {
   CLI::App* v = app.add_subcommand("start", "a plate -> a commented shot file to fill in");
@@ -63,11 +23,6 @@ CLI::App* add_start(CLI::App& app, StartOptions& o) {
   add_form(*v, o.form, "focal_mm");
   add_example(*v, "start demo/regatta/plate.jpg -o out/first.shot.toml");
   return v;
-}
-
-void add_frames(CLI::App& verb, FrameOptions& o, Typed& typed, const char* what) {
-  verb.add_option("--frames", typed.frames, what)->type_name("FIRST-LAST|all");
-  verb.add_option("--step", o.step, "with --frames: only every so many [1]")->type_name("N");
 }
 
 CLI::App* add_report(CLI::App& app, ReportOptions& o, Typed& typed) {
@@ -115,145 +70,6 @@ CLI::App* add_solve(CLI::App& app, SolveOptions& o, Typed& typed) {
   v->add_option("--adapter", o.adapter, "with --body: the adapter behind that lens [1]")
       ->type_name("FACTOR");
   add_example(*v, fmt::format("solve {} --hold \"boat,second boat\"", regatta));
-  return v;
-}
-
-CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
-  CLI::App* v = app.add_subcommand("trace", "the shot's scene, ray-traced through its lens");
-  add_shot(*v, o.shot, typed, "written.0");
-  add_out(*v, o.out, "SHOT's name .trace.exr or .pinhole.exr, here");
-  v->add_flag("--pinhole", o.pinhole, "everything sharp, with depth Z: the input of defocus");
-  v->add_option("--just", typed.just,
-                "the camera sees these nodes and what is below them, no others")
-      ->type_name("NAME,NAME");
-  v->add_option("--without", typed.without, "it does not see these: for pictures in layers")
-      ->type_name("NAME,NAME");
-  v->add_option("--samples", o.samples, "rays a pixel [64]")
-      ->type_name("N")
-      ->check(CLI::Range(1, 1 << 20));
-  v->add_option("--seed", o.seed, "other seeds give other noise [1]")->type_name("N");
-  v->add_flag("--half", o.half, "half the width and height");
-  v->add_flag("--squeezed", o.squeezed, "not desqueezed: as the sensor behind the lens has it");
-  v->add_option("--box", typed.box, "only this part of the picture, in pixels")
-      ->type_name("X,Y,W,H");
-  add_threads(*v, o.threads);
-  add_example(*v, fmt::format("trace {} --half --samples 32 -o out/hero.png", regatta));
-  return v;
-}
-
-void add_transfer(CLI::App& verb, Typed& typed) {
-  verb.add_option("--transfer", typed.transfer,
-                  "how PICTURE's numbers stand for light: linear, sRGB,\n"
-                  "Rec.709, ACEScct, or a table FILE.csv [linear for EXR, else sRGB]")
-      ->type_name("NAME");
-}
-
-CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
-  CLI::App* v = app.add_subcommand("defocus", "picture + depth -> picture as the lens saw it");
-  add_shot(*v, o.shot, typed, "written.0");
-  v->add_option("PICTURE", o.pictures,
-                "a sharp picture; an EXR with depth Z (as the shot's [depth] counts,\n"
-                "else axial metres). Several: layers, from front to back")
-      ->required()
-      ->type_name("FILE");
-  add_out(*v, o.out, "PICTURE's name .defocus.exr, here");
-  v->add_option("--depth", o.depth, "a depth picture of its own, of any size")
-      ->type_name("FILE")
-      ->group("What is how far away");
-  v->add_flag("--mend-depth", o.mend_depth,
-              "the depth's edges are smoothed: give each pixel one of its sides")
-      ->group("What is how far away");
-  v->add_option("--distance", typed.distance,
-                "without a depth picture: everything is this far, e.g. 12m")
-      ->type_name("LENGTH")
-      ->group("What is how far away");
-  v->add_option("--blur", o.blur, "instead: how large each pixel's disc is, signed px (EXR)")
-      ->type_name("FILE")
-      ->group("What is how far away");
-  v->add_option("--most", o.most_blur, "with --blur: it holds 0 ... 1, and 1 is this many px")
-      ->type_name("PX")
-      ->group("What is how far away");
-  v->add_option("--save-blur", o.save_blur, "write each pixel's disc, signed px, as an EXR")
-      ->type_name("FILE")
-      ->group("What is how far away");
-  v->add_option("--holdout", o.holdouts, "a layer of PICTURE that only hides (repeatable)")
-      ->type_name("FILE")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->group("Edges");
-  v->add_option("--edge", typed.edge, "beyond the frame: repeat, mirror or black [repeat]")
-      ->type_name("NAME")
-      ->group("Edges");
-  v->add_option("--margin", typed.margin,
-                "PICTURE has so many px beyond the frame, beside and above")
-      ->type_name("PX,PX")
-      ->group("Edges");
-  v->add_flag("--squeezed", o.squeezed, "PICTURE is not desqueezed, and neither is the result")
-      ->group("Edges");
-  v->add_flag("--no-vignetting", o.no_vignetting, "the barrel shapes discs but takes no light")
-      ->group("Light");
-  v->add_option("--clipped-at", o.clipped_at, "PICTURE ends at this value: lamps were brighter [1]")
-      ->type_name("VALUE")
-      ->group("Light");
-  v->add_option("--true-peak", o.true_peak, "how bright clipped lamps are")
-      ->type_name("VALUE")
-      ->group("Light");
-  v->add_option("--disc", typed.disc,
-                "the same, from a lamp's disc in the plate: value and diameter")
-      ->type_name("VALUE,PX")
-      ->group("Light");
-  add_transfer(*v, typed);
-  add_frames(*v, o.frames, typed, "a sequence: #### in names stands for the frame's number");
-  v->add_flag("--resume", o.resume, "with --frames: keep pictures that are there already");
-  v->add_flag("--half", o.half, "a draft: half the width and height")->group("Drafts");
-  v->add_option("--box", typed.box, "a draft: only this part, px of PICTURE")
-      ->type_name("X,Y,W,H")
-      ->group("Drafts");
-  add_threads(*v, o.threads);
-  add_example(*v,
-              fmt::format("defocus {} demo/regatta/pinhole.exr -o out/hero.defocus.png", regatta));
-  return v;
-}
-
-CLI::App* add_bokeh(CLI::App& app, BokehOptions& o, Typed& typed) {
-  CLI::App* v = app.add_subcommand("bokeh", "what discs look like over the frame; the iris alone");
-  add_shot(*v, o.shot, typed, "discs.0.wide_px");
-  v->add_option("--at", typed.at,
-                "how far away the lights are: subjects or distances, from near to\n"
-                "far [in front of the focus, in it, behind it]")
-      ->type_name("NAME|LENGTH,…");
-  v->add_option("-o,--out", o.out,
-                "sheet to write: .png or .svg; repeatable [SHOT's name .bokeh.png]")
-      ->type_name("FILE")
-      ->take_all()
-      ->allow_extra_args(false);
-  v->add_option("--kernel", o.kernel, "the iris as a picture, its light adding up to 1: .exr .png")
-      ->type_name("FILE");
-  v->add_option("--size", o.kernel_px, "with --kernel: pixels of a side [256]")->type_name("N");
-  v->add_option("--pixel", typed.pixel,
-                "with --kernel: as seen from this place of the frame [the middle]")
-      ->type_name("X,Y");
-  v->add_option("--table", o.table, "the lens for a renderer's own sampling: .json")
-      ->type_name("FILE");
-  v->add_option("--mask", o.mask, "the barrel's front rim as a card before the camera: .png .exr")
-      ->type_name("FILE");
-  v->add_option("--noise", o.noise,
-                "how many rays a pixel keep highlights' noise at this, e.g. 0.05")
-      ->type_name("SHARE")
-      ->check(CLI::Range(0.0001, 1.0));
-  v->add_option("--contrast", o.contrast, "with --noise: highlights against their ground [100]")
-      ->type_name("TIMES");
-  v->add_option("--highlight", o.highlight_px, "with --noise: their diameter when sharp [2]")
-      ->type_name("PX");
-  v->add_option("--vary", typed.steps,
-                "tries of one value side by side, e.g. lens.iris.blades=5,7,9")
-      ->type_name("KEY=A,B,…");
-  v->add_option("--as", typed.as,
-                "with --vary: as discs, or as the scene, traced or defocused [discs]")
-      ->type_name("discs|trace|defocus");
-  v->add_option("--sharp", o.sharp, "with --as defocus: a sharp picture with depth")
-      ->type_name("FILE");
-  add_example(*v, fmt::format("bokeh {} -o out/hero.bokeh.png", regatta));
   return v;
 }
 

@@ -1,5 +1,5 @@
-// What a person asked for, as plain values. options.cpp is the only file that knows how it was
-// typed.
+// What a person asked for, as plain values. Only options.cpp, options_blur.cpp and option_parts.cpp
+// know how it was typed.
 #pragma once
 
 #include <array>

@@ -12,7 +12,6 @@ namespace {
 
 using V4 = float __attribute__((vector_size(16), aligned(4), may_alias));
 
-constexpr double layers_an_octave = 3.0;
 // Blur of up to about a pixel and a half (four layers) counts as in focus when holes are filled.
 constexpr int focus_depth = 4;
 // Less coverage is a rounding of sums.

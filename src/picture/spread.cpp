@@ -17,7 +17,6 @@ namespace jolly_iris::blur {
 namespace {
 
 constexpr int strip_rows = 32;  // even: half-size sums of two strips never share a row
-constexpr double layers_an_octave = 3.0;
 
 std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 

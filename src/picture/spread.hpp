@@ -14,6 +14,8 @@
 
 namespace jolly_iris::blur {
 
+inline constexpr double layers_an_octave = 3.0;  ///< of blur
+
 /// The layer a CoC belongs to (may be negative): a third of a doubling of the blur each, so that
 /// within a layer nobody stands clearly in front of another.
 int layer_of(double coc_px);
