@@ -80,23 +80,11 @@ oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8
 "$tool/jolly-iris" trace demo/regatta/hero.shot.toml --half --samples 256 -o "$shots/trace.png"
 "$tool/jolly-iris" defocus demo/regatta/hero.shot.toml demo/regatta/pinhole.exr -o "$shots/defocus.png"
 
-for turn in 0 20; do
-  set_turn=(--set "lens.iris.rotation=$turn deg")
-  lamps=demo/regatta/triangles.shot.toml
-  "$tool/jolly-iris" trace "$lamps" "${set_turn[@]}" --half --samples 128 -o "$scratch/t$turn.png"
-  "$tool/jolly-iris" trace "$lamps" "${set_turn[@]}" --half --pinhole --samples 256 -o "$scratch/p.exr"
-  "$tool/jolly-iris" defocus "$lamps" "${set_turn[@]}" "$scratch/p.exr" -o "$scratch/d$turn.png"
-done
 label() { # FILE TEXT
   convert "$1" -resize 640x -font DejaVu-Sans -pointsize 17 -fill '#dcdcd4' -gravity NorthWest \
     -annotate +12+8 "$2" "$1"
 }
-label "$scratch/t0.png" "trace, rotation 0: warm lamps behind focus, blue in front"
-label "$scratch/t20.png" "trace, rotation 20 deg"
-label "$scratch/d0.png" "defocus, rotation 0"
-label "$scratch/d20.png" "defocus, rotation 20 deg"
-convert \( "$scratch/t0.png" "$scratch/t20.png" +append \) \( "$scratch/d0.png" "$scratch/d20.png" +append \) \
-  -append "$shots/triangles.png"
+"$tool/jolly-iris" trace demo/regatta/willow.shot.toml --half --samples 256 -o "$shots/willow.png"
 
 cp demo/regatta/quay.jpg "$scratch/shot.png.jpg"
 convert "$scratch/shot.png.jpg" "$scratch/shot.png"

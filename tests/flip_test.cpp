@@ -35,7 +35,7 @@ Picture lamp(bool traced, const VirtualCamera& c, double z, double x = 80.5, dou
                              static_cast<float>(-z)}}};
   p.material = 0;
   scene.materials.push_back(
-      {.emission = Eigen::Vector3f::Constant(1000.0F), .lamp_diameter_m = 0.001});
+      {.emission = Eigen::Vector3f::Constant(1000.0F), .point_diameter_m = 0.001});
   mesh.primitives.push_back(p);
   scene.meshes.push_back(mesh);
   Node node;

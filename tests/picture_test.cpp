@@ -1,3 +1,4 @@
+#include "jolly_iris/decode_straight.hpp"
 #include "jolly_iris/picture.hpp"
 
 #include <gtest/gtest.h>

@@ -8,6 +8,8 @@
 #include <cstdio>
 #include <thread>
 
+#include "jolly_iris/disk.hpp"
+#include "jolly_iris/picture_file.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -61,8 +63,88 @@ TEST(Process, FullDiskLeavesNoFileAndTheOldOneWhole) {
     EXPECT_EQ(f.code, 3) << f.said;
     EXPECT_TRUE(holds(f.said, std::string(name) + ": cannot write it: File too large"));
   }
+  for (const std::string& rest :
+       {"squeeze " + demo("oval.shot.toml") + " " + demo("pinhole.exr") + " -o " +
+            (folder / "s.exr"),
+        "bokeh " + demo("oval.shot.toml") + " -o " + (folder / "b.png"),
+        "bokeh " + demo("oval.shot.toml") + " --kernel " + (folder / "k.exr"),
+        "bokeh " + demo("oval.shot.toml") + " --table " + (folder / "t.json"),
+        "defocus " + demo("hero.shot.toml") + " " + demo("pinhole.exr") + " --save-blur " +
+            (folder / "d.exr") + " -o " + (folder / "e.exr")}) {
+    const Finished f =
+        shell("bash -c \"trap '' XFSZ; ulimit -f 1; exec " + tool + " " + rest + "\"");
+    EXPECT_EQ(f.code, 3) << rest << f.said;
+    EXPECT_TRUE(holds(f.said, "cannot write it: File too large"));
+  }
   EXPECT_EQ(slurp(out), "what was there before");
   EXPECT_EQ(folder.count(), 1U);
+}
+
+// Stopped in the middle of writing: what was begun is taken away, what was there before stays.
+TEST(Process, CtrlCLeavesNoHalfFile) {
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP}) {
+    const TempFolder folder(std::to_string(signal));
+    const std::string file = folder.write("o.bin", "what was there before");
+    const pid_t child = ::fork();
+    if (child == 0) {
+      leave_nothing_when_stopped();
+      const std::string bytes(100 << 20, 'x');
+      for (;;) write_whole_file(file, bytes);
+    }
+    const auto writes = [&] { return folder.count() == 2; };  // the file, and what is beside it
+    for (int i = 0; i < 20000 && !writes(); ++i) std::this_thread::sleep_for(1ms);
+    EXPECT_TRUE(writes()) << "the test was not there in time";
+    ::kill(child, signal);
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    EXPECT_TRUE(WIFSIGNALED(status) && WTERMSIG(status) == signal);
+    EXPECT_EQ(folder.count(), 1U) << "a half file is left beside";
+    const std::string now = slurp(file);
+    EXPECT_TRUE(now == "what was there before" || now.size() == 100U << 20) << now.size();
+  }
+}
+
+// A program that was told to outlive its terminal does.
+TEST(Process, WhatIsIgnoredStaysIgnored) {
+  const pid_t child = ::fork();
+  if (child == 0) {
+    ::signal(SIGHUP, SIG_IGN);
+    leave_nothing_when_stopped();
+    ::raise(SIGHUP);
+    ::_exit(7);
+  }
+  int status = 0;
+  ::waitpid(child, &status, 0);
+  EXPECT_TRUE(WIFEXITED(status) && WEXITSTATUS(status) == 7);
+}
+
+// A sequence that is stopped keeps the frames it finished, whole, and nothing else.
+TEST(Process, AStoppedSequenceKeepsWholeFrames) {
+  const TempFolder folder;
+  const std::string log = folder / "log";
+  const pid_t child = ::fork();
+  if (child == 0) {
+    if (std::freopen(log.c_str(), "w", stdout) == nullptr) ::_exit(9);
+    if (std::freopen("/dev/null", "w", stderr) == nullptr) ::_exit(9);
+    ::execl(tool.c_str(), tool.c_str(), "defocus", demo("hero.shot.toml").c_str(),
+            demo("pinhole.exr").c_str(), "--frames", "1-500", "-o", (folder / "o.####.exr").c_str(),
+            nullptr);
+    ::_exit(9);
+  }
+  for (int i = 0; i < 30000 && folder.count() < 4; ++i) std::this_thread::sleep_for(1ms);
+  ::kill(child, SIGINT);
+  int status = 0;
+  ::waitpid(child, &status, 0);
+  EXPECT_TRUE(WIFSIGNALED(status));
+  std::size_t frames = 0;
+  for (const auto& entry : std::filesystem::directory_iterator(folder.path())) {
+    const std::string name = entry.path().filename().string();
+    if (name == "log") continue;
+    EXPECT_TRUE(name.starts_with("o.")) << name << " is left";
+    EXPECT_NO_THROW((void)read_picture(entry.path())) << name;
+    ++frames;
+  }
+  EXPECT_GE(frames, 2U);
 }
 
 // Starts the tool with its output in a file; the test looks at that file until something is there.

@@ -43,7 +43,7 @@ std::size_t add_node(Scene& scene, Primitive primitive, const Material& material
 Scene lamp_at(const Eigen::Vector3f& place, double diameter_m = 0.001) {
   Scene scene;
   add_node(scene, {.kind = Primitive::Kind::points, .positions = {place}},
-           {.emission = Eigen::Vector3f::Constant(1000.0F), .lamp_diameter_m = diameter_m});
+           {.emission = Eigen::Vector3f::Constant(1000.0F), .point_diameter_m = diameter_m});
   return scene;
 }
 
@@ -534,6 +534,106 @@ TEST(Trace, NodesCanBeLeftOutOfSight) {
   EXPECT_FLOAT_EQ(alone.colour.at(2, 2)[3], 0.0F) << "what is not seen is no sky either";
   EXPECT_TRUE(holds(message_of<UsageError>([&] { (void)middle({.just = {"frnt"}}); }),
                     "Did you mean 'front'?"));
+}
+
+// Points that do not glow are discs of their own colour and hide what is behind them.
+TEST(Trace, PointsAreOpaqueDiscsOfTheirSizeAndColour) {
+  Scene scene;
+  add_node(scene,
+           {.kind = Primitive::Kind::points,
+            .positions = {{0, 0, -2}},
+            .colours = {{0.5F, 0.25F, 0.125F}}},
+           {.point_diameter_m = 0.2});
+  add_node(scene, square(5.0F, -4.0F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  const Frame f =
+      trace(scene, camera(), at_origin, {.samples = 64, .pinhole = true, .without = {}});
+  EXPECT_FLOAT_EQ(f.colour.at(64, 64)[0], 0.5F);
+  EXPECT_FLOAT_EQ(f.colour.at(64, 64)[2], 0.125F);
+  EXPECT_NEAR(f.depth[64 * 128 + 64], 2.0F, 1e-4F);
+  EXPECT_FLOAT_EQ(f.depth[0], 4.0F);
+  double covered = 0.0;
+  for (const Rgba& p : f.colour.pixels()) covered += (1.0 - static_cast<double>(p[0])) / 0.5;
+  const VirtualCamera c = camera();
+  const double across = 0.2 / 2.0 * c.focal.mm() / 24.0 * 128.0;  // px
+  EXPECT_NEAR(covered / (pi / 4.0 * across * across), 1.0, 0.01);
+  // In focus the lens shows the same.
+  const Frame lens = trace(scene, camera(), at_origin, {.samples = 64});
+  EXPECT_FLOAT_EQ(lens.colour.at(64, 64)[1], 0.25F);
+}
+
+TEST(Trace, PointsWithNormalsAreLitLikeWalls) {
+  Scene scene;
+  Primitive points{.kind = Primitive::Kind::points};
+  for (int y = -20; y <= 20; ++y) {
+    for (int x = -20; x <= 20; ++x) {
+      points.positions.emplace_back(0.01F * static_cast<float>(x), 0.01F * static_cast<float>(y),
+                                    -2.0F);
+      points.normals.emplace_back(0.0F, 0.0F, 1.0F);
+    }
+  }
+  add_node(scene, points, {.base = Eigen::Vector3f::Constant(0.6F), .point_diameter_m = 0.02});
+  Node sun;
+  sun.light = 0;
+  scene.lights.push_back(
+      {.kind = Light::Kind::directional, .intensity = Eigen::Vector3f::Constant(10.0F)});
+  scene.nodes.push_back(sun);
+  const Frame f = trace(scene, camera(), at_origin, {.samples = 16, .pinhole = true});
+  EXPECT_NEAR(f.colour.at(64, 64)[0], 0.6 * 10.0 / pi, 1e-3);
+}
+
+Scene cloud_of(std::size_t count, bool lamps) {
+  Scene scene;
+  Primitive points{.kind = Primitive::Kind::points};
+  std::uint32_t state = 5;
+  const auto roll = [&] {
+    state = state * 1664525U + 1013904223U;
+    return static_cast<float>(state >> 8) * 0x1p-24F - 0.5F;
+  };
+  for (std::size_t i = 0; i < count; ++i) {
+    const float x = roll();
+    points.positions.emplace_back(0.5F * x, 0.5F * roll(), -2.6F - 0.2F * roll());
+  }
+  const Eigen::Vector3f glow = Eigen::Vector3f::Constant(lamps ? 40.0F : 0.0F);
+  add_node(scene, points,
+           {.base = Eigen::Vector3f::Constant(0.5F), .emission = glow, .point_diameter_m = 0.002});
+  return scene;
+}
+
+// A draft of a twentieth of the points looks much the same from afar.
+TEST(Trace, ADraftOfACloudBringsAsMuchLight) {
+  for (const bool lamps : {false, true}) {
+    const Scene scene = cloud_of(lamps ? 4000 : 40000, lamps);
+    const double all = sum(trace(scene, camera(), at_origin, {.samples = 16}).colour);
+    const double draft =
+        sum(trace(scene, camera(), at_origin, {.samples = 16, .density = 0.05}).colour);
+    EXPECT_GT(all, 0.0);
+    EXPECT_NEAR(draft / all, 1.0, 0.08) << (lamps ? "lamps" : "surfaces");
+  }
+}
+
+TEST(Trace, ADraftLeavesAFewLampsAlone) {
+  const Scene scene = cloud_of(20, true);
+  const Frame all = trace(scene, camera(), at_origin, {.samples = 4});
+  const Frame draft = trace(scene, camera(), at_origin, {.samples = 4, .density = 0.01});
+  EXPECT_EQ(all.colour.pixels(), draft.colour.pixels());
+}
+
+// Rays of lamps that lie on each other many times are shared out; their light is not.
+TEST(Trace, ACrowdOfLampsBringsTheLightOfEach) {
+  const VirtualCamera wide = camera({}, 0.7);
+  const TraceSettings few{.samples = 4, .size = PixelSize{32, 32}};
+  const double one = sum(trace(cloud_of(400, true), wide, at_origin, few).colour) / 400.0;
+  const double many = sum(trace(cloud_of(12000, true), wide, at_origin, few).colour) / 12000.0;
+  EXPECT_GT(one, 0.0);
+  EXPECT_NEAR(many / one, 1.0, 0.03);
+}
+
+TEST(Trace, ADensityIsAShare) {
+  for (const double density : {0.0, -1.0, 1.5, std::nan("")}) {
+    EXPECT_THROW(
+        (void)trace(cloud_of(5, true), camera(), at_origin, {.samples = 1, .density = density}),
+        UsageError);
+  }
 }
 
 }  // namespace

@@ -98,7 +98,7 @@ class Document {
       m["emissiveFactor"] = list(glow);
       m["extensions"]["KHR_materials_emissive_strength"] = {{"emissiveStrength", strength}};
     }
-    if (lamp_diameter > 0.0F) m["extras"] = {{"lamp_diameter_m", lamp_diameter}};
+    if (lamp_diameter > 0.0F) m["extras"] = {{"point_diameter_m", lamp_diameter}};
     return add("materials", std::move(m));
   }
 

@@ -15,4 +15,8 @@ std::string read_whole_file(const std::filesystem::path& path);
 /// then neither the file nor a leftover beside it exists, and an older file keeps its contents.
 void write_whole_file(const std::filesystem::path& path, std::string_view bytes);
 
+/// From now on, what is being written is removed before the program ends by Ctrl-C, a hang-up or a
+/// plain kill (SIGINT, SIGHUP, SIGTERM). For programs, not for libraries: it sets their handlers.
+void leave_nothing_when_stopped();
+
 }  // namespace jolly_iris

@@ -1,7 +1,7 @@
 // Reading glTF 2.0 (.gltf and .glb) into a Scene.
 //
 // Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual, and three `extras` of our
-// own: `lamp_diameter_m` on a material (for points), `sky` and `ground` (linear colours) on the
+// own: `point_diameter_m` on a material (for points), `sky` and `ground` (linear colours) on the
 // scene. Animations of translation, rotation and scale become channels. Textures, skins and morphs
 // are left alone.
 #pragma once

@@ -20,9 +20,10 @@ struct PlateFacts {
   std::optional<double> iso{};
   std::optional<Duration> exposure_time{};
   std::optional<double> fps{};
-  std::optional<Length> distance{};    ///< to the subject; may be infinite
-  std::optional<Transfer> transfer{};  ///< linear for EXR, else as the file says
-  std::vector<std::string> doubts{};   ///< what was written but cannot be believed
+  std::optional<Length> distance{};      ///< to the subject; may be infinite
+  std::optional<double> pixel_aspect{};  ///< a pixel's width against its height, where not 1
+  std::optional<Transfer> transfer{};    ///< linear for EXR, else as the file says
+  std::vector<std::string> doubts{};     ///< what was written but cannot be believed
 };
 
 /// The gate that a focal length and its 36 × 24 mm equivalent imply for a picture of this shape:

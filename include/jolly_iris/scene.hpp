@@ -18,8 +18,10 @@ struct Material {
   std::string name{};
   Eigen::Vector3f base = Eigen::Vector3f::Ones();
   Eigen::Vector3f emission = Eigen::Vector3f::Zero();  ///< colour × strength
-  /// For points: each is a small glowing ball of this diameter in metres.
-  double lamp_diameter_m = 0.01;
+  /// Of each point, in metres, whatever the scale of its node. Points that glow are lamps: small
+  /// balls. Others are opaque discs that face whoever looks, in their own colour (glTF 2.0, section
+  /// 3.9.6), lit where they have normals.
+  double point_diameter_m = 0.01;
 };
 
 /// Triangles or points with one material. Positions are in the mesh's own space.

@@ -69,6 +69,7 @@ struct DepthCode {
 struct DepthEntry {
   std::string file{};  ///< resolved against the shot file's folder; may be empty: only a code
   DepthCode code{};
+  std::optional<Length> distance{};  ///< of all of a flat picture; may be infinite
 };
 
 /// What is taken from the middle ninth of a depth picture.
@@ -153,8 +154,11 @@ struct SceneEntry {
   std::optional<std::string> camera{};
   double scale = 1.0;  ///< the whole scene is made this much larger
   CameraOrigin origin = CameraOrigin::pupil;
-  std::optional<std::string> aim{};  ///< a subject that the camera always turns to
-  bool level = false;                ///< tilt and roll are taken out (see perspective.hpp)
+  std::optional<std::string> aim{};           ///< a subject that the camera always turns to
+  bool level = false;                         ///< tilt and roll are taken out (see perspective.hpp)
+  std::string points{};                       ///< a PLY of coloured points, in the artist's units
+  Length point_size = Length::from_mm(10.0);  ///< diameter of each
+  bool points_z_up = false;                   ///< else +Y is up in that file
 };
 
 /// One row of a camera move from a table. Either pan, tilt and roll (degrees: + right, + up,

@@ -30,7 +30,11 @@ struct TraceSettings {
   /// Nodes the camera sees (all below them included), and no others, nor the sky; empty: all. The
   /// rest goes on casting shadows.
   std::vector<std::string> just{};
-  std::vector<std::string> without{};      ///< nodes (all below them included) it does not see
+  std::vector<std::string> without{};  ///< nodes (all below them included) it does not see
+  /// A draft: only this share of a cloud's points, (0, 1], chosen by chance; those left make up for
+  /// the others, surfaces by their size and lamps by their light. Fewer than a thousand points are
+  /// no cloud and stay.
+  double density = 1.0;
   std::optional<PixelSize> size{};         ///< of the whole picture; none: the camera's
   std::optional<Box> box{};                ///< only this part of it
   int threads = 0;                         ///< 0: all cores
@@ -40,12 +44,13 @@ struct TraceSettings {
 /// @param place camera → world (see camera_place)
 /// @return colour and, for a pinhole, axial depth in metres; the box's size where one is given.
 ///         Where nothing is hit and the scene has no sky, alpha is 0.
-/// @throws UsageError for samples < 1, a box outside the picture, and a node that does not exist
+/// @throws UsageError for samples < 1, a density outside (0, 1], a box outside the picture, and a
+/// node that does not exist
 Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
             const TraceSettings& settings);
 
-/// How far away and which node each place of a grid over the picture shows. Lamps (points) are too
-/// small to be pointed at and are left out.
+/// How far away and which node each place of a grid over the picture shows. Lamps (points that
+/// glow) are too small to be pointed at and are left out.
 /// @throws UsageError for a size below 1 × 1
 Survey survey(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
               PixelSize size);

@@ -1,7 +1,6 @@
 // How a picture file's numbers stand for light. Inside, everything is linear.
 #pragma once
 
-#include "jolly_iris/picture.hpp"
 #include "jolly_iris/shot.hpp"
 
 namespace jolly_iris {
@@ -18,11 +17,6 @@ float encode(float linear, Transfer transfer);
 /// @throws UsageError for a curve of fewer than two rows
 float decode(float encoded, const Curve& curve);
 float encode(float linear, const Curve& curve);
-
-/// Decodes colour in place; alpha stays. Pixels are taken as *not* premultiplied and come out
-/// premultiplied, since that is what linear light wants and encoded files do not have.
-/// @param curve for Transfer::table
-void decode_straight(Picture& picture, Transfer transfer, const Curve& curve = {});
 
 /// The most light that such a file can hold where its numbers end at 1: what lies there is clipped.
 double most_light(Transfer transfer, const Curve& curve = {});

@@ -8,8 +8,8 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 
+#include "bokeh_sheet.hpp"
 #include "jolly_iris/barrel_mask.hpp"
-#include "jolly_iris/defocus.hpp"
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/labelled_sheet.hpp"
@@ -17,10 +17,8 @@
 #include "jolly_iris/pupil.hpp"
 #include "jolly_iris/sample_count.hpp"
 #include "jolly_iris/sharpness.hpp"
-#include "jolly_iris/trace.hpp"
 #include "lens_table.hpp"
 #include "output.hpp"
-#include "progress.hpp"
 #include "text.hpp"
 #include "verbs.hpp"
 
@@ -29,118 +27,6 @@ namespace jolly_iris::cli {
 namespace {
 
 using Json = nlohmann::ordered_json;
-
-constexpr float sheet_level = 0.45F;   // of an even disc's light on a sheet: rims have room above
-constexpr double largest_share = 0.9;  // of its room that the largest disc of a sheet takes
-
-struct Column {
-  const char* name;
-  FramePlace place;
-};
-constexpr std::size_t corner = 0;
-constexpr std::size_t half_way = 1;
-constexpr std::size_t middle = 2;
-constexpr std::array columns{Column{"upper left corner", {-0.97, 0.97}},
-                             Column{"half-way there", {-0.5, 0.5}}, Column{"middle", {0.0, 0.0}},
-                             Column{"right edge", {0.97, 0.0}},
-                             Column{"upper right corner", {0.97, 0.97}}};
-
-struct Row {
-  std::string name{};
-  Length z{};
-};
-
-// Without a wish: as much blur in front as infinity has, half of it, the focus, and likewise
-// behind.
-std::vector<Row> usual_rows(const VirtualCamera& c) {
-  const double focus = 1.0 / c.focus.m();
-  std::vector<Row> rows;
-  if (focus <= 0.0) {  // focused at infinity: everything is in front
-    for (const double z : {1.0, 3.0, 10.0}) rows.push_back({"in front", Length::from_m(z)});
-    rows.push_back({"in focus", Length::infinity()});
-    return rows;
-  }
-  rows.push_back({"in front", Length::from_m(1.0 / (2.0 * focus))});
-  rows.push_back({"in front", Length::from_m(1.0 / (1.5 * focus))});
-  rows.push_back({"in focus", c.focus});
-  rows.push_back({"behind", Length::from_m(2.0 / focus)});
-  rows.push_back({"behind", Length::infinity()});
-  return rows;
-}
-
-std::vector<Row> rows_of(const BokehOptions& o, const LoadedShot& loaded) {
-  if (o.at.empty()) return usual_rows(loaded.answer.camera);
-  std::vector<Row> rows;
-  for (const std::string& text : o.at) {
-    const Length z = distance_named(loaded, text, "--at");
-    if (!(z.mm() > 0.0)) throw UsageError("--at: " + text + " is not in front of the camera");
-    const auto& subjects = loaded.answer.subjects;
-    const bool named = std::any_of(subjects.begin(), subjects.end(),
-                                   [&](const SubjectBlur& s) { return s.name == text; });
-    rows.push_back({named ? text : z.is_infinite() ? std::string("infinity") : metres(z), z});
-  }
-  return rows;
-}
-
-std::string size_text(const BokehDisc& d) {
-  return fmt::format("{:.0f} x {:.0f} px", d.wide_px, d.high_px);
-}
-
-std::string light_text(const BokehDisc& d) {
-  return d.light_stops > -0.005 ? std::string("all its light")
-                                : fmt::format("{:+.2f} stops", d.light_stops);
-}
-
-std::string rim_text(double stops) {
-  return std::abs(stops) < 0.05 ? std::string("even") : fmt::format("rim {:+.2f} stops", stops);
-}
-
-Picture toned(Picture p) {
-  for (Rgba& v : p.pixels()) {
-    for (std::size_t c = 0; c < 3; ++c) v[c] *= sheet_level;
-  }
-  return p;
-}
-
-// px of a sheet for one of the picture, so that the largest disc fits its room.
-double sheet_scale(double largest_px, const SheetRoom& room) {
-  return largest_share * std::min(room.width, room.height) / std::max(largest_px, 1.0);
-}
-
-double largest_of(const VirtualCamera& c, const std::vector<Row>& rows) {
-  double largest = 1.0;
-  for (const Row& r : rows) {
-    for (const Column& column : columns) {
-      const BokehDisc d = bokeh_disc(c, column.place, r.z);
-      largest = std::max({largest, d.wide_px, d.high_px});
-    }
-  }
-  return largest;
-}
-
-// A row of discs over the frame; drawn twice as fine as the sheet.
-std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double scale) {
-  std::vector<SheetCell> cells;
-  for (const Column& column : columns) {
-    const BokehDisc d = bokeh_disc(c, column.place, z, 2.0 * scale);
-    const bool point = std::abs(d.coc_px) < 0.75;
-    cells.push_back({toned(d.picture),
-                     point ? 2.0 : 0.5,
-                     {point ? std::string("a point") : size_text(d), light_text(d)}});
-  }
-  return cells;
-}
-
-// "8 blades, blade radius 1.6 x; area 661 mm2, 1.00 times as high as wide, even"
-std::string shape_text(const VirtualCamera& c) {
-  const OpeningFigures f = opening_figures(c);
-  const std::string blades = !c.iris.outline.empty() ? std::string("a free outline")
-                             : c.iris.blades == 0    ? std::string("round")
-                                                     : fmt::format("{} blades", c.iris.blades);
-  return fmt::format("{}, flattened by {:.1f} %, {:.1f} mm2 open, {:.2f} times as high as wide, {}",
-                     blades, 100.0 * f.flattened, f.area_mm2, f.height_over_width,
-                     rim_text(f.rim_stops));
-}
 
 Json disc_json(const Row& row, const Column& column, const BokehDisc& d) {
   return {{"at", row.name},
@@ -155,9 +41,45 @@ Json disc_json(const Row& row, const Column& column, const BokehDisc& d) {
           {"rim_stops", d.rim_stops}};
 }
 
-std::string row_name(const Row& row) {
-  const std::string far = row.z.is_infinite() ? std::string("infinity") : metres(row.z);
-  return row.name == far ? far : row.name + ", " + far;
+Json json_of_lenses(const std::vector<LensTry>& tries) {
+  Json list = Json::array();
+  for (const LensTry& t : tries) {
+    const VirtualCamera& c = t.loaded.answer.camera;
+    list.push_back({{"name", t.name},
+                    {"focal_mm", c.focal.mm()},
+                    {"f_number", c.f_number},
+                    {"gate_width_mm", c.gate.width.mm()},
+                    {"gate_height_mm", c.gate.height.mm()},
+                    {"aperture_radius_mm", c.aperture_radius.mm()},
+                    {"infinity_px", to_pixels(circle_of_confusion(c, Length::infinity()), c)}});
+  }
+  return list;
+}
+
+// How the squeeze goes with the focus, where it was measured; and what that does to shapes.
+void say_squeeze(const LoadedShot& loaded, Json& json, std::string& text) {
+  const Lens& lens = loaded.now.lens;
+  if (lens.squeeze == 1.0) return;
+  const bool front = lens.squeeze_at == SqueezeAt::front;
+  const auto shapes = [&](double s) {
+    const double disc = (front ? s * s : s) / lens.squeeze;
+    return Json{{"squeeze", s}, {"in_focus_wide", lens.squeeze / s}, {"disc_high", disc}};
+  };
+  const auto line = [&](const std::string& at, double s) {
+    const Json j = shapes(s);
+    return fmt::format("  {:<14}{:>9}{:>22.3f}{:>24.3f}\n", at, fmt::format("{:.4g} x", s),
+                       j["in_focus_wide"].get<double>(), j["disc_high"].get<double>());
+  };
+  text += fmt::format("{:<16}{:>9}{:>22}{:>24}\n", "squeeze at mark", "", "sharp circle, wide",
+                      "disc, times as high");
+  json["squeeze"] = Json::array();
+  for (const SqueezePoint& p : lens.squeezes) {
+    text += line(p.mark.is_infinite() ? "infinity" : metres(p.mark), p.squeeze);
+    json["squeeze"].push_back(shapes(p.squeeze));
+    json["squeeze"].back()["mark_m"] = p.mark.is_infinite() ? Json(nullptr) : Json(p.mark.m());
+  }
+  text += line(lens.squeezes.empty() ? "every one" : "now", loaded.answer.camera.squeeze) + "\n";
+  json["squeeze_now"] = shapes(loaded.answer.camera.squeeze);
 }
 
 struct Written {
@@ -179,6 +101,9 @@ LabelledSheet sheet_over_frame(const LoadedShot& loaded, const std::vector<Row>&
   LabelledSheet sheet;
   sheet.title = fmt::format("{}: a small light out of focus", stem_of(loaded.shot.file));
   sheet.subtitle = shape_text(c);
+  if (c.squeeze != 1.0) {
+    sheet.subtitle += fmt::format("; squeezed {:.4g} x at this focus", c.squeeze);
+  }
   const double largest = largest_of(c, rows);
   const SheetRoom room = room_of_cell(rows.size(), columns.size(), true);
   const double scale = sheet_scale(largest, room);
@@ -202,7 +127,7 @@ void table_of_discs(const LoadedShot& loaded, const std::vector<Row>& rows, Json
                     std::string& text) {
   const VirtualCamera& c = loaded.answer.camera;
   text += fmt::format("opening    {}\n\n", shape_text(c));
-  text += fmt::format("  {:<28} {:>9}   {:<26} {:<26} {}\n", "a light at", "CoC px",
+  text += fmt::format("  {:<28} {:>9}   {:<29} {:<29} {}\n", "a light at", "CoC px",
                       "in the middle", "half-way to a corner", "in a corner");
   json["discs"] = Json::array();
   for (const Row& row : rows) {
@@ -215,122 +140,11 @@ void table_of_discs(const LoadedShot& loaded, const std::vector<Row>& rows, Json
       const std::string words = std::abs(d.coc_px) < 0.75
                                     ? fmt::format("a point, {}", light_text(d))
                                     : fmt::format("{}, {}", size_text(d), light_text(d));
-      line += padded(words, 27);
+      line += padded(words, 30);
     }
     line.erase(line.find_last_not_of(' ') + 1);
     text += fmt::format("  {} {:>+9.1f}   {}\n", padded(row_name(row), 28), coc, line);
   }
-}
-
-// ---- tries of one value -------------------------------------------------------------------------
-
-// "lens.look = swirl" for a file's name, else as it was typed.
-std::string value_text(const std::string& value) {
-  std::string name = stem_of(value);
-  if (name.ends_with(".look")) name.resize(name.size() - 5);
-  return value.ends_with(".toml") ? name : value;
-}
-
-LoadedShot try_one(const BokehOptions& o, const std::string& value,
-                   std::vector<std::string>& files) {
-  ShotOptions one = o.shot;
-  one.tried.push_back({o.vary.key, value});
-  return load(one, files);
-}
-
-LabelledSheet sheet_of_tries(const BokehOptions& o, std::vector<std::string>& files) {
-  LabelledSheet sheet;
-  sheet.title = fmt::format("{}: {}", stem_of(o.shot.shot), o.vary.key);
-  for (const Column& column : columns) sheet.columns.emplace_back(column.name);
-  const SheetRoom room = room_of_cell(o.vary.values.size(), columns.size(), true);
-  std::vector<LoadedShot> tries;
-  double largest = 1.0;
-  std::string at;
-  std::vector<Length> distances;
-  for (const std::string& value : o.vary.values) {
-    tries.push_back(try_one(o, value, files));
-    const std::vector<Row> rows = o.at.empty() ? std::vector<Row>{{"infinity", Length::infinity()}}
-                                               : rows_of(o, tries.back());
-    distances.push_back(rows.front().z);
-    at = rows.front().name;
-    largest = std::max(largest, largest_of(tries.back().answer.camera, {rows.front()}));
-  }
-  const double scale = sheet_scale(largest, room);
-  sheet.subtitle = "A small light at " + at + ", tries from top to bottom.";
-  sheet.foot =
-      fmt::format("All at one scale: {:.1f} px of this sheet are one of the picture.", scale);
-  for (std::size_t i = 0; i < tries.size(); ++i) {
-    const VirtualCamera& c = tries[i].answer.camera;
-    const OpeningFigures f = opening_figures(c);
-    sheet.rows.push_back({value_text(o.vary.values[i]), fmt::format("{:.0f} mm2 open", f.area_mm2),
-                          fmt::format("flat {:.1f} %", 100.0 * f.flattened),
-                          rim_text(f.rim_stops)});
-    sheet.cells.push_back(row_of_discs(c, distances[i], scale));
-  }
-  return sheet;
-}
-
-// The scene once for every value; as wide as fits the sheet.
-LabelledSheet sheet_of_scenes(const BokehOptions& o, const Streams& io,
-                              std::vector<std::string>& files) {
-  LabelledSheet sheet;
-  const std::size_t n = o.vary.values.size();
-  const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(static_cast<double>(n))));
-  const std::size_t down = (n + across - 1) / across;
-  const SheetRoom room = room_of_cell(down, across, false);
-  sheet.title = fmt::format("{}: {}", stem_of(o.shot.shot), o.vary.key);
-  sheet.columns.assign(across, "");
-  sheet.cells.assign(down, std::vector<SheetCell>(across));
-  std::optional<Frame> sharp;
-  if (o.as == BokehOptions::As::defocus && !o.sharp.empty()) {
-    files.push_back(o.sharp);
-    sharp = read_picture(o.sharp);
-  }
-  sheet.subtitle = o.as == BokehOptions::As::trace ? "The scene, traced through each lens"
-                                                   : "The scene, defocused by each lens";
-  Progress progress(io.err, o.as == BokehOptions::As::trace ? "tracing" : "defocusing");
-  const auto report = progress.callback();
-  for (std::size_t i = 0; i < n; ++i) {
-    const LoadedShot loaded = try_one(o, o.vary.values[i], files);
-    const VirtualCamera& c = loaded.answer.camera;
-    TraceSettings settings;
-    const double wide = std::min(room.width, room.height * c.pixels.width / c.pixels.height);
-    settings.size =
-        PixelSize{std::max(16, static_cast<int>(wide)),
-                  std::max(9, static_cast<int>(wide * c.pixels.height / c.pixels.width))};
-    settings.samples = 64;
-    if (report) {
-      settings.progress = [&](double share) {
-        report((static_cast<double>(i) + share) / static_cast<double>(n));
-      };
-    }
-    if (!sharp && !loaded.scene) {
-      throw UsageError(loaded.shot.file +
-                       ": has no scene; give the picture to blur: --as defocus --sharp FILE");
-    }
-    Picture picture;
-    if (o.as == BokehOptions::As::trace) {
-      picture = jolly_iris::trace(*loaded.scene, c, loaded.answer.place, settings).colour;
-    } else if (sharp) {
-      picture = jolly_iris::defocus(*sharp, c);
-    } else {
-      settings.pinhole = true;
-      settings.size = PixelSize{2 * settings.size->width, 2 * settings.size->height};
-      settings.samples = 16;
-      picture = jolly_iris::defocus(
-          jolly_iris::trace(*loaded.scene, c, loaded.answer.place, settings), c);
-    }
-    sheet.cells[i / across][i % across] = {
-        picture,
-        0.0,
-        {fmt::format("{} = {}", o.vary.key, value_text(o.vary.values[i])),
-         fmt::format("{:.1f} px at infinity",
-                     to_pixels(circle_of_confusion(c, Length::infinity()), c))}};
-  }
-  for (std::size_t i = n; i < across * down; ++i) {
-    sheet.cells[i / across][i % across].picture = Picture({1, 1}, {0, 0, 0, 1});
-  }
-  return sheet;
 }
 
 // ---- the iris alone -----------------------------------------------------------------------------
@@ -436,17 +250,23 @@ void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::stri
                      {"height_over_width", figures.height_over_width},
                      {"flattened", figures.flattened},
                      {"rim_stops", figures.rim_stops}};
-  if (!options.vary.values.empty()) {
-    write_sheet(names,
-                options.as == BokehOptions::As::discs ? sheet_of_tries(options, files)
-                                                      : sheet_of_scenes(options, io, files),
-                fmt::format("{} tries of {}", options.vary.values.size(), options.vary.key),
+  if (!options.vary.values.empty() || !options.lenses.empty()) {
+    const std::vector<LensTry> tries = tries_of(options, files);
+    const bool lenses = !options.lenses.empty();
+    if (lenses) {
+      text += table_of_lenses(tries);
+      json["lenses"] = json_of_lenses(tries);
+    }
+    write_sheet(names, sheet_of_tries(options, tries, io, files),
+                lenses ? fmt::format("{} lenses, framed alike", tries.size())
+                       : fmt::format("{} tries of {}", tries.size(), options.vary.key),
                 written);
   } else if (!only_parts) {
     const std::vector<Row> rows = rows_of(options, loaded);
     table_of_discs(loaded, rows, json, text);
-    write_sheet(names, sheet_over_frame(loaded, rows), "discs over the frame", written);
     text += '\n';
+    say_squeeze(loaded, json, text);
+    write_sheet(names, sheet_over_frame(loaded, rows), "discs over the frame", written);
   }
   if (options.noise) say_rays(options, loaded, json, text);
   if (!options.mask.empty()) write_mask(options, loaded, json, written);

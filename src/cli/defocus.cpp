@@ -160,6 +160,14 @@ std::vector<DefocusLayer> layers_of(const DefocusOptions& options, const LoadedS
   return layers;
 }
 
+// How far away all of a picture without depth is, at this frame.
+std::optional<Length> flat_distance(const DefocusOptions& options, const LoadedShot& loaded,
+                                    const Frame& frame) {
+  if (!options.distance.empty()) return distance_named(loaded, options.distance, "--distance");
+  if (frame.has_depth() || !options.blur.empty() || !loaded.now.depth) return std::nullopt;
+  return loaded.now.depth->distance;
+}
+
 // A draft is computed at half the size.
 void halve(const DefocusOptions& options, PixelSize whole, std::vector<DefocusLayer>& layers,
            DefocusSettings& settings) {
@@ -184,7 +192,6 @@ Blurred blur(const DefocusOptions& options, const LoadedShot& loaded, const Stre
     out.pixel_aspect = loaded.now.lens.squeeze;
   }
   DefocusSettings settings;
-  settings.distance = options.distance;
   settings.edge = options.edge;
   settings.vignetting = !options.no_vignetting;
   settings.margin = options.margin;
@@ -198,6 +205,7 @@ Blurred blur(const DefocusOptions& options, const LoadedShot& loaded, const Stre
   settings.coc_px = discs_of(options, whole, files);
   if (options.half) halve(options, whole, layers, settings);
   const Frame& front = layers.front().frame;
+  settings.distance = flat_distance(options, loaded, front);
   try {
     if (layers.size() == 1) {
       const std::vector<float> coc = blur_map(front, camera, settings);
@@ -208,7 +216,7 @@ Blurred blur(const DefocusOptions& options, const LoadedShot& loaded, const Stre
       out.frame.colour = defocus_layers(layers, camera, settings);
     }
   } catch (const PictureError& e) {
-    const bool needs_depth = !front.has_depth() && !options.distance && settings.coc_px.empty();
+    const bool needs_depth = !front.has_depth() && !settings.distance && settings.coc_px.empty();
     throw PictureError(options.pictures.front() + ": " + e.what() +
                        (needs_depth ? ", e.g. --distance 12m" : ""));
   }

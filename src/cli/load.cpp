@@ -38,7 +38,11 @@ Length distance_named(const LoadedShot& loaded, const std::string& text, const c
   }
   try {
     return parse_distance(text);
-  } catch (const QuantityError&) {
+  } catch (const QuantityError& e) {
+    // What begins with a figure was meant as a distance.
+    if (!text.empty() && text[0] >= '0' && text[0] <= '9') {
+      throw UsageError(fmt::format("{}: {}", option, e.what()));
+    }
     throw UsageError(
         fmt::format("{}: '{}' is neither a subject in front of the camera nor a distance (write "
                     "e.g. 2.4m or infinity).{}",

@@ -1,7 +1,9 @@
 #include <iostream>
 
+#include "jolly_iris/disk.hpp"
 #include "run.hpp"
 
 int main(int argc, char** argv) {
+  jolly_iris::leave_nothing_when_stopped();
   return jolly_iris::cli::run({argv + 1, argv + argc}, std::cout, std::cerr);
 }

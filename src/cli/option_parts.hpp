@@ -21,9 +21,10 @@ void add_example(CLI::App& verb, const std::string& example);
 void add_frames(CLI::App& verb, FrameOptions& o, Typed& typed, const char* what);
 void add_transfer(CLI::App& verb, Typed& typed);
 
-// ---- trace, defocus, bokeh (options_blur.cpp) ----
+// ---- trace, defocus, bokeh, desqueeze and squeeze (options_blur.cpp) ----
 CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed);
 CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed);
+CLI::App* add_squeeze(CLI::App& app, SqueezeOptions& o, Typed& typed);
 CLI::App* add_bokeh(CLI::App& app, BokehOptions& o, Typed& typed);
 
 }  // namespace jolly_iris::cli

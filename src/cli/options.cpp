@@ -297,6 +297,11 @@ Parsed parse(const std::vector<std::string>& args) {
   const CLI::App* measure_verb = add_measure(app, measure, typed);
   const CLI::App* undistort_verb = add_bend(app, undistort, typed, false);
   const CLI::App* redistort_verb = add_bend(app, redistort, typed, true);
+  SqueezeOptions desqueeze;
+  SqueezeOptions squeeze;
+  squeeze.back = true;
+  const CLI::App* desqueeze_verb = add_squeeze(app, desqueeze, typed);
+  const CLI::App* squeeze_verb = add_squeeze(app, squeeze, typed);
   add_handoff(app, handoff, typed);
   if (args.empty()) return {std::nullopt, app.help(), 2};
   if (const std::string unknown = unknown_verb(app, args); !unknown.empty()) {
@@ -364,6 +369,9 @@ Parsed parse(const std::vector<std::string>& args) {
       throw UsageError("redistort: name the CG picture, or ask for the --map alone");
     }
     return with(*o);
+  }
+  for (SqueezeOptions* o : {&desqueeze, &squeeze}) {
+    if ((o->back ? squeeze_verb : desqueeze_verb)->parsed()) return with(squeeze_of(*o, typed));
   }
   handoff.frames = frames_of_text(handoff.frames, typed.frames);
   return with(handoff);

@@ -15,6 +15,7 @@
 #include "jolly_iris/meter.hpp"
 #include "jolly_iris/neutral.hpp"
 #include "jolly_iris/picture.hpp"
+#include "jolly_iris/picture_size.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "jolly_iris/shot_file.hpp"
 #include "jolly_iris/units.hpp"
@@ -89,6 +90,7 @@ struct TraceOptions {
   bool pinhole = false;
   std::vector<std::string> just{};     ///< nodes the camera sees, and no others
   std::vector<std::string> without{};  ///< nodes it does not see
+  double density = 1.0;                ///< share of all points
   bool half = false;
   bool squeezed = false;  ///< the picture as the sensor has it
   std::optional<Box> box{};
@@ -100,9 +102,9 @@ struct DefocusOptions {
   std::vector<std::string> pictures{};  ///< one, or layers from front to back
   std::vector<std::string> holdouts{};  ///< those of them that only hide
   std::vector<std::string> out{};
-  std::optional<Length> distance{};
-  std::string depth{};  ///< a depth picture of its own
-  std::string blur{};   ///< a picture of signed CoC in px, or with `most_blur` of 0 … 1
+  std::string distance{};  ///< of all of PICTURE: a length, or a subject
+  std::string depth{};     ///< a depth picture of its own
+  std::string blur{};      ///< a picture of signed CoC in px, or with `most_blur` of 0 … 1
   std::optional<double> most_blur{};
   std::string save_blur{};
   bool mend_depth = false;  ///< its edges are averages
@@ -140,6 +142,7 @@ struct BokehOptions {
   double contrast = 100.0;        ///< of highlights
   double highlight_px = 2.0;      ///< their diameter when sharp
   Steps vary{};
+  std::vector<std::string> lenses{};  ///< files of whole lenses, to compare with the shot's own
   enum class As { discs, trace, defocus } as = As::discs;
   std::string sharp{};
 };
@@ -158,6 +161,17 @@ struct BendOptions {
   std::vector<std::string> out{};
   std::string map{};
   bool same_size = false;
+  Coding coding{};
+};
+
+/// desqueeze, and squeeze (`back`).
+struct SqueezeOptions {
+  ShotOptions shot{};
+  bool back = false;
+  std::string picture{};
+  std::vector<std::string> out{};
+  std::optional<KeptSide> kept{};
+  bool sizes = false;  ///< no picture: only which sizes there are
   Coding coding{};
 };
 
@@ -226,8 +240,8 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          BokehOptions, HandoffOptions, MeasureOptions, BendOptions, ExposeOptions,
-                          PlanOptions, PageOptions>;
+                          BokehOptions, HandoffOptions, MeasureOptions, BendOptions, SqueezeOptions,
+                          ExposeOptions, PlanOptions, PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

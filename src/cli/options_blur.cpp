@@ -18,6 +18,10 @@ CLI::App* add_trace(CLI::App& app, TraceOptions& o, Typed& typed) {
       ->type_name("N")
       ->check(CLI::Range(1, 1 << 20));
   v->add_option("--seed", o.seed, "other seeds give other noise [1]")->type_name("N");
+  v->add_option("--density", o.density,
+                "a draft: only this share of a cloud's points, e.g. 0.05 [1]")
+      ->type_name("SHARE")
+      ->check(CLI::Range(1e-6, 1.0));
   v->add_flag("--half", o.half, "half the width and height");
   v->add_flag("--squeezed", o.squeezed, "not desqueezed: as the sensor behind the lens has it");
   v->add_option("--box", typed.box, "only this part of the picture, in pixels")
@@ -42,9 +46,10 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   v->add_flag("--mend-depth", o.mend_depth,
               "the depth's edges are smoothed: give each pixel one of its sides")
       ->group("What is how far away");
-  v->add_option("--distance", typed.distance,
-                "without a depth picture: everything is this far, e.g. 12m")
-      ->type_name("LENGTH")
+  v->add_option("--distance", o.distance,
+                "without a depth picture: everything is this far, e.g. 12m; or as far as\n"
+                "this subject, frame by frame [the shot's depth.distance]")
+      ->type_name("LENGTH|NAME")
       ->group("What is how far away");
   v->add_option("--blur", o.blur, "instead: how large each pixel's disc is, signed px (EXR)")
       ->type_name("FILE")
@@ -94,6 +99,30 @@ CLI::App* add_defocus(CLI::App& app, DefocusOptions& o, Typed& typed) {
   return v;
 }
 
+CLI::App* add_squeeze(CLI::App& app, SqueezeOptions& o, Typed& typed) {
+  CLI::App* v = o.back ? app.add_subcommand("squeeze",
+                                            "a picture as the sensor behind a squeezing "
+                                            "lens has it")
+                       : app.add_subcommand("desqueeze", "a squeezed plate -> as it is looked at");
+  add_shot(*v, o.shot, typed, "written.0");
+  v->add_option("PICTURE", o.picture,
+                o.back ? "the picture to squeeze" : "the picture to desqueeze [the shot's plate]")
+      ->type_name("FILE");
+  add_out(*v, o.out,
+          o.back ? "PICTURE's name .squeeze.exr, here" : "PICTURE's name .desqueeze.exr, here");
+  v->add_option("--keep", typed.keep, "which of its pixel counts stays: height or width [height]")
+      ->type_name("SIDE");
+  if (!o.back) {
+    v->add_flag("--sizes", o.sizes,
+                "no picture: which picture sizes this gate and squeeze can fill");
+  }
+  add_transfer(*v, typed);
+  add_example(*v, o.back
+                      ? "squeeze demo/regatta/oval.shot.toml out/oval.png -o out/oval.squeezed.exr"
+                      : "desqueeze demo/regatta/oval.shot.toml --sizes");
+  return v;
+}
+
 CLI::App* add_bokeh(CLI::App& app, BokehOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("bokeh", "what discs look like over the frame; the iris alone");
   add_shot(*v, o.shot, typed, "discs.0.wide_px");
@@ -127,8 +156,12 @@ CLI::App* add_bokeh(CLI::App& app, BokehOptions& o, Typed& typed) {
   v->add_option("--vary", typed.steps,
                 "tries of one value side by side, e.g. lens.iris.blades=5,7,9")
       ->type_name("KEY=A,B,…");
+  v->add_option("--lenses", typed.lenses,
+                "other lenses beside the shot's own, each on a gate that frames the\n"
+                "same, e.g. alder-18.lens.toml")
+      ->type_name("FILE,FILE");
   v->add_option("--as", typed.as,
-                "with --vary: as discs, or as the scene, traced or defocused [discs]")
+                "with --vary or --lenses: as discs, or as the scene, traced or defocused [discs]")
       ->type_name("discs|trace|defocus");
   v->add_option("--sharp", o.sharp, "with --as defocus: a sharp picture with depth")
       ->type_name("FILE");

@@ -31,6 +31,7 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
   settings.box = options.box;
   settings.just = options.just;
   settings.without = options.without;
+  settings.density = options.density;
   settings.threads = options.threads;
   if (options.half) {
     const PixelSize full = loaded.answer.camera.pixels;

@@ -55,8 +55,15 @@ BokehOptions bokeh_of(BokehOptions o, const Typed& typed) {
   } else if (!typed.as.empty() && typed.as != "discs") {
     throw UsageError("--as " + typed.as + ": write discs, trace or defocus");
   }
-  if (!typed.as.empty() && o.vary.values.empty()) {
-    throw UsageError("--as belongs to --vary KEY=A,B");
+  o.lenses = split(typed.lenses);
+  if (std::find(o.lenses.begin(), o.lenses.end(), "") != o.lenses.end()) {
+    throw UsageError("--lenses " + typed.lenses + ": a name is empty");
+  }
+  if (!o.lenses.empty() && !o.vary.values.empty()) {
+    throw UsageError("--lenses and --vary are two sheets; ask for one of them");
+  }
+  if (!typed.as.empty() && o.vary.values.empty() && o.lenses.empty()) {
+    throw UsageError("--as belongs to --vary KEY=A,B, or to --lenses FILE,FILE");
   }
   if (!o.sharp.empty() && o.as != As::defocus) {
     throw UsageError("--sharp is what --vary … --as defocus blurs; give them together");
@@ -67,7 +74,6 @@ BokehOptions bokeh_of(BokehOptions o, const Typed& typed) {
 DefocusOptions defocus_of(DefocusOptions o, const Typed& typed) {
   o.frames = frames_of_text(o.frames, typed.frames);
   if (o.resume && !o.frames.asked) throw UsageError("--resume belongs to --frames");
-  o.distance = distance_of(typed.distance);
   o.coding = coding_of(typed.transfer);
   o.box = box_of(typed.box);
   if (typed.edge == "mirror") {
@@ -100,14 +106,14 @@ DefocusOptions defocus_of(DefocusOptions o, const Typed& typed) {
     throw UsageError(
         "--clipped-at needs to know how bright a lamp is: --true-peak VALUE, or --disc VALUE,PX");
   }
-  if (o.distance && (!o.blur.empty() || !o.depth.empty())) {
+  if (!o.distance.empty() && (!o.blur.empty() || !o.depth.empty())) {
     throw UsageError("--distance takes the place of a depth picture; give the one or the other");
   }
   if (!o.blur.empty() && !o.depth.empty()) {
     throw UsageError("--blur takes the place of depth; give it or --depth");
   }
   if (o.most_blur && o.blur.empty()) throw UsageError("--most belongs to --blur FILE");
-  if (o.pictures.size() > 1 && (!o.blur.empty() || !o.depth.empty() || o.distance)) {
+  if (o.pictures.size() > 1 && (!o.blur.empty() || !o.depth.empty() || !o.distance.empty())) {
     throw UsageError("each of several layers has its own depth: give EXRs with Z");
   }
   return o;
@@ -219,15 +225,6 @@ SolveOptions solve_of(SolveOptions o, const Typed& typed) {
   return o;
 }
 
-std::optional<Length> distance_of(const std::string& text) {
-  if (text.empty()) return std::nullopt;
-  try {
-    return parse_distance(text);
-  } catch (const QuantityError& e) {
-    throw UsageError(fmt::format("--distance: {}", e.what()));
-  }
-}
-
 Coding coding_of(const std::string& text) {
   if (text.empty()) return {};
   if (text.ends_with(".csv")) return {Transfer::table, text};
@@ -237,6 +234,22 @@ Coding coding_of(const std::string& text) {
   throw UsageError(fmt::format(
       "--transfer {}: write linear, sRGB, Rec.709, ACEScct, or the name of a table, FILE.csv",
       text));
+}
+
+SqueezeOptions squeeze_of(SqueezeOptions o, const Typed& typed) {
+  o.coding = coding_of(typed.transfer);
+  if (typed.keep == "height") {
+    o.kept = KeptSide::height;
+  } else if (typed.keep == "width") {
+    o.kept = KeptSide::width;
+  } else if (!typed.keep.empty()) {
+    throw UsageError("--keep " + typed.keep + ": write height or width");
+  }
+  if (o.sizes && (!o.picture.empty() || !o.out.empty() || o.kept)) {
+    throw UsageError(
+        "--sizes tells sizes and touches no picture; leave PICTURE, -o and --keep out");
+  }
+  return o;
 }
 
 Steps steps_of(const std::string& text, const char* option) {

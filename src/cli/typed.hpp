@@ -15,7 +15,6 @@ struct Typed {
   std::vector<std::string> set{};
   std::string variant{};
   std::string box{};
-  std::string distance{};
   std::string transfer{};
   std::string frames{};
   std::string blur{};
@@ -32,6 +31,8 @@ struct Typed {
   std::string disc{};
   std::string just{};
   std::string without{};
+  std::string lenses{};
+  std::string keep{};
   // of expose
   std::string pay{};
   std::string speed{};
@@ -60,8 +61,6 @@ FrameOptions frames_of_text(FrameOptions o, const std::string& text);
 std::vector<std::string> split(const std::string& text);
 /// What is wanted of solve: exactly one thing, with only what belongs to it.
 SolveOptions solve_of(SolveOptions o, const Typed& typed);
-/// "12 m"; nothing for nothing.
-std::optional<Length> distance_of(const std::string& text);
 /// "linear", "sRGB", "Rec.709", "ACEScct" or a table "FILE.csv"; nothing for nothing.
 Coding coding_of(const std::string& text);
 /// What is wanted of expose, with only what belongs together.
@@ -70,6 +69,8 @@ ExposeOptions expose_of(ExposeOptions o, const Typed& typed);
 BokehOptions bokeh_of(BokehOptions o, const Typed& typed);
 /// Likewise of defocus.
 DefocusOptions defocus_of(DefocusOptions o, const Typed& typed);
+/// What is wanted of desqueeze or squeeze, with only what belongs together.
+SqueezeOptions squeeze_of(SqueezeOptions o, const Typed& typed);
 /// "take.stop=f/1.4,f/2"; no steps for nothing.
 Steps steps_of(const std::string& text, const char* option);
 

@@ -34,6 +34,7 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
 void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::string>& files);
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
 void bend(const BendOptions& options, const Streams& io, std::vector<std::string>& files);
+void squeeze(const SqueezeOptions& options, const Streams& io, std::vector<std::string>& files);
 void expose(const ExposeOptions& options, const Streams& io, std::vector<std::string>& files);
 void plan(const PlanOptions& options, const Streams& io, std::vector<std::string>& files);
 void page(const PageOptions& options, const Streams& io, std::vector<std::string>& files);

@@ -5,7 +5,11 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <array>
+#include <atomic>
 #include <cerrno>
+#include <climits>
+#include <csignal>
 #include <cstring>
 #include <utility>
 
@@ -36,12 +40,40 @@ class Descriptor {
   int fd_;
 };
 
+// Names of what is being written, where a signal's handler can find them: it may neither allocate
+// nor lock, so they are plain text at a fixed place.
+struct Unfinished {
+  std::atomic<bool> taken{false};
+  std::atomic<bool> there{false};
+  char path[PATH_MAX]{};
+};
+std::array<Unfinished, 16> unfinished;  // more at once are written as well, only not told of
+
+void remove_unfinished(int signal) {
+  for (const Unfinished& u : unfinished) {
+    if (u.there.load()) ::unlink(u.path);
+  }
+  ::signal(signal, SIG_DFL);
+  ::raise(signal);
+}
+
 // Removes the half-written file unless it was renamed into place.
 class Leftover {
  public:
-  explicit Leftover(std::filesystem::path path) : path_(std::move(path)) {}
+  explicit Leftover(std::filesystem::path path) : path_(std::move(path)) {
+    for (Unfinished& u : unfinished) {
+      if (path_.native().size() >= sizeof u.path || u.taken.exchange(true)) continue;
+      std::strcpy(u.path, path_.c_str());
+      u.there.store(true);
+      told_ = &u;
+      break;
+    }
+  }
   ~Leftover() {
     if (!path_.empty()) ::unlink(path_.c_str());
+    if (told_ == nullptr) return;
+    told_->there.store(false);
+    told_->taken.store(false);
   }
   Leftover(const Leftover&) = delete;
   Leftover& operator=(const Leftover&) = delete;
@@ -49,6 +81,7 @@ class Leftover {
 
  private:
   std::filesystem::path path_;
+  Unfinished* told_ = nullptr;
 };
 
 }  // namespace
@@ -74,9 +107,12 @@ std::string read_whole_file(const std::filesystem::path& path) {
 void write_whole_file(const std::filesystem::path& path, std::string_view bytes) {
   const std::filesystem::path beside =
       path.parent_path() / fmt::format(".{}.{}.part", path.filename().string(), ::getpid());
-  Descriptor out(::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666));
-  if (out.get() < 0) fail(path, "write it");
   Leftover leftover(beside);
+  Descriptor out(::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666));
+  if (out.get() < 0) {
+    leftover.keep();
+    fail(path, "write it");
+  }
   while (!bytes.empty()) {
     const ssize_t n = ::write(out.get(), bytes.data(), bytes.size());
     if (n < 0 && errno == EINTR) continue;
@@ -87,6 +123,17 @@ void write_whole_file(const std::filesystem::path& path, std::string_view bytes)
   if (!out.close()) fail(path, "write it");
   if (::rename(beside.c_str(), path.c_str()) != 0) fail(path, "write it");
   leftover.keep();
+}
+
+void leave_nothing_when_stopped() {
+  for (const int signal : {SIGINT, SIGHUP, SIGTERM}) {
+    struct sigaction action {};
+    ::sigaction(signal, nullptr, &action);
+    if (action.sa_handler == SIG_IGN) continue;  // as under nohup
+    action.sa_handler = remove_unfinished;
+    action.sa_flags = 0;
+    ::sigaction(signal, &action, nullptr);
+  }
 }
 
 }  // namespace jolly_iris

@@ -61,8 +61,8 @@ Material read_material(const CheckedModel& m, const tinygltf::Material& from) {
     strength = number(m, e->second, "emissiveStrength", 1.0, 0.0, what);
   }
   material.emission = colour(from.emissiveFactor, material.emission) * static_cast<float>(strength);
-  material.lamp_diameter_m =
-      number(m, from.extras, "lamp_diameter_m", material.lamp_diameter_m, 1e-6, what);
+  material.point_diameter_m =
+      number(m, from.extras, "point_diameter_m", material.point_diameter_m, 1e-6, what);
   const bool good = material.base.allFinite() && material.emission.allFinite() &&
                     (material.base.array() >= 0.0F).all() &&
                     (material.emission.array() >= 0.0F).all();

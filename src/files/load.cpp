@@ -6,6 +6,7 @@
 #include "jolly_iris/gltf.hpp"
 #include "jolly_iris/outline_file.hpp"
 #include "jolly_iris/over.hpp"
+#include "jolly_iris/point_cloud.hpp"
 #include "jolly_iris/usda.hpp"
 
 namespace jolly_iris {
@@ -75,10 +76,21 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
     read.push_back(shot.scene->file);
     loaded.scene = named_by(shot, "scene.file", [&] { return read_scene(shot.scene->file); });
     loaded.scene->scale = shot.scene->scale;
-    pose(*loaded.scene, 0.0);
     // Likewise the scene's own file; behind it come its buffers.
     read.insert(read.end(), loaded.scene->files.begin() + 1, loaded.scene->files.end());
   }
+  if (shot.scene && !shot.scene->points.empty()) {
+    read.push_back(shot.scene->points);
+    if (!loaded.scene) loaded.scene.emplace();
+    loaded.scene->scale = shot.scene->scale;
+    named_by(shot, "scene.points", [&] {
+      add_points(
+          *loaded.scene, shot.scene->points,
+          {shot.unit.m(), shot.scene->point_size.m() * shot.scene->scale, shot.scene->points_z_up});
+      return 0;
+    });
+  }
+  if (loaded.scene) pose(*loaded.scene, 0.0);
   if (shot.depth && !shot.depth->file.empty()) read.push_back(shot.depth->file);
   pick(shot.focus, shot, settings.pick);
   for (Pull& pull : shot.pulls) pick(pull.focus, shot, settings.pick);

@@ -94,6 +94,11 @@ std::string numbered_subject(const TomlTree& tree, const std::string& key) {
 
 // What leads over a newly given focus steps back: the ways to say one exclude each other.
 void make_room(const std::string& key, TomlTree& tree) {
+  if (key == "lens" || key == "body") {  // another one as a whole: nothing of the old one stays
+    erase_under(tree, key + ".");
+    erase_under(tree, "over." + key + ".");
+    return;
+  }
   if (!key.starts_with("focus.")) return;
   if (key == "focus.offset" || key == "focus.part") return;
   for (const char* rival :

@@ -199,6 +199,21 @@ void read_take(ShotReader& in, Take& take) {
   take.tilt = in.quantity<Angle>("take.tilt", parse_angle);
 }
 
+void read_points(ShotReader& in, const std::string& file, SceneEntry& entry) {
+  if (const auto v = in.text("scene.points")) entry.points = beside(file, *v);
+  if (const auto v = in.quantity<Length>("scene.point_size", parse_length, positive)) {
+    entry.point_size = *v;
+  }
+  if (const auto v = in.choice<bool>("scene.points_up", {{"y", false}, {"z", true}})) {
+    entry.points_z_up = *v;
+  }
+  for (const char* key : {"scene.point_size", "scene.points_up"}) {
+    if (in.has(key) && !in.has("scene.points")) {
+      in.mistake(key, "is about a cloud of points; write scene.points = \"scan.ply\"");
+    }
+  }
+}
+
 void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   const auto scene = in.text("scene.file");
   SceneEntry entry;
@@ -222,12 +237,18 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   const auto track = in.text("scene.track");
   if (track) shot.track = Track{beside(file, *track), {}};
   if (scene) entry.file = beside(file, *scene);
+  read_points(in, file, entry);
   if (scene || track) {
     shot.scene = entry;
   } else {
-    for (const char* key : {"scene.camera", "scene.aim", "scene.origin", "scene.level"}) {
+    for (const char* key :
+         {"scene.camera", "scene.aim", "scene.origin", "scene.level", "scene.points"}) {
       if (!in.has(key)) continue;
-      in.mistake(key, "is about a camera in a scene, but scene.file (or scene.track) is missing");
+      in.mistake(key, std::string(key) == "scene.points"
+                          ? "are seen by a camera, but none is given: write scene.file (a glTF or "
+                            "usda with a camera) or scene.track"
+                          : "is about a camera in a scene, but scene.file (or scene.track) is "
+                            "missing");
       break;
     }
   }
@@ -253,6 +274,7 @@ void read_depth(ShotReader& in, const std::string& file, Shot& shot) {
   if (const auto v = in.choice<bool>("depth.white", {{"near", true}, {"far", false}})) {
     entry.code.white_is_near = *v;
   }
+  entry.distance = in.quantity<Length>("depth.distance", parse_distance, positive);
   const bool normalised = entry.code.kind == DepthCode::Kind::normalised;
   if (normalised && !(entry.code.near && entry.code.far && *entry.code.near < *entry.code.far)) {
     in.mistake("depth.kind",

@@ -129,6 +129,12 @@ const std::vector<Keyable>& keyables() {
       JOLLY_IRIS_FOCUS("focus.floor", floor),
       {"focus.offset", Space::number, [](const Shot&, std::string_view t) { return length_in(t); },
        [](Shot& s, double v) { s.focus.offset = Length::from_mm(v); }},
+      {"depth.distance", Space::reciprocal,
+       [](const Shot&, std::string_view t) { return distance_in(t); },
+       [](Shot& s, double v) {
+         if (!s.depth) s.depth.emplace();
+         s.depth->distance = Length::from_mm(v);
+       }},
       {"cheat.blur", Space::number,
        [](const Shot&, std::string_view t) { return above_zero(number_in(t, "a factor"), t); },
        [](Shot& s, double v) { s.cheat.blur = v; }},

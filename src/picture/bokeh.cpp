@@ -29,7 +29,10 @@ struct Channel {
 class Drawing {
  public:
   Drawing(const VirtualCamera& camera, FramePlace place, Length z, double scale)
-      : pupil_(camera), pitch_(camera.pixel_pitch().m() / scale), maker_(pupil_, pitch_, pitch_) {
+      : pupil_(camera),
+        pitch_(camera.pixel_pitch().m() / scale),
+        pitch_wide_(camera.pixel_pitch_wide().m() / scale),
+        maker_(pupil_, pitch_wide_, pitch_) {
     at_.right = (0.5 * place.right * camera.picture.width + camera.shift_right).m();
     at_.up = (0.5 * place.up * camera.picture.height + camera.shift_up).m();
     const LensSampler& lens = pupil_.lens();
@@ -55,7 +58,7 @@ class Drawing {
       ch.disc = maker_.make(place_of(c));
       ch.light = maker_.light(place_of(c));
       const double aside = lens.magnification[c] / lens.magnification[1] - 1.0;
-      ch.right_px = aside * at_.right / pitch_;
+      ch.right_px = aside * at_.right / pitch_wide_;
       ch.down_px = -aside * at_.up / pitch_;
       reach = std::max({reach, ch.disc.reach() + std::abs(ch.right_px) + 1.0,
                         ch.disc.reach() + std::abs(ch.down_px) + 1.0});
@@ -78,7 +81,8 @@ class Drawing {
 
   void lay(const Channel& ch, std::size_t c, int half, Picture& picture) const {
     const double d = coc_[c] / pitch_;
-    const double even = std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect);
+    const double even =
+        std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect * pitch_ / pitch_wide_);
     const int x0 = static_cast<int>(std::floor(ch.right_px));
     const int y0 = static_cast<int>(std::floor(ch.down_px));
     const double fx = ch.right_px - x0;
@@ -113,7 +117,8 @@ class Drawing {
   }
 
   Pupil pupil_;
-  double pitch_;
+  double pitch_;       // m that are one px of the drawing, down
+  double pitch_wide_;  // and across: another where the squeeze is not the nominal one
   blur::DiscMaker maker_;
   blur::DiscPlace at_{};
   std::array<double, 3> coc_{};
@@ -176,7 +181,8 @@ BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, do
   disc.high_px = std::max(0, bottom - top + 1) / scale;
   disc.area_px = count / (scale * scale);
   const double radius = 0.5 * std::abs(disc.coc_px) * scale;
-  if (radius > 4.0) disc.rim_stops = rim_of(p, radius * camera.pupil_aspect(), radius);
+  const double shape = camera.pixel_pitch() / camera.pixel_pitch_wide();
+  if (radius > 4.0) disc.rim_stops = rim_of(p, radius * camera.pupil_aspect() * shape, radius);
   return disc;
 }
 

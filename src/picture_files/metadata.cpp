@@ -101,6 +101,8 @@ PlateFacts plate_facts(const OIIO::ImageSpec& spec, const std::string& path, boo
   }
   facts.fps = header.number({"FramesPerSecond", "framesPerSecond"}, 0.1, 1e5);
   read_distance(header, facts);
+  const auto aspect = header.number({"PixelAspectRatio"}, 0.05, 20.0);
+  if (aspect && *aspect != 1.0) facts.pixel_aspect = aspect;
   if (exr)
     facts.transfer = Transfer::linear;
   else

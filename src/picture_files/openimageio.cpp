@@ -12,6 +12,7 @@
 
 #include "backend.hpp"
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/decode_straight.hpp"
 #include "jolly_iris/transfer.hpp"
 #include "metadata.hpp"
 

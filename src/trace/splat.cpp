@@ -112,12 +112,30 @@ double picture_area(const LensView& view, const EmitterPoint& p, const Eigen::Ve
   return p.area * view.px_a_steradian() / (z * z * cosine);
 }
 
-Patch splat_one(const SplatJob& job, std::size_t index) {
+// px² of a lamp's disc that get rays as a pixel does.
+double covered_px(double size_px) { return std::clamp(size_px * size_px, 16.0, 65536.0); }
+
+double size_of(const SplatJob& job, const Emitter& e) {
+  return job.view.blur_px(e.middle()) + 2.0 * e.reach() / -e.middle().z() * job.view.focal_px();
+}
+
+// Where discs lie on each other many times over, their noise evens out: each gets fewer rays then,
+// so that a million lamps cost no more than this many lamps' worth of every pixel; a draft fewer.
+constexpr double deepest = 16.0;
+double share_of_rays(const SplatJob& job) {
+  double covered = 0.0;
+  for (const Emitter& e : job.stage.emitters()) {
+    if (-e.middle().z() > e.reach()) covered += covered_px(size_of(job, e));
+  }
+  const double depth = std::max(1.0, deepest * job.density);
+  return std::min(1.0, depth * job.whole.width * job.whole.height / std::max(covered, 1.0));
+}
+
+Patch splat_one(const SplatJob& job, std::size_t index, double share) {
   const Emitter& e = job.stage.emitters()[index];
   const double z = -e.middle().z();
   if (z <= e.reach()) return {};  // behind the camera, or around it
-  const double own_px = 2.0 * e.reach() / z * job.view.focal_px();
-  const double size_px = job.view.blur_px(e.middle()) + own_px;
+  const double size_px = size_of(job, e);
   Patch patch = patch_for(job, e, size_px);
   if (patch.empty()) return {};
   patch.depth = z;
@@ -125,7 +143,7 @@ Patch splat_one(const SplatJob& job, std::size_t index) {
       static_cast<std::size_t>(patch.x1 - patch.x0) * static_cast<std::size_t>(patch.y1 - patch.y0),
       Eigen::Vector3f::Zero());
   // As many points for a pixel of the disc as a pixel gets rays; a power of two, as Sobol likes.
-  const double wanted = job.samples * std::clamp(size_px * size_px, 16.0, 65536.0);
+  const double wanted = std::max(share * job.samples * covered_px(size_px), 16.0);
   const auto n = std::bit_ceil(static_cast<std::uint32_t>(std::min(wanted, 4.0e6)));
   Eigen::Vector3f light = e.radiance;
   if (job.view.colours_discs()) {
@@ -156,11 +174,12 @@ Splats splat_emitters(const SplatJob& job) {
   // quicker.
   constexpr std::size_t batch = 64;
   const std::size_t count = job.stage.emitters().size();
+  const double share = share_of_rays(job);
   for (std::size_t first = 0; first < count; first += batch) {
     const std::size_t n = std::min(batch, count - first);
     std::vector<Patch> patches(n);
     tbb::parallel_for(std::size_t{0}, n,
-                      [&](std::size_t i) { patches[i] = splat_one(job, first + i); });
+                      [&](std::size_t i) { patches[i] = splat_one(job, first + i, share); });
     if (job.progress) job.progress(static_cast<double>(first + n) / static_cast<double>(count));
     for (Patch& patch : patches) {
       for (int y = patch.y0; y < patch.y1; ++y) {

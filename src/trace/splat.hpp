@@ -20,9 +20,11 @@ struct Splats {
 struct SplatJob {
   const Stage& stage;
   const LensView& view;
-  Box box{};  ///< the wanted part of the picture
+  Box box{};          ///< the wanted part of the picture
+  PixelSize whole{};  ///< all of it: a part gets the same rays as within the whole
   int samples = 64;
   std::uint32_t seed = 1;
+  double density = 1.0;                    ///< of a draft's clouds
   std::function<void(double)> progress{};  ///< told the share done, 0 … 1
 };
 

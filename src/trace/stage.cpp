@@ -7,6 +7,8 @@
 #include <numbers>
 #include <stdexcept>
 
+#include "sobol.hpp"
+
 namespace jolly_iris::tracing {
 
 namespace {
@@ -84,11 +86,8 @@ double Emitter::reach() const {
 }
 
 Stage::Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view,
-             const std::vector<bool>& seen, bool sees_sky)
-    : device_(rtcNewDevice(nullptr)),
-      scene_(rtcNewScene(device_)),
-      seen_(seen),
-      sees_sky_(sees_sky) {
+             const Sight& sight)
+    : device_(rtcNewDevice(nullptr)), scene_(rtcNewScene(device_)), sight_(sight) {
   if (device_ == nullptr || scene_ == nullptr) {
     throw std::runtime_error("the ray tracer's library cannot start on this machine");
   }
@@ -122,7 +121,11 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
                 const Eigen::Affine3d& to_camera, const LensView& view) {
   const Material material = primitive.material ? scene.materials[*primitive.material] : Material{};
   if (primitive.kind == Primitive::Kind::points) {
-    if (seen_.empty() || seen_[node]) add_lamps(primitive, material, to_camera);
+    if (material.emission.isZero()) {
+      add_points(node, primitive, material, to_camera);
+    } else if (sees(node)) {
+      add_lamps(primitive, material, to_camera);
+    }
     return;
   }
   if (primitive.triangles.empty()) return;
@@ -138,7 +141,7 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
   for (const Eigen::Vector3f& n : primitive.normals) {
     part.normals.push_back((turn * n.cast<double>()).normalized().cast<float>());
   }
-  const bool seen = seen_.empty() || seen_[node];
+  const bool seen = sees(node);
   attach(device_, scene_, seen ? seen_bit : unseen_bit, part.positions, part.triangles);
   if (seen) {
     split_emission(part, view);
@@ -148,14 +151,60 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
   parts_.push_back(std::move(part));
 }
 
+double Stage::density_of(const Primitive& points) const {
+  constexpr std::size_t cloud = 1000;  // a string of lamps would lose every one that matters
+  return points.positions.size() < cloud ? 1.0 : sight_.density;
+}
+
+bool Stage::drafted(std::size_t point, double density) const {
+  if (density >= 1.0) return true;
+  const std::uint32_t chance = mix(sight_.seed, static_cast<std::uint32_t>(point));
+  return static_cast<double>(chance) < density * 4294967296.0;
+}
+
+// Every point an opaque disc that faces the ray; in a draft fewer, which cover as much.
+void Stage::add_points(std::size_t node, const Primitive& primitive, const Material& material,
+                       const Eigen::Affine3d& to_camera) {
+  Part part;
+  part.node = node;
+  part.material = material;
+  const double density = density_of(primitive);
+  part.point_radius = 0.5 * material.point_diameter_m / std::sqrt(density);
+  const Eigen::Matrix3d turn = to_camera.linear().inverse().transpose();
+  std::vector<std::array<float, 4>> discs;
+  for (std::size_t i = 0; i < primitive.positions.size(); ++i) {
+    if (!drafted(i, density)) continue;
+    const Eigen::Vector3f p = (to_camera * primitive.positions[i].cast<double>()).cast<float>();
+    discs.push_back({p.x(), p.y(), p.z(), static_cast<float>(part.point_radius)});
+    if (!primitive.colours.empty()) part.colours.push_back(primitive.colours[i]);
+    if (!primitive.normals.empty()) {
+      part.normals.push_back(
+          (turn * primitive.normals[i].cast<double>()).normalized().cast<float>());
+    }
+  }
+  if (discs.empty()) return;
+  const RTCGeometry geometry = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_DISC_POINT);
+  void* vertices = rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4,
+                                           4 * sizeof(float), discs.size());
+  std::memcpy(vertices, discs.data(), discs.size() * 4 * sizeof(float));
+  rtcSetGeometryMask(geometry, sees(node) ? seen_bit : unseen_bit);
+  rtcCommitGeometry(geometry);
+  rtcAttachGeometry(scene_, geometry);
+  rtcReleaseGeometry(geometry);
+  parts_.push_back(std::move(part));
+}
+
 void Stage::add_lamps(const Primitive& primitive, const Material& material,
                       const Eigen::Affine3d& to_camera) {
+  const double density = density_of(primitive);
+  const auto brighter = static_cast<float>(1.0 / density);
   for (std::size_t i = 0; i < primitive.positions.size(); ++i) {
+    if (!drafted(i, density)) continue;
     Emitter lamp;
     lamp.kind = Emitter::Kind::ball;
     lamp.a = to_camera * primitive.positions[i].cast<double>();
-    lamp.radius = 0.5 * material.lamp_diameter_m;
-    lamp.radiance = material.emission;
+    lamp.radius = 0.5 * material.point_diameter_m;
+    lamp.radiance = material.emission * brighter;
     if (!primitive.colours.empty()) {
       lamp.radiance = lamp.radiance.cwiseProduct(primitive.colours[i]);
     }
@@ -197,7 +246,7 @@ Hit Stage::look(const Eigen::Vector3d& from, const Eigen::Vector3d& direction) c
   RTCRayHit ray;
   if (!cast(from, direction, ray)) {
     return {false, std::numeric_limits<double>::infinity(),
-            sees_sky_ ? sky(direction) : Eigen::Vector3f(Eigen::Vector3f::Zero())};
+            sight_.sky ? sky(direction) : Eigen::Vector3f(Eigen::Vector3f::Zero())};
   }
   return {true, static_cast<double>(ray.ray.tfar), shade(ray, from, direction)};
 }
@@ -241,8 +290,8 @@ Eigen::Vector3f Stage::sky(const Eigen::Vector3d& direction) const {
   return share * sky_ + (1.0F - share) * ground_;
 }
 
-Eigen::Vector3f Stage::direct_light(const Eigen::Vector3d& point,
-                                    const Eigen::Vector3d& normal) const {
+Eigen::Vector3f Stage::direct_light(const Eigen::Vector3d& point, const Eigen::Vector3d& normal,
+                                    double lift) const {
   Eigen::Vector3f sum = Eigen::Vector3f::Zero();
   for (const PlacedLight& placed : lights_) {
     const bool sun = placed.light.kind == Light::Kind::directional;
@@ -251,16 +300,34 @@ Eigen::Vector3f Stage::direct_light(const Eigen::Vector3d& point,
     const double cosine = normal.dot(to) / std::max(to.norm(), 1e-9);
     const double share = sun ? 1.0 : window(placed, to) / std::max(to.squaredNorm(), 1e-6);
     if (cosine <= 0.0 || share <= 0.0) continue;
-    const Eigen::Vector3d lifted = point + normal * (1e-4 * std::max(1.0, point.norm()));
+    const Eigen::Vector3d lifted = point + normal * lift;
     if (!clear(lifted, point + to)) continue;
     sum += placed.light.intensity * static_cast<float>(cosine * share);
   }
   return sum;
 }
 
+// Sky and lights on a white surface.
+Eigen::Vector3f Stage::lit(const Eigen::Vector3d& point, const Eigen::Vector3d& normal,
+                           double lift) const {
+  const auto above = static_cast<float>(0.5 + 0.5 * normal.dot(up_));
+  const Eigen::Vector3f ambient = above * sky_ + (1.0F - above) * ground_;
+  const auto inverse_pi = static_cast<float>(std::numbers::inv_pi);
+  return ambient + inverse_pi * direct_light(point, normal, lift);
+}
+
 Eigen::Vector3f Stage::shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
                              const Eigen::Vector3d& direction) const {
   const Part& part = parts_[ray.hit.geomID];
+  const Eigen::Vector3d point = from + direction * static_cast<double>(ray.ray.tfar);
+  if (part.point_radius > 0.0) {
+    const std::size_t i = ray.hit.primID;
+    Eigen::Vector3f base = part.material.base;
+    if (!part.colours.empty()) base = base.cwiseProduct(part.colours[i]);
+    if (part.normals.empty()) return base;
+    // Neighbours turn their discs to the light too, and would shade each other: past them.
+    return base.cwiseProduct(lit(point, part.normals[i].cast<double>(), 2.0 * part.point_radius));
+  }
   const auto& corners = part.triangles[ray.hit.primID];
   Eigen::Vector3f base = part.material.base;
   if (!part.colours.empty()) {
@@ -273,11 +340,7 @@ Eigen::Vector3f Stage::shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
   }
   normal.normalize();
   if (normal.dot(direction) > 0.0) normal = -normal;  // surfaces are seen from both sides
-  const Eigen::Vector3d point = from + direction * static_cast<double>(ray.ray.tfar);
-  const auto above = static_cast<float>(0.5 + 0.5 * normal.dot(up_));
-  const Eigen::Vector3f ambient = above * sky_ + (1.0F - above) * ground_;
-  const auto inverse_pi = static_cast<float>(std::numbers::inv_pi);
-  Eigen::Vector3f light = base.cwiseProduct(ambient + inverse_pi * direct_light(point, normal));
+  Eigen::Vector3f light = base.cwiseProduct(lit(point, normal, 1e-4 * std::max(1.0, point.norm())));
   if (!part.splatted[ray.hit.primID]) light += part.material.emission;
   return light;
 }

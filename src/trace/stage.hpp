@@ -40,11 +40,18 @@ struct Hit {
   Eigen::Vector3f radiance = Eigen::Vector3f::Zero();
 };
 
+/// What of the scene the camera sees.
+struct Sight {
+  std::vector<bool> seen{};  ///< by node; empty: all
+  bool sky = true;
+  double density = 1.0;    ///< share of a cloud's points, (0, 1]
+  std::uint32_t seed = 1;  ///< of which points these are
+};
+
 class Stage {
  public:
-  /// @param seen by node: whether the camera sees it; empty: it sees all
   Stage(const Scene& scene, const Eigen::Isometry3d& place, const LensView& view,
-        const std::vector<bool>& seen = {}, bool sees_sky = true);
+        const Sight& sight = {});
   ~Stage();
   Stage(const Stage&) = delete;
   Stage& operator=(const Stage&) = delete;
@@ -59,7 +66,7 @@ class Stage {
   /// What a ray meets: the node, none for sky; `depth` is where.
   std::optional<std::size_t> node(const Eigen::Vector3d& from, const Eigen::Vector3d& direction,
                                   double& depth) const;
-  bool has_sky() const { return has_sky_ && sees_sky_; }
+  bool has_sky() const { return has_sky_ && sight_.sky; }
   const std::vector<Emitter>& emitters() const { return emitters_; }
 
  private:
@@ -71,18 +78,27 @@ class Stage {
     std::vector<Eigen::Vector3f> colours;
     std::vector<std::array<std::uint32_t, 3>> triangles;
     std::vector<bool> splatted;  // triangles whose own light the emitters bring
+    double point_radius = 0.0;   // of points; 0: these are triangles
   };
   void add(const Scene& scene, std::size_t node, const Primitive& primitive,
            const Eigen::Affine3d& to_camera, const LensView& view);
+  void add_points(std::size_t node, const Primitive& primitive, const Material& material,
+                  const Eigen::Affine3d& to_camera);
   void add_lamps(const Primitive& primitive, const Material& material,
                  const Eigen::Affine3d& to_camera);
+  bool sees(std::size_t node) const { return sight_.seen.empty() || sight_.seen[node]; }
+  double density_of(const Primitive& points) const;
+  bool drafted(std::size_t point, double density) const;
   void split_emission(Part& part, const LensView& view);
   bool unhit(const Eigen::Vector3d& from, const Eigen::Vector3d& to, unsigned mask) const;
   bool cast(const Eigen::Vector3d& from, const Eigen::Vector3d& direction, RTCRayHit& ray) const;
   Eigen::Vector3f sky(const Eigen::Vector3d& direction) const;
   Eigen::Vector3f shade(const RTCRayHit& ray, const Eigen::Vector3d& from,
                         const Eigen::Vector3d& direction) const;
-  Eigen::Vector3f direct_light(const Eigen::Vector3d& point, const Eigen::Vector3d& normal) const;
+  Eigen::Vector3f lit(const Eigen::Vector3d& point, const Eigen::Vector3d& normal,
+                      double lift) const;
+  Eigen::Vector3f direct_light(const Eigen::Vector3d& point, const Eigen::Vector3d& normal,
+                               double lift) const;
 
   RTCDevice device_ = nullptr;
   RTCScene scene_ = nullptr;
@@ -93,8 +109,7 @@ class Stage {
   Eigen::Vector3f sky_ = Eigen::Vector3f::Zero();
   Eigen::Vector3f ground_ = Eigen::Vector3f::Zero();
   bool has_sky_ = false;
-  std::vector<bool> seen_;
-  bool sees_sky_ = true;
+  Sight sight_;
 };
 
 }  // namespace jolly_iris::tracing

@@ -144,11 +144,19 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isomet
     throw UsageError(
         fmt::format("{} samples a pixel make no picture; use at least 1", settings.samples));
   }
+  if (!(settings.density > 0.0 && settings.density <= 1.0)) {
+    throw UsageError(
+        fmt::format("a density of {:g} is no share of the points; use more than 0 and "
+                    "at most 1",
+                    settings.density));
+  }
   const PixelSize size = settings.size.value_or(camera.pixels);
   const Box box = settings.box.value_or(Box{0, 0, size.width, size.height});
   require_within(box, size);
   const LensView view(camera, size, settings.pinhole);
-  const Stage stage(scene, place, view, seen_nodes(scene, settings), settings.just.empty());
+  const Stage stage(
+      scene, place, view,
+      {seen_nodes(scene, settings), settings.just.empty(), settings.density, settings.seed});
   Frame frame{Picture({box.width, box.height}), {}};
   if (settings.pinhole) {
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
@@ -158,7 +166,7 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isomet
     // Emitters are a small part of the work in most scenes; the bar need not know it better.
     const double row_share = stage.emitters().empty() ? 1.0 : 0.8;
     trace_rows({stage, view, settings, box, row_share}, frame);
-    SplatJob splats{stage, view, box, settings.samples, settings.seed, {}};
+    SplatJob splats{stage, view, box, size, settings.samples, settings.seed, settings.density, {}};
     if (settings.progress) {
       splats.progress = [&](double share) {
         settings.progress(row_share + (1.0 - row_share) * share);

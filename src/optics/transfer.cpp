@@ -1,7 +1,5 @@
 #include "jolly_iris/transfer.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 
@@ -102,18 +100,6 @@ float encode(float linear, Transfer transfer) {
 
 float decode(float encoded, const Curve& curve) { return by_table(curve, encoded, 0, 1); }
 float encode(float linear, const Curve& curve) { return by_table(curve, linear, 1, 0); }
-
-void decode_straight(Picture& picture, Transfer transfer, const Curve& curve) {
-  const bool table = transfer == Transfer::table;
-  tbb::parallel_for(0, picture.height(), [&](int y) {
-    for (int x = 0; x < picture.width(); ++x) {
-      Rgba& p = picture.at(x, y);
-      for (std::size_t c = 0; c < 3; ++c) {
-        p[c] = (table ? decode(p[c], curve) : decode(p[c], transfer)) * p[3];
-      }
-    }
-  });
-}
 
 double most_light(Transfer transfer, const Curve& curve) {
   return static_cast<double>(transfer == Transfer::table ? decode(1.0F, curve)
