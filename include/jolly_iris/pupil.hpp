@@ -61,6 +61,8 @@ class Pupil {
   Opening opening_;
   LensSampler lens_{};
   double middle_ = 1.0;
+  std::vector<Contour> fine_{};  // all of the opening, where rims may cut it
+  double fine_area_ = 0.0;
   std::vector<LitPoint> points_{};  // of an opening that is not even: they share its light
 };
 

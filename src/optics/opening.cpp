@@ -132,9 +132,12 @@ Point2 meeting(const Blade& a, const Blade& b, double radius, Point2 nominal) {
 }  // namespace
 
 double signed_area_twice(const Contour& contour) {
+  if (contour.empty()) return 0.0;
   double twice = 0.0;
-  for (std::size_t i = 0; i < contour.size(); ++i) {
-    twice += cross(contour[i], contour[(i + 1) % contour.size()]);
+  Point2 last = contour.back();
+  for (const Point2& p : contour) {
+    twice += cross(last, p);
+    last = p;
   }
   return twice;
 }

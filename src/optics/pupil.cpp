@@ -14,6 +14,7 @@ namespace jolly_iris {
 namespace {
 
 constexpr double pi = std::numbers::pi;
+constexpr double fine_tolerance = 1e-4;  // of outlines whose area is wanted
 
 struct Circle {
   Point2 centre{};
@@ -157,6 +158,8 @@ Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.apertur
     lens_.magnification[c] = f.magnification[c];
   }
   if (lens_.rims.empty()) return;
+  fine_ = whole(fine_tolerance);
+  fine_area_ = area_of(fine_);
   if (!even()) fill_points();
   middle_ = share({});
   if (middle_ < 0.5) {
@@ -212,8 +215,13 @@ std::vector<Contour> Pupil::cut(std::vector<Contour> contours, const PupilPlace&
     for (Contour& c : contours) c = clip(c);
   }
   if (!any) return contours;
-  std::erase_if(contours, [](const Contour& c) { return std::abs(signed_area_twice(c)) < 1e-9; });
-  if (contours.empty() || area_of(contours) < 1e-9) return {};
+  double twice = 0.0;
+  std::erase_if(contours, [&](const Contour& c) {
+    const double own = signed_area_twice(c);
+    twice += own;
+    return std::abs(own) < 1e-9;
+  });
+  if (twice < 2e-9) return {};
   return contours;
 }
 
@@ -227,9 +235,7 @@ bool Pupil::cuts(const PupilPlace& place) const {
 
 double Pupil::open(const PupilPlace& place) const {
   if (lens_.rims.empty()) return 1.0;
-  constexpr double tolerance = 1e-4;
-  const double whole = lens_.aspect * area_of(opening_.contours(tolerance));
-  return std::clamp(area_of(contours(place, tolerance)) / whole, 0.0, 1.0);
+  return std::clamp(area_of(cut(fine_, place, fine_tolerance)) / fine_area_, 0.0, 1.0);
 }
 
 double Pupil::share(const PupilPlace& place) const {

@@ -1,10 +1,7 @@
 #include "disc.hpp"
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
-#include <cstdint>
-#include <numbers>
 
 #include "area_raster.hpp"
 
@@ -12,7 +9,7 @@ namespace jolly_iris::blur {
 
 namespace {
 
-constexpr double finest = 1e-7;    // a change below it is a rounding
+constexpr float finest = 1e-7F;    // a change below it is a rounding
 constexpr double point_px = 2e-3;  // a disc this small is a point
 
 Disc point_disc(bool changes) {
@@ -157,29 +154,22 @@ Placed placed_by(const std::vector<Contour>& contours, const Map& map) {
   return out;
 }
 
-void draw(const Placed& placed, int reach_x, int reach_y) {
-  raster.start(2 * reach_x + 1, 2 * reach_y + 1);
-  const double x = reach_x + 0.5;
-  const double y = reach_y + 0.5;
+// @return all areas together, px², with the raster's sign
+double draw(const Placed& placed, int reach_x, int reach_y, AreaRaster& on) {
+  on.start(2 * reach_x + 1, 2 * reach_y + 1);
+  const Point2 middle{reach_x + 0.5, reach_y + 0.5};
+  double twice = 0.0;
   for (const Contour& c : placed.contours) {
-    for (std::size_t i = 0; i < c.size(); ++i) {
-      const Point2& a = c[i];
-      const Point2& b = c[(i + 1) % c.size()];
-      raster.edge({a.x + x, a.y + y}, {b.x + x, b.y + y});
+    if (c.empty()) continue;
+    twice += signed_area_twice(c);
+    Point2 a{c.back().x + middle.x, c.back().y + middle.y};
+    for (const Point2& p : c) {
+      const Point2 b{p.x + middle.x, p.y + middle.y};
+      on.edge(a, b);
+      a = b;
     }
   }
-}
-
-// All areas of the raster together, with their sign.
-double total_area() {
-  double total = 0.0;
-  for (int y = 0; y < raster.height(); ++y) {
-    const float* row = raster.row(y);
-    for (int x = 0; x < raster.width(); ++x) {
-      total += static_cast<double>(row[x]) * (raster.width() - x);
-    }
-  }
-  return total;
+  return -0.5 * twice;  // the raster counts contours that run with y down
 }
 
 }  // namespace
@@ -188,18 +178,18 @@ Disc DiscMaker::outlined(const DiscPlace& place, const std::vector<Contour>& con
   const Placed placed = placed_by(contours, [&](Point2 p) { return on_picture(p, place); });
   const Box box{static_cast<int>(std::ceil(placed.far_x + 0.5)),
                 static_cast<int>(std::ceil(placed.far_y + 0.5))};
-  draw(placed, box.reach_x, box.reach_y);
-  const double total = total_area();
+  AreaRaster& on = raster;
+  const double share = 1.0 / draw(placed, box.reach_x, box.reach_y, on);
   Disc disc;
   disc.top = -box.reach_y;
   disc.rows.reserve(static_cast<std::size_t>(box.height()));
   for (int y = 0; y < box.height(); ++y) {
-    const float* row = raster.row(y);
+    const float* row = on.row(y);
     Disc::Row r{static_cast<int>(disc.taps.size()), 0};
     float sum = 0.0F;
     for (int x = 0; x <= box.width(); ++x) {
-      const auto step = static_cast<float>(static_cast<double>(row[x]) / total);
-      if (std::abs(step) * std::abs(total) < finest) continue;
+      if (std::abs(row[x]) < finest) continue;
+      const auto step = static_cast<float>(static_cast<double>(row[x]) * share);
       disc.taps.push_back({x - box.reach_x, step});
       sum += step;
     }
@@ -301,8 +291,7 @@ Disc DiscMaker::shaded(const DiscPlace& place, const std::vector<Contour>& conto
   const Placed placed = placed_by(contours, [&](Point2 p) { return on_picture(p, place); });
   const Box box{static_cast<int>(std::ceil(placed.far_x + 0.5)),
                 static_cast<int>(std::ceil(placed.far_y + 0.5))};
-  draw(placed, box.reach_x, box.reach_y);
-  const double sign = total_area() < 0.0 ? -1.0 : 1.0;
+  const double sign = draw(placed, box.reach_x, box.reach_y, raster) < 0.0 ? -1.0 : 1.0;
   std::vector<std::array<double, 3>> light(static_cast<std::size_t>(box.width()) *
                                            static_cast<std::size_t>(box.height()));
   const double half = 0.5 * place.coc;
@@ -386,32 +375,6 @@ Disc DiscMaker::scattered(const DiscPlace& place) const {
     }
   }
   return disc_of(box.reach_x, box.reach_y, light);
-}
-
-namespace {
-
-constexpr double step_share = 0.012;
-
-// log2 of x ≥ 1 to 1e-5: quicker than the library's, and steps need no more.
-float quick_log2(float x) {
-  const auto bits = std::bit_cast<std::uint32_t>(x);
-  const auto whole = static_cast<float>(static_cast<int>(bits >> 23U) - 127);
-  const float m = std::bit_cast<float>((bits & 0x7fffffU) | 0x3f800000U);  // 1 … 2
-  // Remez polynomial of log2 over [1, 2] times (m − 1), degree 5.
-  const float p =
-      3.1157899F +
-      m * (-3.3241990F +
-           m * (2.5988452F + m * (-1.2315303F + m * (3.1821337e-1F - m * 3.4436006e-2F))));
-  return whole + p * (m - 1.0F);
-}
-
-}  // namespace
-
-int coc_step(float coc_px) {
-  constexpr auto steps_an_octave = static_cast<float>(std::numbers::ln2 / step_share);
-  const float s = steps_an_octave * quick_log2(1.0F + 0.5F * std::abs(coc_px));
-  const int step = static_cast<int>(s + 0.5F);
-  return coc_px < 0.0F ? -step : step;
 }
 
 double coc_of_step(int step) {

@@ -68,21 +68,32 @@ Preparation::Preparation(const Frame& frame, const VirtualCamera& camera,
       lamp_share_(lamp_share(frame.colour)),
       excess_from_(difference_range * usual_light(frame.colour)) {}
 
+// Px of blur for a dioptre off the focus.
+double Preparation::blur_strength() const {
+  const LensSampler& lens = pupil_.lens();
+  return 2.0 * lens.radius * lens.focal / map_.pixel_high;
+}
+
 // 1/m of what is blurred so much.
 double Preparation::inverse_z(double coc_px) const {
-  const LensSampler& lens = pupil_.lens();
-  const double strength = 2.0 * lens.radius * lens.focal / map_.pixel_high;
-  return std::max(0.0, lens.inverse_focus - coc_px / strength);
+  return std::max(0.0, pupil_.lens().inverse_focus - coc_px / blur_strength());
 }
 
 // One row's signed diameters on the picture (px of its height), focus shifts included.
 void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
   const LensSampler& lens = pupil_.lens();
-  const double strength = 2.0 * lens.radius * lens.focal / map_.pixel_high;
+  const double strength = blur_strength();
   const std::size_t row = to_size(y) * to_size(size_.width);
   const bool flat = lens.curvature == 0.0;
   const bool given = !settings_.coc_px.empty();
   const bool plain = !given && !camera_.cheat.bends() && !settings_.distance;
+  if (plain && flat) {
+    const auto at_infinity = static_cast<float>(strength * lens.power_at(0.0, 0.0, colour));
+    const auto a_dioptre = static_cast<float>(strength);
+    const float* depth = frame_.depth.data() + row;
+    for (int x = 0; x < size_.width; ++x) coc[x] = at_infinity - a_dioptre / depth[x];
+    return;
+  }
   for (int x = 0; x < size_.width; ++x) {
     const DiscPlace place = flat ? DiscPlace{} : map_.place(x + 0.5, y + 0.5, 0.0);
     const double power = lens.power_at(place.right, place.up, colour);
@@ -137,15 +148,21 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
         for (int y = rows.begin(); y < rows.end(); ++y) {
           const std::size_t row = to_size(y) * to_size(size_.width);
           blur_row(y, colour, coc.data() + row);
-          for (std::size_t i = row; i < row + to_size(size_.width); ++i) {
+          const std::size_t end = row + to_size(size_.width);
+          for (std::size_t i = row; i < end; ++i) {
             if (!(std::abs(coc[i]) <= most)) {
               s.insane = std::min(s.insane, i);
-              continue;
+              break;
             }
+          }
+          if (s.insane < end) continue;
+          for (std::size_t i = row; i < end; ++i) {
             const int step = coc_step(coc[i]);
             spread.step[i] = static_cast<std::int16_t>(step);
             s.low = std::min(s.low, step);
             s.high = std::max(s.high, step);
+          }
+          for (std::size_t i = row; i < end; ++i) {
             s.alpha = s.alpha || frame_.colour.pixels()[i][3] != 1.0F;
           }
         }
@@ -172,6 +189,8 @@ void Preparation::bring_light(const std::vector<float>& coc, std::size_t colour,
   const double nearest = inverse_z(coc_of_step(spread.first_step));
   const Vignette vignette(maker_, map_, size_, nearest);
   const bool darkens = settings_.vignetting && !vignette.none();
+  const auto focus = static_cast<float>(pupil_.lens().inverse_focus);
+  const auto dioptres_a_px = static_cast<float>(1.0 / blur_strength());
   const auto channels = to_size(spread.channels());
   spread.make_surface(pass.table.reach());
   spread.excess.resize(to_size(size_.height));
@@ -186,7 +205,8 @@ void Preparation::bring_light(const std::vector<float>& coc, std::size_t colour,
       const Rgba& from = frame_.colour.pixels()[i];
       std::array<float, 3> light{from[0], from[1], from[2]};
       const float gain =
-          darkens ? vignette.at(gains, x + 0.5, inverse_z(static_cast<double>(coc[i]))) : 1.0F;
+          darkens ? vignette.at(gains, static_cast<float>(x) + 0.5F, focus - coc[i] * dioptres_a_px)
+                  : 1.0F;
       if (!colouring_.none()) {
         const auto tint = colouring_.at(x + 0.5, y + 0.5, static_cast<double>(coc[i]));
         for (std::size_t c = 0; c < 3; ++c) light[c] *= tint[c];

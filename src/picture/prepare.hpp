@@ -30,6 +30,7 @@ class Preparation {
 
  private:
   void blur_row(int y, std::size_t colour, float* coc) const;
+  double blur_strength() const;
   double inverse_z(double coc_px) const;
   void sort_into_layers(std::size_t colour, std::vector<float>& coc, Spread& spread) const;
   void bring_light(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;

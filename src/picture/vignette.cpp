@@ -22,7 +22,10 @@ Between between(double at, double whole, int knots) {
 }  // namespace
 
 Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, double nearest)
-    : size_(size), nearest_(std::max(nearest, 1e-9)) {
+    : size_(size),
+      nearest_(std::max(nearest, 1e-9)),
+      columns_a_px_(static_cast<float>(columns - 1) / static_cast<float>(size.width)),
+      depths_a_dioptre_(static_cast<float>((depths - 1) / nearest_)) {
   if (!maker.pupil().has_barrel()) return;
   const LensSampler& lens = maker.pupil().lens();
   knots_.resize(static_cast<std::size_t>(columns * rows * depths));
@@ -48,16 +51,6 @@ Vignette::Row Vignette::row(double y) const {
     }
   }
   return out;
-}
-
-float Vignette::at(const Row& row, double x, double inverse_z) const {
-  const Between bx = between(x, size_.width, columns);
-  const Between bz = between(inverse_z, nearest_, depths);
-  const auto& a = row[bx.knot];
-  const auto& b = row[bx.knot + 1];
-  const float near = (1.0F - bx.share) * a[bz.knot] + bx.share * b[bz.knot];
-  const float far = (1.0F - bx.share) * a[bz.knot + 1] + bx.share * b[bz.knot + 1];
-  return (1.0F - bz.share) * near + bz.share * far;
 }
 
 Colouring::Colouring(const VirtualCamera& camera, const GateMap& map, PixelSize size)

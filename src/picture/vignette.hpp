@@ -1,6 +1,7 @@
 // What changes the light of discs by their place: vignetting, and a free colouring.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <vector>
 
@@ -23,11 +24,25 @@ class Vignette {
   /// One line of the picture, at every column of knots and every depth.
   using Row = std::array<std::array<float, depths>, columns>;
   Row row(double y) const;
-  float at(const Row& row, double x, double inverse_z) const;
+  float at(const Row& row, float x, float inverse_z) const {
+    const float kx = std::clamp(x * columns_a_px_, 0.0F, columns - 1.001F);
+    const float kz = std::clamp(inverse_z * depths_a_dioptre_, 0.0F, depths - 1.001F);
+    const auto i = static_cast<std::size_t>(kx);
+    const auto d = static_cast<std::size_t>(kz);
+    const float fx = kx - static_cast<float>(i);
+    const float fz = kz - static_cast<float>(d);
+    const float* a = row[i].data() + d;
+    const float* b = row[i + 1].data() + d;
+    const float near = a[0] + fx * (b[0] - a[0]);
+    const float far = a[1] + fx * (b[1] - a[1]);
+    return near + fz * (far - near);
+  }
 
  private:
   PixelSize size_;
   double nearest_;
+  float columns_a_px_;
+  float depths_a_dioptre_;
   std::vector<float> knots_{};
 };
 
