@@ -139,9 +139,9 @@ void race(benchmark::State& state, Way way, bool with_shape_test) {
 void ramp(benchmark::State& state) { race(state, Way::ramp, state.range(1) != 0); }
 void slope(benchmark::State& state) { race(state, Way::slope, false); }
 void jitter(benchmark::State& state) { race(state, Way::jitter, false); }
-BENCHMARK(ramp)->Args({480, 1})->Args({1920, 1})->Iterations(3)->Unit(benchmark::kSecond);
-BENCHMARK(slope)->Args({1920, 0})->Iterations(3)->Unit(benchmark::kSecond);
-BENCHMARK(jitter)->Args({1920, 0})->Iterations(3)->Unit(benchmark::kSecond);
+BENCHMARK(ramp)->Args({480, 1})->Args({1920, 1})->Iterations(5)->Unit(benchmark::kSecond);
+BENCHMARK(slope)->Args({1920, 0})->Iterations(5)->Unit(benchmark::kSecond);
+BENCHMARK(jitter)->Args({1920, 0})->Iterations(5)->Unit(benchmark::kSecond);
 
 // What doubling every disc costs, with even discs and with textured ones.
 void doubling(benchmark::State& state) {
@@ -165,7 +165,7 @@ void doubling(benchmark::State& state) {
   state.counters["large_s"] = large;
   state.counters["times"] = large / small;
 }
-BENCHMARK(doubling)->Arg(0)->Arg(1)->Iterations(3)->Unit(benchmark::kSecond);
+BENCHMARK(doubling)->Arg(0)->Arg(1)->Iterations(5)->Unit(benchmark::kSecond);
 
 // 3840 × 2160 with discs of 200 px: seconds, and the process's peak memory.
 void large(benchmark::State& state) {

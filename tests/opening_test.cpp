@@ -164,6 +164,34 @@ TEST(Opening, SamplesAreUniformOverTheArea) {
   }
 }
 
+TEST(Opening, ABatchOfPointsIsTheSamePointsOneByOne) {
+  Iris round;
+  Iris ring;
+  ring.obstruction = 0.4;
+  Iris bladed{.blades = 7, .blade_radius = BladeRadius::multiple(1.5)};
+  Iris free;
+  free.outline = {{0, 0}, {4, 0}, {4, 4}, {2, 1}, {0, 4}};
+  std::mt19937 random(3);
+  std::uniform_real_distribution<double> uniform(0.0, 1.0);
+  std::vector<double> u(1000);
+  std::vector<double> v(1000);
+  for (double& a : u) a = uniform(random);
+  for (double& a : v) a = uniform(random);
+  u[0] = v[0] = 0.5;  // the middle, where the round map divides by nothing
+  for (const Iris& iris : {round, ring, bladed, free}) {
+    const Opening o(iris, 10_mm);
+    std::vector<double> x(u.size());
+    std::vector<double> y(u.size());
+    o.table().sample(u.data(), v.data(), x.data(), y.data(), u.size());
+    for (std::size_t i = 0; i < u.size(); ++i) {
+      const Point2 p = o.sample(u[i], v[i]);
+      ASSERT_NEAR(x[i], p.x, 1e-14);
+      ASSERT_NEAR(y[i], p.y, 1e-14);
+      ASSERT_TRUE(std::isfinite(p.x) && std::isfinite(p.y));
+    }
+  }
+}
+
 RC_GTEST_PROP(OpeningProperty, SamplesLieInside, ()) {
   const int blades = *rc::gen::inRange(3, 33);
   const double times = 0.1 * *rc::gen::inRange(-120, 121);

@@ -58,6 +58,22 @@ struct OpeningTable {
     return kind == Kind::sectors ? in_sector(piece, s, v) : in_triangle(piece, s, v);
   }
 
+  /// The same for `n` pairs at once, for renderers that work in batches: a round opening's points
+  /// are then made by whole vectors.
+  void sample(const double* u, const double* v, double* x, double* y, std::size_t n) const {
+    const bool plain = kind == Kind::round && hole == 0.0;
+    for (std::size_t i = 0; plain && i < n; ++i) {
+      const Point2 p = on_disk(u[i], v[i]);
+      x[i] = p.x;
+      y[i] = p.y;
+    }
+    for (std::size_t i = 0; !plain && i < n; ++i) {
+      const Point2 p = sample(u[i], v[i]);
+      x[i] = p.x;
+      y[i] = p.y;
+    }
+  }
+
  private:
   // Concentric map: Shirley & Chiu, "A low distortion map between disk and square" (1997). The
   // angle stays within ±45°, where short polynomials are exact to a double's last digits.
@@ -67,7 +83,7 @@ struct OpeningTable {
     const double b = 2.0 * v - 1.0;
     const bool wide = std::abs(a) > std::abs(b);
     const double r = wide ? a : b;
-    const double t = r == 0.0 ? 0.0 : quarter * (wide ? b : a) / r;
+    const double t = quarter * (wide ? b : a) / (r == 0.0 ? 1.0 : r);
     const double q = t * t;
     const double sine =
         t * (1.0 +

@@ -43,7 +43,10 @@ void Joiner::row(int y, int row) {
   std::fill(sum_.begin(), sum_.end(), 0.0F);
   std::fill(lamps_.begin(), lamps_.end(), 0.0F);
   std::fill(open_.begin(), open_.end(), 1.0F);
-  for (auto& k : kept_) std::fill(k.begin(), k.end(), 0.0F);
+  for (std::size_t k = 0; k < kept_.size(); ++k) {
+    if (keeps_[k]) std::fill(kept_[k].begin(), kept_[k].end(), 0.0F);
+    keeps_[k] = false;
+  }
   std::fill_n(out_.beside_front.get() + static_cast<std::size_t>(y) * width_, width_, char{0});
   before_layer_ = -2;
   for (int k = 0; k < in_.layers; ++k) {
@@ -93,7 +96,9 @@ void Joiner::join_layer(int layer, int row, int y) {
   const float* changes = l.changes.empty() ? nullptr : layers_.changes(l, row);
   const float* direct = l.direct.empty() ? nullptr : layers_.direct(l, row);
   const int behind = layer - in_.focus_layer;
-  std::vector<float>& kept = kept_[behind < -focus_depth ? 0U : behind > focus_depth ? 2U : 1U];
+  const std::size_t kind = behind < -focus_depth ? 0U : behind > focus_depth ? 2U : 1U;
+  std::vector<float>& kept = kept_[kind];
+  keeps_[kind] = true;
   const auto likely = static_cast<float>(std::exp2(behind / layers_an_octave));
   char* front = behind < -focus_depth
                     ? out_.beside_front.get() + static_cast<std::size_t>(y) * width_
@@ -142,6 +147,7 @@ void Joiner::keep_for_filling(int y) {
     auto* cells = to[k]->cells.get() +
                   static_cast<std::size_t>(y / 2) * static_cast<std::size_t>(to[k]->width);
     if (y % 2 == 0) std::fill_n(cells, to[k]->width, std::array<float, 5>{});
+    if (!keeps_[k]) continue;
     for (std::size_t x = 0; x < width_; ++x) {
       const float* keep = &kept_[k][kept_floats * x];
       auto& cell = cells[x / 2];

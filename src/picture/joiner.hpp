@@ -124,6 +124,7 @@ class Joiner {
   std::vector<float> before_;               // the same before the layer in front of this one
   int before_layer_ = -2;                   // which layer `before_` is before
   std::array<std::vector<float>, 3> kept_;  // RGBA and weight a pixel: front, focus, behind
+  std::array<bool, 3> keeps_{};             // whether this row has any of them
 };
 
 }  // namespace jolly_iris::blur
