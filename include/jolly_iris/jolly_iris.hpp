@@ -20,6 +20,7 @@
 #include "jolly_iris/deviation.hpp"
 #include "jolly_iris/dialect.hpp"
 #include "jolly_iris/dialect_file.hpp"
+#include "jolly_iris/discs.hpp"
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/distance.hpp"
 #include "jolly_iris/distortion.hpp"

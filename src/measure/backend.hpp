@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "jolly_iris/discs.hpp"
 #include "jolly_iris/lines.hpp"
 
 namespace jolly_iris::measuring {
@@ -14,10 +15,17 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
                                         const std::vector<DrawnLine>& lines,
                                         const LineSettings& settings);
 
+FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
+                          const DiscSettings& settings);
+
 struct Backend {
   decltype(&distortion_from_lines) distortion;
   decltype(&perspective_from_lines) perspective;
+  decltype(&discs_in_plate) discs;
 };
+
+/// Loads it. @throws FileError
+const Backend& backend();
 
 /// Name of the module's only entry, which returns a Backend.
 inline constexpr const char* entry_name = "jolly_iris_measure_backend";

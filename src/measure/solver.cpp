@@ -39,6 +39,21 @@ std::optional<double> minimise(ceres::Problem& problem) {
   return summary.final_cost;
 }
 
+std::optional<double> minimise_pixels(ceres::Problem& problem) {
+  const Quiet quiet;
+  ceres::Solver::Options options;
+  options.logging_type = ceres::SILENT;
+  options.linear_solver_type = ceres::DENSE_NORMAL_CHOLESKY;
+  options.max_num_iterations = 12;
+  options.function_tolerance = 1e-4;
+  options.parameter_tolerance = 1e-6;
+  options.num_threads = 1;
+  ceres::Solver::Summary summary;
+  ceres::Solve(options, &problem, &summary);
+  if (!summary.IsSolutionUsable()) return std::nullopt;
+  return summary.final_cost;
+}
+
 bool covariance_of(ceres::Problem& problem, const double* block, double* matrix) {
   const Quiet quiet;
   ceres::Covariance::Options options;
@@ -55,6 +70,7 @@ bool covariance_of(ceres::Problem& problem, const double* block, double* matrix)
 
 extern "C" __attribute__((visibility("default"))) const void* jolly_iris_measure_backend() {
   static const jolly_iris::measuring::Backend backend{
-      jolly_iris::measuring::distortion_from_lines, jolly_iris::measuring::perspective_from_lines};
+      jolly_iris::measuring::distortion_from_lines, jolly_iris::measuring::perspective_from_lines,
+      jolly_iris::measuring::discs_in_plate};
   return &backend;
 }

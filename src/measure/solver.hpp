@@ -11,6 +11,9 @@ namespace jolly_iris::measuring {
 /// way
 std::optional<double> minimise(ceres::Problem& problem);
 
+/// The same for very many residuals of one block, less patient: pixels are noisy.
+std::optional<double> minimise_pixels(ceres::Problem& problem);
+
 /// Covariance of one block for unit variances, row by row in `size` × `size`; false where the
 /// problem does not determine all of it.
 bool covariance_of(ceres::Problem& problem, const double* block, double* matrix);

@@ -1,0 +1,103 @@
+// Lamps out of focus, found in a plate: each is a picture of the iris, and its size is the blur.
+//
+//   const FoundDiscs found = discs_in_plate(read_picture("plate.exr").colour);
+//   for (const PlateDisc& d : found.discs) fmt::print("{:.1f} ± {:.1f} px\n", d.high_px.value, …);
+//   found.iris.blades;                    // 7, if the plate can tell
+//
+// Discs are found by their edges, which point at a centre from all around, and fitted below the
+// size of a pixel: a rendered opening on a sloping ground, softened by the lamp's own size, clipped
+// where the picture is, the light of its neighbours added. Then all of them together tell *one*
+// iris: how many blades, how they are turned and curved, how much higher than wide.
+//
+// Margins are two standard deviations throughout.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/lines.hpp"
+#include "jolly_iris/picture.hpp"
+
+namespace jolly_iris {
+
+/// Where somebody says a disc is, or where to look.
+struct DiscHints {
+  std::vector<DrawnLamp> lamps{};  ///< with a diameter: that disc; without: one near there
+  std::vector<Box> boxes{};        ///< only within these; empty: everywhere
+};
+
+struct DiscSettings {
+  double least_px = 12.0;  ///< diameter of the smallest disc looked for, ≥ 8
+  double most_px = 0.0;    ///< of the largest; 0: half of the picture's height
+  /// Where the picture is clipped, linear; none: at the brightest value that many pixels share.
+  std::optional<double> clipped_at{};
+  int threads = 0;  ///< 0: all cores
+};
+
+/// Which way up a disc shows the iris.
+enum class Facing {
+  unknown,  ///< the iris looks the same both ways
+  upright,  ///< behind the focus
+  turned    ///< in front of it
+};
+
+/// "unknown", "upright", "turned".
+std::string_view to_string(Facing facing);
+
+/// One disc of a plate. Places and sizes are px of the plate.
+struct PlateDisc {
+  std::string name{};           ///< of the hint, if there was one
+  std::array<double, 2> at{};   ///< of its middle
+  Measured high_px{};           ///< height of the circle (ellipse) that has the opening's area
+  Measured wide_px{};           ///< width of it
+  std::array<double, 3> light{};  ///< of the lamp: value × area in px², linear RGB
+  double contrast = 0.0;        ///< value above the ground, linear
+  double soft_px = 0.0;         ///< deviation of the blur of its edge: the lamp's size, smear, codec
+  double rim_stops = 0.0;       ///< light at its edge against its middle
+  bool clipped = false;         ///< its light is at least so much
+  Facing facing = Facing::unknown;
+  /// How much larger red and blue are than green, px of diameter: fringes.
+  std::array<double, 2> fringe_px{};
+  double cut = 0.0;             ///< share of its edge that the barrel hides
+  double off = 0.0;             ///< what the model leaves over, against the plate's noise
+  bool outlier = false;         ///< it does not go with the others
+  std::string why{};            ///< then: how
+};
+
+/// Something like a disc that is none, and why.
+struct RefusedDisc {
+  std::array<double, 2> at{};
+  double diameter_px = 0.0;
+  std::string why{};
+};
+
+/// The iris that all discs share.
+struct PlateIris {
+  bool known = false;             ///< whether any disc is large enough to tell
+  int blades = 0;                 ///< 0: round
+  std::vector<int> could_be{};    ///< numbers that explain the discs about as well, the best first
+  bool sure() const { return known && could_be.size() == 1; }
+  Measured rotation_deg{};        ///< as iris.rotation counts, −180/n … 180/n
+  Measured curvature{};           ///< opening radius / blade radius: 1 round, 0 straight, < 0 inward
+  Measured rim_stops{};
+  Measured high_over_wide{};      ///< of the discs: the squeeze in front of the iris
+  int discs = 0;                  ///< that told it
+};
+
+struct FoundDiscs {
+  std::vector<PlateDisc> discs{};       ///< by size, the largest first
+  std::vector<RefusedDisc> refused{};
+  PlateIris iris{};
+  double noise = 0.0;                   ///< deviation of a pixel of the ground, linear
+  std::optional<double> clipped_at{};
+};
+
+/// @param plate linear light; alpha does not count
+/// @throws PictureError for a picture under 24 px on a side or with values that are no numbers,
+///         UsageError for settings out of reach or hints outside the picture
+FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints = {},
+                          const DiscSettings& settings = {});
+
+}  // namespace jolly_iris

@@ -1,0 +1,43 @@
+// The outline of an iris of even blades as a radius by direction, in closed form, so that fits can
+// ask it a million times. The area is that of the unit circle.
+#pragma once
+
+#include <vector>
+
+namespace jolly_iris::measuring {
+
+/// Blades' edges are arcs of curvature q / m through the middle of each edge at distance m. In
+/// direction φ from that middle, the outline is at
+///
+///   r = m (2 − q) / ((1 − q) cos φ + √((1 − q)² cos² φ + q (2 − q)))
+///
+/// (a ray met with a circle), which is 1 for q = 1 and a polygon for q = 0.
+class BladeShape {
+ public:
+  /// A circle.
+  BladeShape() = default;
+  /// @param blades 0 (round) or ≥ 3
+  /// @param curvature opening radius / blade radius, −0.5 … 1: 1 is round
+  /// @param rotation counter-clockwise, radians; 0 has a corner at the top
+  BladeShape(int blades, double curvature, double rotation);
+
+  /// Distance of the outline in a direction (radians, counter-clockwise from the right).
+  double radius(double direction) const;
+  /// Its change with direction.
+  double slope(double direction) const;
+  bool round() const { return blades_ == 0 || q_ == 1.0; }
+
+ private:
+  double from_middle(double direction) const;
+  double exact_radius(double from_middle) const;
+
+  static constexpr int cells = 64;  // from a blade's middle to its corner
+  std::vector<double> table_{};
+  double cells_a_radian_ = 0.0;
+  int blades_ = 0;
+  double rotation_ = 0.0;
+  double q_ = 1.0;
+  double m_ = 1.0;
+};
+
+}  // namespace jolly_iris::measuring

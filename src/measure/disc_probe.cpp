@@ -1,0 +1,191 @@
+#include "disc_probe.hpp"
+
+#include <Eigen/Dense>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+constexpr int directions = 64;
+constexpr double from = 0.45;  // radii: where looking begins …
+constexpr double to = 1.65;    // … and ends
+constexpr int steps = 48;
+constexpr double step = (to - from) / steps;
+constexpr double window = 0.22;   // radii on each side of an edge
+constexpr double nearest = 0.68;  // where an edge may be
+constexpr double farthest = 1.38;
+
+// What is found in one direction.
+struct Step {
+  double at = 0.0;        // radii
+  double contrast = 0.0;  // inside less outside
+  double outside = 0.0;   // median beyond it
+  double off = 0.0;       // from the oval that fits all
+  bool fits = false;
+};
+
+using Profile = std::array<float, steps + 1>;
+
+struct Look {
+  std::array<Step, directions> at{};
+  double inside = 0.0;
+  double uneven = 0.0;  // deviation within
+};
+
+Look look(const Plane& plane, const Candidate& c) {
+  Look out;
+  std::vector<float> inside;
+  constexpr int w = static_cast<int>(window / step);
+  for (int k = 0; k < directions; ++k) {
+    const double a = 2.0 * pi * k / directions;
+    const double dx = c.radius * c.aspect * std::cos(a);
+    const double dy = -c.radius * std::sin(a);
+    Profile p{};
+    for (int i = 0; i <= steps; ++i) {
+      const double r = from + i * step;
+      p[static_cast<std::size_t>(i)] = plane.between(c.x + r * dx, c.y + r * dy);
+    }
+    for (const double r : {0.15, 0.35, 0.55, 0.75}) {
+      inside.push_back(plane.between(c.x + r * dx, c.y + r * dy));
+    }
+    std::array<double, steps + 2> sum{};
+    for (std::size_t i = 0; i <= steps; ++i) sum[i + 1] = sum[i] + static_cast<double>(p[i]);
+    const auto mean = [&](int a0, int b0) {
+      return (sum[static_cast<std::size_t>(b0)] - sum[static_cast<std::size_t>(a0)]) / (b0 - a0);
+    };
+    Step& s = out.at[static_cast<std::size_t>(k)];
+    int best = -1;
+    const int first = static_cast<int>((nearest - from) / step);
+    const int last = static_cast<int>((farthest - from) / step);
+    for (int i = first; i <= last; ++i) {
+      const double contrast = mean(i - w, i) - mean(i, std::min(i + w, steps + 1));
+      if (best < 0 || contrast > s.contrast) {
+        s.contrast = contrast;
+        best = i;
+      }
+    }
+    // Where it passes half of the step: finer than the steps of looking.
+    const double high = mean(best - w, best);
+    const double low = mean(best, std::min(best + w, steps + 1));
+    const double middle = 0.5 * (high + low);
+    s.at = from + (best - 0.5) * step;
+    for (int i = std::max(1, best - 4); i <= std::min(steps, best + 4); ++i) {
+      const auto u = static_cast<double>(p[static_cast<std::size_t>(i - 1)]);
+      const auto v = static_cast<double>(p[static_cast<std::size_t>(i)]);
+      if (u > middle && v <= middle) {
+        s.at = from + (i - 1 + (u - middle) / (u - v)) * step;
+        break;
+      }
+    }
+    std::vector<float> beyond(p.begin() + std::min(best + 2, steps), p.end());
+    s.outside = static_cast<double>(quantile(beyond, 0.5));
+  }
+  out.inside = static_cast<double>(quantile(inside, 0.5));
+  for (float& v : inside) v = std::abs(v - static_cast<float>(out.inside));
+  out.uneven = 1.48 * static_cast<double>(quantile(inside, 0.5));
+  return out;
+}
+
+// r = c₀ + c₁ cos + c₂ sin + c₃ cos 2 + c₄ sin 2, without those far off.
+using Oval = Eigen::Matrix<double, 5, 1>;
+Oval terms_at(int k) {
+  const double a = 2.0 * pi * k / directions;
+  Oval t;
+  t << 1.0, std::cos(a), std::sin(a), std::cos(2.0 * a), std::sin(2.0 * a);
+  return t;
+}
+
+Oval fit_oval(Look& l, double typical) {
+  Oval oval = Oval::Zero();
+  std::vector<double> places;
+  for (const Step& s : l.at) {
+    if (s.contrast > 0.35 * typical) places.push_back(s.at);
+  }
+  if (places.size() < 16) return oval;
+  oval[0] = quantile(places, 0.5);
+  for (int round = 0; round < 5; ++round) {
+    const double scale = round == 0 ? 0.25 : round == 1 ? 0.15 : 0.10;
+    Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Identity() * 1e-3;
+    Oval v = oval * 1e-3;
+    for (int k = 0; k < directions; ++k) {
+      const Step& s = l.at[static_cast<std::size_t>(k)];
+      if (!(s.contrast > 0.35 * typical)) continue;
+      const Oval t = terms_at(k);
+      const double off = (s.at - t.dot(oval)) / scale;
+      if (std::abs(off) > 1.0) continue;
+      const double weight = (1.0 - off * off) * (1.0 - off * off);
+      m += weight * t * t.transpose();
+      v += weight * s.at * t;
+    }
+    oval = m.ldlt().solve(v);
+  }
+  for (int k = 0; k < directions; ++k) {
+    Step& s = l.at[static_cast<std::size_t>(k)];
+    s.off = s.at - terms_at(k).dot(oval);
+    s.fits = s.contrast > 0.35 * typical && std::abs(s.off) < 0.11;
+  }
+  return oval;
+}
+
+double typical_contrast(const Look& l) {
+  std::vector<double> all;
+  for (const Step& s : l.at) all.push_back(s.contrast);
+  return quantile(all, 0.6);
+}
+
+}  // namespace
+
+Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
+  Probed out;
+  out.disc = candidate;
+  Look l;
+  Oval oval = Oval::Zero();
+  double typical = 0.0;
+  for (int round = 0; round < 3; ++round) {
+    l = look(plane, out.disc);
+    typical = typical_contrast(l);
+    if (!(typical > 0.0)) break;
+    oval = fit_oval(l, typical);
+    if (!(oval[0] > 0.3)) break;
+    if (round == 2) break;
+    Candidate& c = out.disc;
+    c.x += std::clamp(oval[1], -0.4, 0.4) * c.radius * c.aspect;
+    c.y -= std::clamp(oval[2], -0.4, 0.4) * c.radius;
+    const double shape = std::clamp(oval[3] / oval[0], -0.15, 0.15);
+    c.radius *= std::clamp(oval[0], 0.75, 1.35) * (1.0 - shape);
+    c.aspect *= (1.0 + shape) / (1.0 - shape);
+  }
+  out.contrast = typical;
+  const auto refuse = [&](const char* why) {
+    out.why = why;
+    return out;
+  };
+  if (!(typical > 4.0 * noise)) return refuse("hardly brighter than what is around it");
+  if (!(oval[0] > 0.3)) return refuse("no edge all around");
+  int fits = 0;
+  int darker = 0;
+  double off2 = 0.0;
+  for (const Step& s : l.at) {
+    if (s.fits) {
+      ++fits;
+      off2 += s.off * s.off;
+    }
+    if (s.outside < l.inside - 0.5 * typical) ++darker;
+  }
+  out.quality = static_cast<double>(fits) / directions;
+  if (out.quality < 0.68) return refuse("its edge is no oval");
+  const double off = std::sqrt(off2 / fits);
+  if (off > 0.062) return refuse("its edge is no oval");
+  if (std::abs(oval[4]) > 0.12 * oval[0]) return refuse("it leans, which no squeeze does");
+  if (darker < 0.68 * directions) return refuse("it is as bright a little farther out");
+  if (l.uneven > std::max(0.28 * typical, 2.5 * noise)) return refuse("it is not even within");
+  if (out.disc.aspect < 0.35 || out.disc.aspect > 1.6) return refuse("it is too long");
+  out.is_disc = true;
+  return out;
+}
+
+}  // namespace jolly_iris::measuring

@@ -1,0 +1,246 @@
+#include "disc_search.hpp"
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include <array>
+#include <cmath>
+#include <cstdint>
+#include <mutex>
+#include <numbers>
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+constexpr int smallest = 5;  // radii, px
+constexpr int radii = 6;
+constexpr int largest = smallest + radii - 1;
+constexpr int tile = 256;
+constexpr int blur = 2;             // votes within so many px count together
+constexpr float least_score = 0.42F;  // share of a circumference
+constexpr float over_median = 2.5F;   // gradients that count as edges
+
+std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
+
+// An edge pixel and the direction towards its bright side.
+struct EdgePixel {
+  std::int16_t x, y;
+  float nx, ny;
+};
+
+struct Gradients {
+  Plane x, y, size;
+};
+
+Gradients gradients_of(const Plane& p) {
+  Gradients g{Plane(p.width, p.height), Plane(p.width, p.height), Plane(p.width, p.height)};
+  tbb::parallel_for(1, p.height - 1, [&](int y) {
+    const float* above = p.row(y - 1);
+    const float* here = p.row(y);
+    const float* below = p.row(y + 1);
+    for (int x = 1; x < p.width - 1; ++x) {
+      // Scharr's weights: directions within a degree.
+      const float gx = 3.0F * (above[x + 1] - above[x - 1] + below[x + 1] - below[x - 1]) +
+                       10.0F * (here[x + 1] - here[x - 1]);
+      const float gy = 3.0F * (below[x - 1] - above[x - 1] + below[x + 1] - above[x + 1]) +
+                       10.0F * (below[x] - above[x]);
+      g.x.at(x, y) = gx;
+      g.y.at(x, y) = gy;
+      g.size.at(x, y) = std::sqrt(gx * gx + gy * gy);
+    }
+  });
+  return g;
+}
+
+// Ridges of the gradient: an edge is one pixel wide.
+std::vector<EdgePixel> edges_of(const Gradients& g) {
+  std::vector<float> some;
+  const std::size_t every = std::max<std::size_t>(1, g.size.values.size() / 100000);
+  for (std::size_t i = 0; i < g.size.values.size(); i += every) some.push_back(g.size.values[i]);
+  const float least = std::max(over_median * quantile(some, 0.5), 1e-6F);
+  std::vector<std::vector<EdgePixel>> rows(to_size(g.size.height));
+  tbb::parallel_for(2, std::max(2, g.size.height - 2), [&](int y) {
+    for (int x = 2; x < g.size.width - 2; ++x) {
+      const float size = g.size.at(x, y);
+      if (size < least) continue;
+      const float nx = g.x.at(x, y) / size;
+      const float ny = g.y.at(x, y) / size;
+      const int dx = nx > 0.3827F ? 1 : nx < -0.3827F ? -1 : 0;
+      const int dy = ny > 0.3827F ? 1 : ny < -0.3827F ? -1 : 0;
+      if (size < g.size.at(x + dx, y + dy) || size < g.size.at(x - dx, y - dy)) continue;
+      rows[to_size(y)].push_back({static_cast<std::int16_t>(x), static_cast<std::int16_t>(y), nx, ny});
+    }
+  });
+  std::vector<EdgePixel> all;
+  for (const auto& r : rows) all.insert(all.end(), r.begin(), r.end());
+  return all;
+}
+
+// Votes of one tile, a plane a radius, with a margin for smoothing.
+class Tile {
+ public:
+  void collect(const std::vector<EdgePixel>& edges, const std::vector<std::size_t>& first_of_row,
+               int left, int top, int width, int height, double aspect,
+               std::vector<Candidate>& out) {
+    left_ = left - blur - 1;
+    top_ = top - blur - 1;
+    wide_ = width + 2 * (blur + 1);
+    high_ = height + 2 * (blur + 1);
+    const int reach = largest + 2;
+    const int reach_x = static_cast<int>(std::ceil(largest * aspect)) + 2;
+    for (auto& v : votes_) v.assign(to_size(wide_) * to_size(high_), 0.0F);
+    const int rows = static_cast<int>(first_of_row.size()) - 1;
+    for (int y = std::max(0, top_ - reach); y < std::min(rows, top_ + high_ + reach); ++y) {
+      for (std::size_t i = first_of_row[to_size(y)]; i < first_of_row[to_size(y) + 1]; ++i) {
+        const EdgePixel& e = edges[i];
+        if (e.x < left_ - reach_x) continue;
+        if (e.x >= left_ + wide_ + reach_x) break;
+        vote(e, aspect);
+      }
+    }
+    for (auto& v : votes_) smooth(v);
+    peaks(left, top, width, height, aspect, out);
+  }
+
+ private:
+  void vote(const EdgePixel& e, double aspect) {
+    const auto a = static_cast<float>(aspect);
+    const float q = std::sqrt(a * a * e.nx * e.nx + e.ny * e.ny);
+    const float ux = a * a * e.nx / q;
+    const float uy = e.ny / q;
+    for (int k = 0; k < radii; ++k) {
+      const auto r = static_cast<float>(smallest + k);
+      const int x = static_cast<int>(std::lround(static_cast<float>(e.x) + r * ux)) - left_;
+      const int y = static_cast<int>(std::lround(static_cast<float>(e.y) + r * uy)) - top_;
+      if (x < 0 || y < 0 || x >= wide_ || y >= high_) continue;
+      votes_[to_size(k)][to_size(y) * to_size(wide_) + to_size(x)] += 1.0F;
+    }
+  }
+
+  // Sums over (2 blur + 1)², where they fit.
+  void smooth(std::vector<float>& v) {
+    line_.resize(v.size());
+    for (int y = 0; y < high_; ++y) {
+      const float* from = v.data() + to_size(y) * to_size(wide_);
+      float* to = line_.data() + to_size(y) * to_size(wide_);
+      for (int x = blur; x < wide_ - blur; ++x) {
+        float s = 0.0F;
+        for (int d = -blur; d <= blur; ++d) s += from[x + d];
+        to[x] = s;
+      }
+    }
+    for (int y = blur; y < high_ - blur; ++y) {
+      float* to = v.data() + to_size(y) * to_size(wide_);
+      for (int x = blur; x < wide_ - blur; ++x) {
+        float s = 0.0F;
+        for (int d = -blur; d <= blur; ++d) s += line_[to_size(y + d) * to_size(wide_) + to_size(x)];
+        to[x] = s;
+      }
+    }
+  }
+
+  void peaks(int left, int top, int width, int height, double aspect,
+             std::vector<Candidate>& out) const {
+    for (int y = top - top_; y < top - top_ + height; ++y) {
+      for (int x = left - left_; x < left - left_ + width; ++x) {
+        const std::size_t i = to_size(y) * to_size(wide_) + to_size(x);
+        float best = 0.0F;
+        int at = 0;
+        for (int k = 0; k < radii; ++k) {
+          const float score = votes_[to_size(k)][i] / circumference(smallest + k, aspect);
+          if (score > best) {
+            best = score;
+            at = k;
+          }
+        }
+        if (best < least_score) continue;
+        const std::vector<float>& v = votes_[to_size(at)];
+        bool top_of_all = true;
+        for (int dy = -1; dy <= 1 && top_of_all; ++dy) {
+          for (int dx = -1; dx <= 1; ++dx) {
+            const std::size_t j = to_size(y + dy) * to_size(wide_) + to_size(x + dx);
+            if (v[j] > v[i] || (v[j] == v[i] && j < i)) top_of_all = false;
+          }
+        }
+        if (!top_of_all) continue;
+        out.push_back({left_ + x + 0.5, top_ + y + 0.5, static_cast<double>(smallest + at), aspect,
+                       static_cast<double>(best)});
+      }
+    }
+  }
+
+  // Edge pixels that an oval has.
+  static float circumference(int radius, double aspect) {
+    return static_cast<float>(2.0 * pi * radius * std::sqrt(0.5 * (1.0 + aspect * aspect)) * 0.9);
+  }
+
+  int left_ = 0;
+  int top_ = 0;
+  int wide_ = 0;
+  int high_ = 0;
+  std::array<std::vector<float>, radii> votes_{};
+  std::vector<float> line_{};
+};
+
+// Of several candidates for one disc, the best.
+std::vector<Candidate> thinned(std::vector<Candidate> all) {
+  std::sort(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
+    return a.score != b.score ? a.score > b.score : a.y != b.y ? a.y < b.y : a.x < b.x;
+  });
+  std::vector<Candidate> kept;
+  for (const Candidate& c : all) {
+    const bool again = std::any_of(kept.begin(), kept.end(), [&](const Candidate& k) {
+      return std::hypot((c.x - k.x) / c.aspect, c.y - k.y) < 0.35 * k.radius &&
+             std::abs(c.radius - k.radius) < 2.5;
+    });
+    if (!again) kept.push_back(c);
+  }
+  return kept;
+}
+
+}  // namespace
+
+Plane halved(const Plane& fine) {
+  Plane half(std::max(1, fine.width / 2), std::max(1, fine.height / 2));
+  tbb::parallel_for(0, half.height, [&](int y) {
+    const float* a = fine.row(std::min(2 * y, fine.height - 1));
+    const float* b = fine.row(std::min(2 * y + 1, fine.height - 1));
+    float* to = half.row(y);
+    for (int x = 0; x < half.width; ++x) {
+      const int i = std::min(2 * x, fine.width - 1);
+      const int j = std::min(2 * x + 1, fine.width - 1);
+      to[x] = 0.25F * (a[i] + a[j] + b[i] + b[j]);
+    }
+  });
+  return half;
+}
+
+std::vector<Candidate> search(const Plane& plane, double aspect) {
+  if (plane.width < 16 || plane.height < 16) return {};
+  const std::vector<EdgePixel> edges = edges_of(gradients_of(plane));
+  std::vector<std::size_t> first(to_size(plane.height) + 1, edges.size());
+  {
+    std::size_t i = 0;
+    for (int y = 0; y < plane.height; ++y) {
+      first[to_size(y)] = i;
+      while (i < edges.size() && edges[i].y == y) ++i;
+    }
+  }
+  const int columns = (plane.width + tile - 1) / tile;
+  const int rows = (plane.height + tile - 1) / tile;
+  std::vector<std::vector<Candidate>> found(to_size(columns) * to_size(rows));
+  tbb::enumerable_thread_specific<Tile> tiles;
+  tbb::parallel_for(0, columns * rows, [&](int k) {
+    const int left = k % columns * tile;
+    const int top = k / columns * tile;
+    tiles.local().collect(edges, first, left, top, std::min(tile, plane.width - left),
+                          std::min(tile, plane.height - top), aspect, found[to_size(k)]);
+  });
+  std::vector<Candidate> all;
+  for (const auto& f : found) all.insert(all.end(), f.begin(), f.end());
+  return thinned(std::move(all));
+}
+
+}  // namespace jolly_iris::measuring

@@ -1,0 +1,29 @@
+// Where discs may be: places that edges point at from all around.
+//
+// At every level of a pyramid only discs of 10 to 20 px are looked for, so large ones cost no more
+// than small ones. Each edge pixel votes for the middles of all discs it could belong to, on the
+// bright side of it; places with votes from most of a circumference are candidates.
+// Source: Loy and Zelinsky, Fast radial symmetry for detecting points of interest, 2003; for ovals
+// the votes go along the oval's normal.
+#pragma once
+
+#include <vector>
+
+#include "plane.hpp"
+
+namespace jolly_iris::measuring {
+
+/// A place that may be a disc's middle, px of the plane that was searched.
+struct Candidate {
+  double x = 0.0;
+  double y = 0.0;
+  double radius = 0.0;  ///< half its height
+  double aspect = 1.0;  ///< width / height
+  double score = 0.0;   ///< share of a circumference that votes for it
+};
+
+/// Candidates of 10 to 20 px height, the best first.
+/// @param plane its values are such that noise is about the same everywhere
+std::vector<Candidate> search(const Plane& plane, double aspect);
+
+}  // namespace jolly_iris::measuring

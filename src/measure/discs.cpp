@@ -1,0 +1,24 @@
+#include "jolly_iris/discs.hpp"
+
+#include "backend.hpp"
+
+namespace jolly_iris {
+
+std::string_view to_string(Facing facing) {
+  switch (facing) {
+    case Facing::upright:
+      return "upright";
+    case Facing::turned:
+      return "turned";
+    case Facing::unknown:
+      break;
+  }
+  return "unknown";
+}
+
+FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
+                          const DiscSettings& settings) {
+  return measuring::backend().discs(plate, hints, settings);
+}
+
+}  // namespace jolly_iris

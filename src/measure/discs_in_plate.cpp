@@ -1,0 +1,437 @@
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "backend.hpp"
+#include "disc_fit.hpp"
+#include "disc_probe.hpp"
+#include "disc_search.hpp"
+#include "jolly_iris/errors.hpp"
+#include "plate_iris.hpp"
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+// Ovals that are looked for: round, and the squeezes of the trade with a quarter between.
+constexpr std::array<double, 6> aspects{1.0, 0.82, 0.68, 0.57, 0.5, 1.25};
+
+void check(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
+  if (plate.width() < 24 || plate.height() < 24) {
+    throw PictureError(fmt::format("the plate is {} x {} px; discs are looked for in pictures of 24 "
+                                   "px or more on each side",
+                                   plate.width(), plate.height()));
+  }
+  if (!(settings.least_px >= 8.0) || !std::isfinite(settings.least_px)) {
+    throw UsageError(fmt::format("the smallest disc is {:g} px; it is 8 px or more: smaller ones "
+                                 "have no shape",
+                                 settings.least_px));
+  }
+  if (!(settings.most_px == 0.0 || settings.most_px > settings.least_px)) {
+    throw UsageError(fmt::format("the largest disc is {:g} px, and the smallest {:g} px",
+                                 settings.most_px, settings.least_px));
+  }
+  for (const DrawnLamp& lamp : hints.lamps) {
+    if (lamp.at[0] >= 0.0 && lamp.at[1] >= 0.0 && lamp.at[0] < plate.width() && lamp.at[1] < plate.height()) {
+      continue;
+    }
+    throw UsageError(fmt::format("the lamp drawn at {:g}, {:g} is outside the plate of {} x {} px",
+                                 lamp.at[0], lamp.at[1], plate.width(), plate.height()));
+  }
+  for (const Box& box : hints.boxes) require_within(box, plate.size());
+  for (int y = 0; y < plate.height(); ++y) {
+    for (int x = 0; x < plate.width(); ++x) {
+      const Rgba& p = plate.at(x, y);
+      if (std::isfinite(p[0] + p[1] + p[2])) continue;
+      throw PictureError(fmt::format("the plate holds a value that is no light at pixel {}, {}", x, y));
+    }
+  }
+}
+
+// Values whose noise is about even: roots of the mean of the channels.
+Plane plane_of(const Picture& plate) {
+  Plane p(plate.width(), plate.height());
+  tbb::parallel_for(0, plate.height(), [&](int y) {
+    for (int x = 0; x < plate.width(); ++x) {
+      const Rgba& c = plate.at(x, y);
+      p.at(x, y) = std::sqrt(std::max(0.0F, (c[0] + c[1] + c[2]) / 3.0F));
+    }
+  });
+  return p;
+}
+
+// Deviation of a pixel from its neighbours' middle, where the picture is quiet.
+double noise_of(const Plane& p) {
+  std::vector<float> off;
+  const int every = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.values.size()) / 60000.0)));
+  for (int y = 1; y < p.height - 1; y += every) {
+    for (int x = 1; x < p.width - 1; x += every) {
+      const float around = 0.25F * (p.at(x - 1, y) + p.at(x + 1, y) + p.at(x, y - 1) + p.at(x, y + 1));
+      off.push_back(std::abs(p.at(x, y) - around));
+    }
+  }
+  return 1.48 / std::sqrt(1.25) * static_cast<double>(quantile(off, 0.4)) * 1.29;
+}
+
+// The brightest value, where many pixels have just that.
+std::optional<double> clip_of(const Picture& plate) {
+  float most = 0.0F;
+  for (const Rgba& p : plate.pixels()) most = std::max({most, p[0], p[1], p[2]});
+  if (!(most > 0.0F)) return std::nullopt;
+  std::size_t count = 0;
+  for (const Rgba& p : plate.pixels()) {
+    count += std::max({p[0], p[1], p[2]}) >= most * 0.9999F ? 1U : 0U;
+  }
+  if (count < 24) return std::nullopt;
+  return static_cast<double>(most);
+}
+
+struct Level {
+  Plane plane;
+  double scale;  // plate px for one of its own
+  double noise;
+};
+
+std::vector<Level> levels_of(const Picture& plate, double most_px) {
+  std::vector<Level> levels;
+  Plane first = plane_of(plate);
+  const double noise = noise_of(first);
+  levels.push_back({std::move(first), 1.0, noise});
+  while (levels.back().scale * 20.0 < most_px && levels.back().plane.width >= 40 &&
+         levels.back().plane.height >= 40) {
+    Plane half = halved(levels.back().plane);
+    const double n = noise_of(half);
+    levels.push_back({std::move(half), 2.0 * levels.back().scale, n});
+  }
+  return levels;
+}
+
+struct Seen {
+  Candidate disc;  // plate px
+  double contrast;
+  double quality;
+};
+
+class Search {
+ public:
+  Search(const Picture& plate, const DiscHints& hints, const DiscSettings& settings)
+      : hints_(hints),
+        settings_(settings),
+        most_(settings.most_px > 0.0 ? settings.most_px : 0.5 * plate.height()),
+        levels_(levels_of(plate, most_)) {}
+
+  double noise() const { return levels_.front().noise; }
+  const std::vector<RefusedDisc>& refused() const { return refused_; }
+
+  // All ovals at the coarse levels; at the finest, where most pixels are, only the squeeze that
+  // they tell.
+  std::vector<Seen> run() {
+    std::vector<Seen> seen;
+    const std::size_t fine = levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
+    for (std::size_t k = fine; k < levels_.size(); ++k) {
+      for (const double a : aspects) at_level(levels_[k], a, seen);
+    }
+    if (fine == 1) {
+      std::vector<double> known;
+      for (const Seen& s : thinned(seen)) known.push_back(s.disc.aspect);
+      if (known.size() >= 3) {
+        at_level(levels_.front(), quantile(known, 0.5), seen);
+      } else {
+        for (const double a : aspects) at_level(levels_.front(), a, seen);
+      }
+    }
+    return thinned(seen);
+  }
+
+  /// A hint is looked at where it says.
+  Seen hinted(const DrawnLamp& lamp) {
+    Probed best;
+    const auto look_at = [&](double diameter) {
+      const Level* level = &levels_.front();
+      for (const Level& l : levels_) {
+        if (diameter / l.scale >= 9.0) level = &l;
+      }
+      for (const double a : aspects) {
+        const Probed p = probe(level->plane,
+                               {lamp.at[0] / level->scale, lamp.at[1] / level->scale,
+                                0.5 * diameter / level->scale, a, 1.0},
+                               level->noise);
+        const bool better = p.is_disc != best.is_disc ? p.is_disc : p.quality > best.quality;
+        if (better || best.why.empty()) {
+          best = p;
+          scale_of_best_ = level->scale;
+        }
+      }
+    };
+    if (lamp.diameter) {
+      look_at(*lamp.diameter);
+    } else {
+      for (double d = settings_.least_px; d < most_; d *= 1.3) look_at(d);
+    }
+    if (!best.is_disc) {
+      refused_.push_back({lamp.at, lamp.diameter.value_or(0.0), best.why});
+      return {{}, 0.0, 0.0};
+    }
+    return {scaled(best.disc, scale_of_best_), best.contrast, best.quality};
+  }
+
+ private:
+  static Candidate scaled(Candidate c, double scale) {
+    c.x *= scale;
+    c.y *= scale;
+    c.radius *= scale;
+    return c;
+  }
+
+  bool wanted(const Candidate& c) const {
+    if (2.0 * c.radius < 0.93 * settings_.least_px || 2.0 * c.radius > 1.05 * most_) return false;
+    if (hints_.boxes.empty()) return true;
+    return std::any_of(hints_.boxes.begin(), hints_.boxes.end(), [&](const Box& b) {
+      return c.x >= b.x && c.y >= b.y && c.x < b.x + b.width && c.y < b.y + b.height;
+    });
+  }
+
+  void at_level(const Level& level, double aspect, std::vector<Seen>& seen) {
+    const std::vector<Candidate> found = search(level.plane, aspect);
+    std::vector<Probed> probed(found.size());
+    tbb::parallel_for(std::size_t{0}, found.size(), [&](std::size_t i) {
+      probed[i] = probe(level.plane, found[i], level.noise);
+    });
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      const Probed& p = probed[i];
+      const Candidate c = scaled(p.disc, level.scale);
+      if (!wanted(c)) continue;
+      if (p.is_disc) {
+        seen.push_back({c, p.contrast, p.quality});
+      } else if (found[i].score > 0.7) {
+        refused_.push_back({{c.x, c.y}, 2.0 * c.radius, p.why});
+      }
+    }
+  }
+
+  // The same disc was seen at several levels and squeezes: the one whose edge fits best counts.
+  static std::vector<Seen> thinned(std::vector<Seen> all) {
+    std::sort(all.begin(), all.end(), [](const Seen& a, const Seen& b) {
+      return a.quality != b.quality ? a.quality > b.quality : a.contrast > b.contrast;
+    });
+    std::vector<Seen> kept;
+    for (const Seen& s : all) {
+      const bool again = std::any_of(kept.begin(), kept.end(), [&](const Seen& k) {
+        const double apart = std::hypot((s.disc.x - k.disc.x) / k.disc.aspect, s.disc.y - k.disc.y);
+        const double ratio = s.disc.radius / k.disc.radius;
+        return apart < 0.4 * std::max(k.disc.radius, s.disc.radius) && ratio > 0.6 && ratio < 1.67;
+      });
+      if (!again) kept.push_back(s);
+    }
+    return kept;
+  }
+
+  const DiscHints& hints_;
+  const DiscSettings& settings_;
+  double most_;
+  std::vector<Level> levels_;
+  std::vector<RefusedDisc> refused_{};
+  double scale_of_best_ = 1.0;
+};
+
+struct Item {
+  DrawnDisc start{};
+  FittedDisc fit{};
+  std::string name{};
+};
+
+// Fits all discs, each with its neighbours' light as known so far.
+void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& shape,
+             const FitSettings& settings, bool with_others) {
+  const std::vector<Item> before = items;
+  tbb::parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
+    std::vector<const DrawnDisc*> others;
+    std::vector<std::array<double, 3>> by_channel;
+    for (std::size_t k = 0; with_others && k < before.size(); ++k) {
+      const FittedDisc& f = before[k].fit;
+      if (k == i || !f.good) continue;
+      const double apart = std::hypot(f.disc.x - items[i].start.x, f.disc.y - items[i].start.y);
+      if (apart > 1.6 * (0.5 * f.disc.high + 0.5 * items[i].start.high) + 8.0) continue;
+      others.push_back(&f.disc);
+      // Its light by channel against the sum that was fitted.
+      double sum = 0.0;
+      for (std::size_t c = 0; c < 3; ++c) sum += f.light[c] * f.channels[c];
+      std::array<double, 3> scale{1.0, 1.0, 1.0};
+      if (sum > 0.0) {
+        for (std::size_t c = 0; c < 3; ++c) scale[c] = f.light[c] / sum;
+      }
+      by_channel.push_back(scale);
+    }
+    items[i].fit = fit_disc(plate, items[i].start, shape, others, by_channel, settings);
+  });
+}
+
+// Two starts can lead to one disc.
+void drop_twins(std::vector<Item>& items) {
+  std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
+    return a.name.empty() != b.name.empty() ? !a.name.empty() : a.fit.left_over < b.fit.left_over;
+  });
+  std::vector<Item> kept;
+  for (Item& i : items) {
+    const DrawnDisc& d = i.fit.disc;
+    const bool again = i.fit.good && std::any_of(kept.begin(), kept.end(), [&](const Item& k) {
+      const DrawnDisc& o = k.fit.disc;
+      const double ratio = d.high / o.high;
+      return k.fit.good && std::hypot(d.x - o.x, d.y - o.y) < 0.2 * std::max(d.high, o.high) &&
+             ratio > 0.75 && ratio < 1.33;
+    });
+    if (!again) kept.push_back(std::move(i));
+  }
+  items = std::move(kept);
+}
+
+// The softness that even the sharpest discs have is the plate's own.
+double sharpest(const std::vector<Item>& items) {
+  std::vector<double> all;
+  for (const Item& i : items) {
+    if (i.fit.good && !i.fit.clipped) all.push_back(i.fit.disc.soft);
+  }
+  return all.size() < 4 ? 0.45 : 0.95 * quantile(all, 0.15);
+}
+
+// What all discs say together, each by its own deviation; those far off the median are left out.
+// The margin goes by how they scatter.
+template <class What>
+Measured common(const std::vector<Item>& items, const What& what) {
+  std::vector<Measured> all;
+  std::vector<double> values;
+  for (const Item& i : items) {
+    if (!i.fit.good) continue;
+    const Measured m = what(i.fit);
+    if (!(m.margin > 0.0)) continue;
+    all.push_back(m);
+    values.push_back(m.value);
+  }
+  if (all.empty()) return {};
+  const double middle = quantile(values, 0.5);
+  for (double& v : values) v = std::abs(v - middle);
+  const double scatter = 1.48 * quantile(values, 0.5) + 1e-4;
+  double sum = 0.0;
+  double weight = 0.0;
+  double off2 = 0.0;
+  for (const Measured& m : all) {
+    const double sigma = std::hypot(m.margin, 0.2 * scatter);
+    if (std::abs(m.value - middle) > 3.0 * (scatter + m.margin)) continue;
+    const double w = 1.0 / (sigma * sigma);
+    sum += w * m.value;
+    weight += w;
+    off2 += w * w * (m.value - middle) * (m.value - middle);
+  }
+  return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(off2) / weight)};
+}
+
+}  // namespace
+
+FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
+  FoundDiscs found;
+  tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
+  arena.execute([&] {
+    check(plate, hints, settings);
+    found.clipped_at = settings.clipped_at ? settings.clipped_at : clip_of(plate);
+    Search search(plate, hints, settings);
+    std::vector<Item> items;
+    const auto add = [&](const Seen& s, const std::string& name) {
+      Item item;
+      item.start.x = s.disc.x;
+      item.start.y = s.disc.y;
+      item.start.high = 2.0 * s.disc.radius;
+      item.start.aspect = s.disc.aspect;
+      item.name = name;
+      items.push_back(item);
+    };
+    for (const Seen& s : search.run()) add(s, "");
+    for (const DrawnLamp& lamp : hints.lamps) {
+      const Seen s = search.hinted(lamp);
+      if (s.quality == 0.0) continue;
+      const auto same = std::find_if(items.begin(), items.end(), [&](const Item& i) {
+        return std::hypot(i.start.x - s.disc.x, i.start.y - s.disc.y) < 0.4 * i.start.high;
+      });
+      if (same != items.end()) {
+        same->name = lamp.name;
+      } else {
+        add(s, lamp.name);
+      }
+    }
+    found.refused = search.refused();
+
+    FitSettings fit{found.clipped_at, {}, 0.45, false};
+    BladeShape shape;
+    std::vector<PooledDisc> pooled;
+    PooledIris iris;
+    fit_all(plate, items, shape, fit, false);
+    for (int round = 0; round < 2; ++round) {
+      std::erase_if(items, [&](const Item& i) {
+        const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
+        if (i.fit.good && !tile) return false;
+        found.refused.push_back({{i.start.x, i.start.y}, i.start.high,
+                                 tile ? "it has four sides" : "no disc fits its pixels"});
+        return true;
+      });
+      drop_twins(items);
+      pooled.clear();
+      for (const Item& i : items) pooled.push_back({i.fit.profile, i.fit.disc.high, i.fit.disc.soft, false, false, 0.0, 0.0});
+      iris = pooled_iris(pooled);
+      shape = iris.shape;
+      fit.bell = std::clamp(sharpest(items), 0.3, 3.0);
+      fit.rim = true;
+      fit.again = true;
+      for (std::size_t i = 0; i < items.size(); ++i) {
+        items[i].start = items[i].fit.disc;
+        // Edges are told as the iris stands: what is turned against that is the other way up.
+        items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
+      }
+      fit_all(plate, items, shape, fit, true);
+    }
+    found.iris = iris.iris;
+    found.iris.high_over_wide = common(items, [](const FittedDisc& f) {
+      return Measured{1.0 / f.disc.aspect, f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
+    });
+    found.iris.rim_stops = common(items, [](const FittedDisc& f) {
+      return Measured{f.disc.rim, f.clipped || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
+    });
+    for (std::size_t i = 0; i < items.size(); ++i) {
+      const FittedDisc& f = items[i].fit;
+      if (!f.good) {
+        found.refused.push_back({{items[i].start.x, items[i].start.y}, items[i].start.high, "no disc fits its pixels"});
+        continue;
+      }
+      // Hidden parts are forgiven.
+      if (items[i].name.empty() && pooled[i].agrees < 0.5 - 0.4 * std::min(pooled[i].cut, 0.5)) {
+        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its outline is not that of the plate's discs"});
+        continue;
+      }
+      PlateDisc d;
+      d.name = items[i].name;
+      d.at = {f.disc.x, f.disc.y};
+      d.high_px = {f.disc.high, 2.0 * std::hypot(f.high_sigma, 0.04)};
+      d.wide_px = {f.disc.high * f.disc.aspect,
+                   2.0 * std::hypot(f.high_sigma * f.disc.aspect, f.aspect_sigma * f.disc.high, 0.04)};
+      d.light = f.light;
+      d.contrast = f.disc.contrast;
+      d.soft_px = f.disc.soft;
+      d.rim_stops = f.disc.rim;
+      d.clipped = f.clipped;
+      d.fringe_px = f.fringe_px;
+      d.cut = pooled[i].cut;
+      d.off = f.left_over;
+      if (pooled[i].tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
+      found.discs.push_back(d);
+    }
+    std::sort(found.discs.begin(), found.discs.end(),
+              [](const PlateDisc& a, const PlateDisc& b) { return a.high_px.value > b.high_px.value; });
+    found.noise = search.noise();
+  });
+  return found;
+}
+
+}  // namespace jolly_iris::measuring

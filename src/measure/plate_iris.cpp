@@ -1,0 +1,395 @@
+#include "plate_iris.hpp"
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+#include "plane.hpp"
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+constexpr double least_high = 18.0;  // px: smaller discs do not tell
+constexpr double cut_from = 0.07;    // of the radius within the outline: hidden
+constexpr double on_outline = 0.035;  // of the radius beside it: still on it
+constexpr int fewest_blades = 5;      // tiles and windows have four corners
+constexpr int most_blades = 16;
+constexpr double as_good_as_round = 0.93;
+constexpr int half = profile_bins / 2;
+
+double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
+
+// The mean edge of all discs, each bin with its variance.
+struct Pool {
+  double blur = 0.0;  // radians over which corners are rounded: softness, and the bins' own width
+  std::array<double, profile_bins> radius{};
+  std::array<double, profile_bins> variance{};  // 0: nothing tells
+  int discs = 0;
+};
+
+// A disc's own place, size and squeeze are no news of the iris: harmonics 0 to 2 of its edge, taken
+// with the outline it is compared with.
+using Low = Eigen::Matrix<double, 5, 1>;
+Low low_terms(double a) {
+  Low t;
+  t << 1.0, std::cos(a), std::sin(a), std::cos(2.0 * a), std::sin(2.0 * a);
+  return t;
+}
+
+struct Bin {
+  double radius = 0.0;
+  double weight = 0.0;
+};
+
+// A disc's edge without low harmonics of its difference from a shape, hidden parts left out.
+struct Agreement {
+  double cut = 0.0;     // share of the edge that lies clearly within
+  double agrees = 0.0;  // share that lies on the outline
+};
+std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& shape,
+                                       Agreement* agreement) {
+  std::array<Bin, profile_bins> out{};
+  const auto& p = d.profile;
+  const int turn = d.turned ? half : 0;
+  Low low = Low::Zero();
+  std::array<bool, profile_bins> used{};
+  used.fill(true);
+  for (int round = 0; round < 4; ++round) {
+    Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Identity() * 1e-6;
+    Low v = Low::Zero();
+    for (int k = 0; k < profile_bins; ++k) {
+      const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
+      const double w = p.weight[from];
+      if (w <= 0.0 || !used[static_cast<std::size_t>(k)]) continue;
+      const Low t = low_terms(direction(k));
+      m += w * t * t.transpose();
+      v += w * (p.radius[from] - shape.radius(direction(k))) * t;
+    }
+    low = m.ldlt().solve(v);
+    for (int k = 0; k < profile_bins; ++k) {
+      const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
+      const double off = p.radius[from] - shape.radius(direction(k)) - low_terms(direction(k)).dot(low);
+      const double limit = round == 0 ? 0.15 : cut_from;
+      used[static_cast<std::size_t>(k)] = off > -limit && off < limit;
+    }
+  }
+  int hidden = 0;
+  int on = 0;
+  int told = 0;
+  for (int k = 0; k < profile_bins; ++k) {
+    const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
+    const double w = p.weight[from];
+    if (w <= 0.0) continue;
+    ++told;
+    const double r = p.radius[from] - low_terms(direction(k)).dot(low);
+    const double off = r - shape.radius(direction(k));
+    if (off < -cut_from) ++hidden;
+    if (std::abs(off) < on_outline + 1.0 / std::sqrt(w)) ++on;
+    if (std::abs(off) > cut_from + 2.0 / std::sqrt(w)) continue;
+    out[static_cast<std::size_t>(k)] = {r, w};
+  }
+  if (agreement != nullptr && told > 0) {
+    *agreement = {static_cast<double>(hidden) / told, static_cast<double>(on) / told};
+  }
+  return out;
+}
+
+Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
+  std::array<std::vector<Bin>, profile_bins> bins;
+  std::vector<double> blur2;
+  Pool out;
+  for (PooledDisc& d : discs) {
+    Agreement agreement;
+    const auto edge = levelled(d, shape, &agreement);
+    d.cut = agreement.cut;
+    d.agrees = agreement.agrees;
+    if (d.high < least_high || d.cut > 0.35 || d.agrees < 0.5) continue;
+    ++out.discs;
+    blur2.push_back(4.0 * d.soft * d.soft / (d.high * d.high));
+    for (std::size_t k = 0; k < profile_bins; ++k) {
+      if (edge[k].weight > 0.0) bins[k].push_back(edge[k]);
+    }
+  }
+  constexpr double bin = 2.0 * pi / profile_bins;
+  if (!blur2.empty()) out.blur = std::sqrt(quantile(blur2, 0.5) + bin * bin / 12.0);
+  for (std::size_t k = 0; k < profile_bins; ++k) {
+    const auto& b = bins[k];
+    if (b.empty()) continue;
+    // Tamed mean: discs that stand off the median count little.
+    std::vector<double> all;
+    for (const Bin& x : b) all.push_back(x.radius);
+    const double middle = quantile(all, 0.5);
+    for (double& r : all) r = std::abs(r - middle);
+    const double scale = std::max(1.48 * quantile(all, 0.5), 2e-3);
+    double sum = 0.0;
+    double weight = 0.0;
+    double spread = 0.0;
+    for (const Bin& x : b) {
+      const double off = (x.radius - middle) / (3.0 * std::max(scale, 1.0 / std::sqrt(x.weight)));
+      const double w = x.weight / ((1.0 + off * off) * (1.0 + off * off));
+      sum += w * x.radius;
+      weight += w;
+    }
+    out.radius[k] = sum / weight;
+    for (const Bin& x : b) {
+      const double off = (x.radius - middle) / (3.0 * std::max(scale, 1.0 / std::sqrt(x.weight)));
+      const double w = x.weight / ((1.0 + off * off) * (1.0 + off * off));
+      spread += w * w * (x.radius - out.radius[k]) * (x.radius - out.radius[k]);
+    }
+    // What the discs say of themselves, or how they scatter, whichever is more.
+    out.variance[k] = std::max(1.0 / weight, b.size() > 2 ? spread / (weight * weight) : 0.0);
+  }
+  return out;
+}
+
+struct Fit {
+  int blades = 0;
+  double curvature = 1.0;
+  double rotation = 0.0;
+  double chi2 = 0.0;
+  double curvature_sigma = 0.0;
+  double rotation_sigma = 0.0;
+};
+
+// An outline as a soft edge shows it: smoothed along itself. (Where light falls to a half, an edge
+// blurred by a bell is where the edge's own mean under that bell is.)
+double smoothed(const BladeShape& shape, double direction, double blur) {
+  // Gauss and Hermite's five points.
+  constexpr std::array<double, 3> at{0.0, 1.3556262, 2.8569700};
+  constexpr std::array<double, 3> weight{0.53333333, 0.22207592, 0.01125741};
+  double sum = weight[0] * shape.radius(direction);
+  for (std::size_t i = 1; i < at.size(); ++i) {
+    sum += weight[i] * (shape.radius(direction + at[i] * blur) + shape.radius(direction - at[i] * blur));
+  }
+  return sum;
+}
+
+// χ² of a shape with the best low harmonics.
+double chi2_of(const Pool& p, const BladeShape& shape) {
+  Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Identity() * 1e-9;
+  Low v = Low::Zero();
+  double all = 0.0;
+  for (int k = 0; k < profile_bins; ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    if (p.variance[i] <= 0.0) continue;
+    const double w = 1.0 / p.variance[i];
+    const Low t = low_terms(direction(k));
+    const double off = p.radius[i] - (shape.round() ? 1.0 : smoothed(shape, direction(k), p.blur));
+    m += w * t * t.transpose();
+    v += w * off * t;
+    all += w * off * off;
+  }
+  return all - v.dot(m.ldlt().solve(v));
+}
+
+Fit fit_blades(const Pool& p, int blades) {
+  Fit best{blades, 1.0, 0.0, std::numeric_limits<double>::infinity(), 0.0, 0.0};
+  if (blades == 0) {
+    best.chi2 = chi2_of(p, BladeShape());
+    return best;
+  }
+  const double turn = 2.0 * pi / blades;
+  constexpr int rotations = 12;
+  for (double curvature = -0.3; curvature < 0.96; curvature += 0.14) {
+    for (int i = 0; i < rotations; ++i) {
+      const double rotation = (static_cast<double>(i) / rotations - 0.5) * turn;
+      const double c = chi2_of(p, BladeShape(blades, curvature, rotation));
+      if (c < best.chi2) best = {blades, curvature, rotation, c, 0.0, 0.0};
+    }
+  }
+  // Finer and finer around it.
+  double dc = 0.07;
+  double dr = 0.5 * turn / rotations;
+  for (int round = 0; round < 40 && (dc > 1e-5 || dr > 1e-6); ++round) {
+    bool better = false;
+    for (const auto& [sc, sr] : {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}}) {
+      const double curvature = std::clamp(best.curvature + sc * dc, -0.45, 1.0);
+      const double rotation = best.rotation + sr * dr;
+      const double c = chi2_of(p, BladeShape(blades, curvature, rotation));
+      if (c < best.chi2) {
+        best = {blades, curvature, rotation, c, 0.0, 0.0};
+        better = true;
+      }
+    }
+    if (!better) {
+      dc *= 0.5;
+      dr *= 0.5;
+    }
+  }
+  best.rotation -= turn * std::round(best.rotation / turn);
+  // Margins from how χ² rises.
+  const auto sigma = [&](double step, auto with) {
+    const double rise = 0.5 * (chi2_of(p, with(step)) + chi2_of(p, with(-step))) - best.chi2;
+    return rise > 0.0 ? step / std::sqrt(rise) : 10.0 * step;
+  };
+  const double c0 = std::min(best.curvature, 0.97);
+  best.curvature_sigma = sigma(0.02, [&](double s) { return BladeShape(blades, c0 + s, best.rotation); });
+  best.rotation_sigma = sigma(0.02 * turn, [&](double s) {
+    return BladeShape(blades, best.curvature, best.rotation + s);
+  });
+  return best;
+}
+
+// Odd harmonics of a disc's edge against those of the others: their sign says which way up it is.
+double oddness(const std::array<Bin, profile_bins>& edge, const std::array<double, profile_bins>& odd,
+               double& sigma) {
+  double sum = 0.0;
+  double weight = 0.0;
+  for (int k = 0; k < half; ++k) {
+    const Bin& a = edge[static_cast<std::size_t>(k)];
+    const Bin& b = edge[static_cast<std::size_t>(k + half)];
+    if (a.weight <= 0.0 || b.weight <= 0.0) continue;
+    const double w = 1.0 / (1.0 / a.weight + 1.0 / b.weight);
+    const double o = odd[static_cast<std::size_t>(k)];
+    sum += w * o * (a.radius - b.radius);
+    weight += w * o * o;
+  }
+  sigma = weight > 0.0 ? 1.0 / std::sqrt(weight) : 1e9;
+  return weight > 0.0 ? sum / weight : 0.0;
+}
+
+void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
+  std::vector<std::array<Bin, profile_bins>> edges;
+  for (PooledDisc& d : discs) {
+    d.turned = false;
+    edges.push_back(levelled(d, shape, nullptr));
+  }
+  // The disc that tells most begins; two rounds let all of them have their say.
+  std::array<double, profile_bins> odd{};
+  std::size_t first = discs.size();
+  for (std::size_t i = 0; i < discs.size(); ++i) {
+    if (discs[i].high >= least_high && (first == discs.size() || discs[i].high > discs[first].high)) {
+      first = i;
+    }
+  }
+  if (first == discs.size()) return;
+  const auto odd_of = [&](std::size_t i, std::size_t k) {
+    const Bin& a = edges[i][k];
+    const Bin& b = edges[i][k + static_cast<std::size_t>(half)];
+    return a.weight > 0.0 && b.weight > 0.0 ? a.radius - b.radius : 0.0;
+  };
+  for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) odd[k] = odd_of(first, k);
+  for (int round = 0; round < 3; ++round) {
+    std::array<double, profile_bins> sum{};
+    std::array<double, profile_bins> count{};
+    int turned = 0;
+    int upright = 0;
+    for (std::size_t i = 0; i < discs.size(); ++i) {
+      if (discs[i].high < least_high) continue;
+      double sigma = 0.0;
+      const double o = oddness(edges[i], odd, sigma);
+      discs[i].turned = o < 0.0;
+      discs[i].tells = std::abs(o) > 3.0 * sigma;
+      (discs[i].turned ? turned : upright) += discs[i].tells ? 1 : 0;
+      const double sign = o < 0.0 ? -1.0 : 1.0;
+      for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
+        const double w = discs[i].high * discs[i].high;
+        sum[k] += sign * w * odd_of(i, k);
+        count[k] += w;
+      }
+    }
+    for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
+      odd[k] = count[k] > 0.0 ? sum[k] / count[k] : 0.0;
+    }
+    // Most lights of a plate are behind the focus.
+    if (turned > upright) {
+      for (PooledDisc& d : discs) d.turned = !d.turned;
+      for (double& o : odd) o = -o;
+    }
+  }
+}
+
+}  // namespace
+
+bool has_four_sides(const EdgeProfile& profile) {
+  constexpr int harmonics = 6;
+  constexpr int terms = 2 * harmonics + 1;
+  using Terms = Eigen::Matrix<double, terms, 1>;
+  Terms found = Terms::Zero();
+  found[0] = 1.0;
+  const auto terms_at = [](int k) {
+    Terms t;
+    t[0] = 1.0;
+    for (int h = 1; h <= harmonics; ++h) {
+      t[2 * h - 1] = std::cos(h * direction(k));
+      t[2 * h] = std::sin(h * direction(k));
+    }
+    return t;
+  };
+  for (int round = 0; round < 4; ++round) {
+    Eigen::Matrix<double, terms, terms> m = Eigen::Matrix<double, terms, terms>::Identity() * 1e-3;
+    Terms v = found * 1e-3;
+    for (int k = 0; k < profile_bins; ++k) {
+      const auto i = static_cast<std::size_t>(k);
+      if (profile.weight[i] <= 0.0) continue;
+      const Terms t = terms_at(k);
+      const double off = (profile.radius[i] - t.dot(found)) / 0.12;
+      const double w = 1.0 / ((1.0 + off * off) * (1.0 / profile.weight[i] + 1e-4));
+      m += w * t * t.transpose();
+      v += w * profile.radius[i] * t;
+    }
+    found = m.ldlt().solve(v);
+  }
+  const auto size = [&](int h) { return std::hypot(found[2 * h - 1], found[2 * h]); };
+  return size(4) > 0.04 && size(4) > 1.3 * size(5) && size(4) > 1.3 * size(6) && size(4) > size(3);
+}
+
+PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
+  PooledIris out;
+  BladeShape shape;
+  settle_turns(discs, shape);
+  std::vector<Fit> fits;
+  Pool p;
+  // With the shape known, hidden parts and turns are told apart better.
+  for (int round = 0; round < 2; ++round) {
+    p = pool(discs, shape);
+    out.iris.discs = p.discs;
+    if (p.discs == 0) return out;
+    fits.clear();
+    for (int n = 0; n <= most_blades; ++n) {
+      if (n != 0 && n < fewest_blades) continue;
+      fits.push_back(fit_blades(p, n));
+    }
+    const auto score = [](const Fit& f) {
+      // Rotation and curvature are two more unknowns.
+      return f.chi2 + (f.blades == 0 ? 0.0 : 2.0 * std::log(static_cast<double>(profile_bins)));
+    };
+    std::sort(fits.begin(), fits.end(), [&](const Fit& a, const Fit& b) { return score(a) < score(b); });
+    const Fit& best = fits.front();
+    shape = BladeShape(best.blades, best.curvature, best.rotation);
+    int told = 0;
+    for (const double v : p.variance) told += v > 0.0 ? 1 : 0;
+    // What no shape explains (neighbours, codec) makes all of it less certain.
+    const double excess = std::max(1.0, best.chi2 / std::max(1, told - 7));
+    out.iris.blades = best.blades;
+    out.iris.could_be.clear();
+    for (const Fit& f : fits) {
+      // Blades as curved as that make a circle of any number of them.
+      if (f.blades != 0 && f.curvature > as_good_as_round) continue;
+      if ((score(f) - score(best)) / excess < 9.0) out.iris.could_be.push_back(f.blades);
+    }
+    if (out.iris.could_be.empty()) out.iris.could_be.push_back(0);
+    out.iris.blades = out.iris.could_be.front();
+    out.iris.known = out.iris.could_be.size() <= 3;
+    const double scale = 2.0 * std::sqrt(excess);
+    out.iris.rotation_deg = {best.rotation * 180.0 / pi, scale * best.rotation_sigma * 180.0 / pi};
+    out.iris.curvature = {best.curvature, scale * best.curvature_sigma};
+    out.shape = shape;
+    for (PooledDisc& d : discs) {
+      Agreement agreement;
+      levelled(d, shape, &agreement);
+      d.cut = agreement.cut;
+      d.agrees = agreement.agrees;
+    }
+    if (best.blades % 2 == 0) {
+      for (PooledDisc& d : discs) d.turned = d.tells = false;
+    }
+  }
+  return out;
+}
+
+}  // namespace jolly_iris::measuring
