@@ -94,6 +94,10 @@ struct FoundDiscs {
   std::optional<double> clipped_at{};
 };
 
+/// The outline of a disc as it was fitted, px of the plate, closed; what the barrel hides is not
+/// taken away.
+std::vector<std::array<double, 2>> outline_of(const PlateDisc& disc, const PlateIris& iris);
+
 /// @param plate linear light; alpha does not count
 /// @throws PictureError for a picture under 24 px on a side or with values that are no numbers,
 ///         UsageError for settings out of reach or hints outside the picture

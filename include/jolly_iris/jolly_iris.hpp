@@ -43,6 +43,7 @@
 #include "jolly_iris/lens_sampler.hpp"
 #include "jolly_iris/lines.hpp"
 #include "jolly_iris/load.hpp"
+#include "jolly_iris/marked_picture.hpp"
 #include "jolly_iris/meter.hpp"
 #include "jolly_iris/module.hpp"
 #include "jolly_iris/nearest.hpp"

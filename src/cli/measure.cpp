@@ -195,7 +195,19 @@ std::string table_of(const Both& both) {
 
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files) {
   const LoadedShot loaded = load(options.shot, files);
-  if (!loaded.now.plate || loaded.now.plate->marks.lines.empty()) {
+  const bool has_picture = loaded.now.plate && !loaded.now.plate->file.empty();
+  const bool has_lines = loaded.now.plate && !loaded.now.plate->marks.lines.empty();
+  if (options.discs && !has_picture) {
+    throw UsageError(loaded.shot.file +
+                     ": names no plate to find discs in; write [plate] file = \"plate.exr\"");
+  }
+  if (options.discs || (has_picture && !has_lines && !options.focal)) {
+    return measure_discs(options, loaded, io, files);
+  }
+  if (!options.overlay.empty()) {
+    throw UsageError("--overlay draws discs; ask for them with --discs");
+  }
+  if (!has_lines) {
     throw UsageError(loaded.shot.file +
                      ": has no edges drawn in its plate; draw some on the shot's page "
                      "(jolly-iris page), or write [[plate.line]] points = [[x, y], [x, y]]");

@@ -89,13 +89,20 @@ CLI::App* add_handoff(CLI::App& app, HandoffOptions& o, Typed& typed) {
 
 CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand(
-      "measure", "edges drawn in the plate -> distortion, tilt, roll, focal length");
+      "measure",
+      "lamps out of focus in the plate -> iris and blur; drawn edges -> distortion and perspective");
   add_shot(*v, o.shot, typed, "tilt_deg.value");
+  v->add_flag("--discs", o.discs, "measure the plate's discs, also where edges are drawn");
+  v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
+      ->type_name("PX")
+      ->check(CLI::Range(8.0, 4000.0));
+  v->add_option("--overlay", o.overlay, "draw the plate with what was found in it")
+      ->type_name("FILE.png|svg");
   v->add_flag("--focal", o.focal, "find the focal length too, from two sets of edges");
   v->add_option("--drawn", o.drawn_px, "how exactly they were drawn, in px [0.5]")
       ->type_name("PX")
       ->check(CLI::Range(1e-3, 100.0));
-  add_example(*v, "measure demo/regatta/quay.shot.toml");
+  add_example(*v, "measure demo/regatta/hero.shot.toml --discs --overlay out/discs.png");
   return v;
 }
 

@@ -149,6 +149,9 @@ struct BokehOptions {
 
 struct MeasureOptions {
   ShotOptions shot{};
+  bool discs = false;      ///< lamps out of focus in the plate, instead of drawn edges
+  double least_px = 12.0;  ///< diameter of the smallest disc looked for
+  std::string overlay{};   ///< picture of what was found to write
   double drawn_px = 0.5;
   bool focal = false;
 };

@@ -33,6 +33,9 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files);
 void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::string>& files);
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
+/// measure --discs.
+void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, const Streams& io,
+                   std::vector<std::string>& files);
 void bend(const BendOptions& options, const Streams& io, std::vector<std::string>& files);
 void squeeze(const SqueezeOptions& options, const Streams& io, std::vector<std::string>& files);
 void expose(const ExposeOptions& options, const Streams& io, std::vector<std::string>& files);

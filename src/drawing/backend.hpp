@@ -3,6 +3,7 @@
 
 #include "jolly_iris/exposure_sheet.hpp"
 #include "jolly_iris/labelled_sheet.hpp"
+#include "jolly_iris/marked_picture.hpp"
 #include "jolly_iris/plan.hpp"
 
 namespace jolly_iris::drawing {
@@ -14,6 +15,8 @@ std::string exposure_png(const ExposureSheet& sheet);
 std::string exposure_svg(const ExposureSheet& sheet);
 std::string labelled_png(const LabelledSheet& sheet);
 std::string labelled_svg(const LabelledSheet& sheet);
+std::string marked_png(const MarkedPicture& marked);
+std::string marked_svg(const MarkedPicture& marked);
 
 struct Backend {
   decltype(&layout_of) layout;
@@ -23,6 +26,8 @@ struct Backend {
   decltype(&drawing::exposure_svg) exposure_svg;
   decltype(&drawing::labelled_png) labelled_png;
   decltype(&drawing::labelled_svg) labelled_svg;
+  decltype(&drawing::marked_png) marked_png;
+  decltype(&drawing::marked_svg) marked_svg;
 };
 
 /// Name of the module's only entry, which returns a Backend.

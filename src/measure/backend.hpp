@@ -18,10 +18,13 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
                           const DiscSettings& settings);
 
+std::vector<std::array<double, 2>> outline_of(const PlateDisc& disc, const PlateIris& iris);
+
 struct Backend {
   decltype(&distortion_from_lines) distortion;
   decltype(&perspective_from_lines) perspective;
   decltype(&discs_in_plate) discs;
+  decltype(&measuring::outline_of) outline;
 };
 
 /// Loads it. @throws FileError

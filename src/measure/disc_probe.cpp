@@ -23,12 +23,44 @@ constexpr double farthest = 1.38;
 struct Step {
   double at = 0.0;        // radii
   double contrast = 0.0;  // inside less outside
-  double outside = 0.0;   // median beyond it
+  double outside = 0.0;   // mean beyond it
   double off = 0.0;       // from the oval that fits all
   bool fits = false;
 };
 
 using Profile = std::array<float, steps + 1>;
+
+// Directions all around, counter-clockwise from the right.
+struct Directions {
+  std::array<double, directions> cosine{};
+  std::array<double, directions> sine{};
+  Directions() {
+    for (std::size_t k = 0; k < directions; ++k) {
+      cosine[k] = std::cos(2.0 * pi * static_cast<double>(k) / directions);
+      sine[k] = std::sin(2.0 * pi * static_cast<double>(k) / directions);
+    }
+  }
+};
+const Directions around;
+
+// A quick look: is it brighter within than beyond, nearly all around? Most candidates are not.
+bool worth_a_look(const Plane& plane, const Candidate& c, double noise) {
+  int darker = 0;
+  int looked = 0;
+  double inside = 0.0;
+  for (std::size_t k = 0; k < directions; k += 8, ++looked) {
+    inside += static_cast<double>(plane.between(c.x + 0.4 * c.radius * c.aspect * around.cosine[k],
+                                                c.y - 0.4 * c.radius * around.sine[k]));
+  }
+  inside /= looked;
+  looked = 0;
+  for (std::size_t k = 0; k < directions; k += 4, ++looked) {
+    const auto beyond = static_cast<double>(
+        plane.between(c.x + 1.45 * c.radius * c.aspect * around.cosine[k], c.y - 1.45 * c.radius * around.sine[k]));
+    if (beyond < inside - 2.0 * noise) ++darker;
+  }
+  return darker >= 0.6 * looked;
+}
 
 struct Look {
   std::array<Step, directions> at{};
@@ -41,9 +73,8 @@ Look look(const Plane& plane, const Candidate& c) {
   std::vector<float> inside;
   constexpr int w = static_cast<int>(window / step);
   for (int k = 0; k < directions; ++k) {
-    const double a = 2.0 * pi * k / directions;
-    const double dx = c.radius * c.aspect * std::cos(a);
-    const double dy = -c.radius * std::sin(a);
+    const double dx = c.radius * c.aspect * around.cosine[static_cast<std::size_t>(k)];
+    const double dy = -c.radius * around.sine[static_cast<std::size_t>(k)];
     Profile p{};
     for (int i = 0; i <= steps; ++i) {
       const double r = from + i * step;
@@ -81,8 +112,7 @@ Look look(const Plane& plane, const Candidate& c) {
         break;
       }
     }
-    std::vector<float> beyond(p.begin() + std::min(best + 2, steps), p.end());
-    s.outside = static_cast<double>(quantile(beyond, 0.5));
+    s.outside = mean(std::min(best + 2, steps), steps + 1);
   }
   out.inside = static_cast<double>(quantile(inside, 0.5));
   for (float& v : inside) v = std::abs(v - static_cast<float>(out.inside));
@@ -93,9 +123,10 @@ Look look(const Plane& plane, const Candidate& c) {
 // r = c₀ + c₁ cos + c₂ sin + c₃ cos 2 + c₄ sin 2, without those far off.
 using Oval = Eigen::Matrix<double, 5, 1>;
 Oval terms_at(int k) {
-  const double a = 2.0 * pi * k / directions;
+  const auto twice = static_cast<std::size_t>(2 * k % directions);
+  const auto once = static_cast<std::size_t>(k);
   Oval t;
-  t << 1.0, std::cos(a), std::sin(a), std::cos(2.0 * a), std::sin(2.0 * a);
+  t << 1.0, around.cosine[once], around.sine[once], around.cosine[twice], around.sine[twice];
   return t;
 }
 
@@ -142,6 +173,10 @@ double typical_contrast(const Look& l) {
 Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
   Probed out;
   out.disc = candidate;
+  if (!worth_a_look(plane, candidate, noise)) {
+    out.why = "it is as bright a little farther out";
+    return out;
+  }
   Look l;
   Oval oval = Oval::Zero();
   double typical = 0.0;

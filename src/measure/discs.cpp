@@ -16,6 +16,10 @@ std::string_view to_string(Facing facing) {
   return "unknown";
 }
 
+std::vector<std::array<double, 2>> outline_of(const PlateDisc& disc, const PlateIris& iris) {
+  return measuring::backend().outline(disc, iris);
+}
+
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
                           const DiscSettings& settings) {
   return measuring::backend().discs(plate, hints, settings);

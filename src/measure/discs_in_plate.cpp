@@ -197,7 +197,15 @@ class Search {
   }
 
   void at_level(const Level& level, double aspect, std::vector<Seen>& seen) {
-    const std::vector<Candidate> found = search(level.plane, aspect);
+    std::vector<Candidate> found = search(level.plane, aspect);
+    // What was seen well need not be looked at again as another oval.
+    std::erase_if(found, [&](const Candidate& c) {
+      const Candidate p = scaled(c, level.scale);
+      return std::any_of(seen.begin(), seen.end(), [&](const Seen& s) {
+        return s.quality > 0.9 && std::hypot(p.x - s.disc.x, p.y - s.disc.y) < 0.3 * s.disc.radius &&
+               p.radius > 0.6 * s.disc.radius && p.radius < 1.6 * s.disc.radius;
+      });
+    });
     std::vector<Probed> probed(found.size());
     tbb::parallel_for(std::size_t{0}, found.size(), [&](std::size_t i) {
       probed[i] = probe(level.plane, found[i], level.noise);
@@ -208,7 +216,7 @@ class Search {
       if (!wanted(c)) continue;
       if (p.is_disc) {
         seen.push_back({c, p.contrast, p.quality});
-      } else if (found[i].score > 0.7) {
+      } else if (found[i].score > 0.8) {
         refused_.push_back({{c.x, c.y}, 2.0 * c.radius, p.why});
       }
     }
@@ -238,6 +246,24 @@ class Search {
   std::vector<RefusedDisc> refused_{};
   double scale_of_best_ = 1.0;
 };
+
+// One for each place, and none where a disc was found after all.
+std::vector<RefusedDisc> thinned(const std::vector<RefusedDisc>& all, const std::vector<PlateDisc>& discs) {
+  std::vector<RefusedDisc> kept;
+  const auto near = [](const std::array<double, 2>& a, const std::array<double, 2>& b, double px) {
+    return std::hypot(a[0] - b[0], a[1] - b[1]) < px;
+  };
+  for (const RefusedDisc& r : all) {
+    const bool known =
+        std::any_of(discs.begin(), discs.end(),
+                    [&](const PlateDisc& d) { return near(d.at, r.at, 0.7 * d.high_px.value); }) ||
+        std::any_of(kept.begin(), kept.end(), [&](const RefusedDisc& k) {
+          return near(k.at, r.at, 0.7 * std::max(k.diameter_px, r.diameter_px));
+        });
+    if (!known) kept.push_back(r);
+  }
+  return kept;
+}
 
 struct Item {
   DrawnDisc start{};
@@ -288,6 +314,15 @@ void drop_twins(std::vector<Item>& items) {
     if (!again) kept.push_back(std::move(i));
   }
   items = std::move(kept);
+}
+
+// Width over height that discs have, the well-fitted ones first.
+double middle_aspect(const std::vector<Item>& items) {
+  std::vector<double> all;
+  for (const Item& i : items) {
+    if (i.fit.good && i.fit.disc.soft < 0.14 * i.fit.disc.high) all.push_back(i.fit.disc.aspect);
+  }
+  return all.empty() ? 1.0 : quantile(all, 0.5);
 }
 
 // The softness that even the sharpest discs have is the plate's own.
@@ -393,6 +428,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
       fit_all(plate, items, shape, fit, true);
     }
     found.iris = iris.iris;
+    const double aspect = middle_aspect(items);
     found.iris.high_over_wide = common(items, [](const FittedDisc& f) {
       return Measured{1.0 / f.disc.aspect, f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
     });
@@ -408,6 +444,19 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
       // Hidden parts are forgiven.
       if (items[i].name.empty() && pooled[i].agrees < 0.5 - 0.4 * std::min(pooled[i].cut, 0.5)) {
         found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its outline is not that of the plate's discs"});
+        continue;
+      }
+      if (items[i].name.empty() && f.disc.soft > 0.14 * f.disc.high * std::min(1.0, f.disc.aspect)) {
+        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its edge is too soft for a lamp's disc"});
+        continue;
+      }
+      if (items[i].name.empty() && f.high_sigma > 0.02 * f.disc.high + 0.1 && !f.clipped) {
+        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its edge cannot be told from what is around it"});
+        continue;
+      }
+      const double squeezed = std::abs(std::log(f.disc.aspect / aspect));
+      if (items[i].name.empty() && squeezed > 0.15 + 3.0 * f.aspect_sigma && pooled[i].cut < 0.1) {
+        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "it is squeezed otherwise than the plate's discs"});
         continue;
       }
       PlateDisc d;
@@ -430,8 +479,23 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
     std::sort(found.discs.begin(), found.discs.end(),
               [](const PlateDisc& a, const PlateDisc& b) { return a.high_px.value > b.high_px.value; });
     found.noise = search.noise();
+    found.refused = thinned(found.refused, found.discs);
   });
   return found;
+}
+
+std::vector<std::array<double, 2>> outline_of(const PlateDisc& disc, const PlateIris& iris) {
+  const BladeShape shape(iris.blades, iris.curvature.value, iris.rotation_deg.value * pi / 180.0);
+  const double sign = disc.facing == Facing::turned ? -0.5 : 0.5;
+  std::vector<std::array<double, 2>> out;
+  constexpr int corners = 180;
+  for (int i = 0; i < corners; ++i) {
+    const double a = 2.0 * pi * i / corners;
+    const double r = sign * shape.radius(a);
+    out.push_back({disc.at[0] + r * disc.wide_px.value * std::cos(a),
+                   disc.at[1] - r * disc.high_px.value * std::sin(a)});
+  }
+  return out;
 }
 
 }  // namespace jolly_iris::measuring

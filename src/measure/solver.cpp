@@ -71,6 +71,6 @@ bool covariance_of(ceres::Problem& problem, const double* block, double* matrix)
 extern "C" __attribute__((visibility("default"))) const void* jolly_iris_measure_backend() {
   static const jolly_iris::measuring::Backend backend{
       jolly_iris::measuring::distortion_from_lines, jolly_iris::measuring::perspective_from_lines,
-      jolly_iris::measuring::discs_in_plate};
+      jolly_iris::measuring::discs_in_plate, jolly_iris::measuring::outline_of};
   return &backend;
 }
