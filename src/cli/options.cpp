@@ -106,6 +106,17 @@ CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
   return v;
 }
 
+CLI::App* add_match(CLI::App& app, MatchOptions& o, Typed& typed) {
+  CLI::App* v = app.add_subcommand(
+      "match", "plate + notes -> the camera that took it, with margins; the likeliest mistake in the notes");
+  add_shot(*v, o.shot, typed, "match.unknowns.2.value");
+  v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
+      ->type_name("PX")
+      ->check(CLI::Range(8.0, 4000.0));
+  add_example(*v, "match demo/regatta/notes.shot.toml");
+  return v;
+}
+
 CLI::App* add_bend(CLI::App& app, BendOptions& o, Typed& typed, bool back) {
   CLI::App* v =
       back ? app.add_subcommand("redistort", "a straight CG picture -> bent as the lens bends it")
@@ -302,6 +313,8 @@ Parsed parse(const std::vector<std::string>& args) {
   const CLI::App* plan_verb = add_plan(app, plan, typed);
   const CLI::App* page_verb = add_page(app, page, typed);
   const CLI::App* measure_verb = add_measure(app, measure, typed);
+  MatchOptions match;
+  const CLI::App* match_verb = add_match(app, match, typed);
   const CLI::App* undistort_verb = add_bend(app, undistort, typed, false);
   const CLI::App* redistort_verb = add_bend(app, redistort, typed, true);
   SqueezeOptions desqueeze;
@@ -369,6 +382,7 @@ Parsed parse(const std::vector<std::string>& args) {
     return with(page);
   }
   if (measure_verb->parsed()) return with(measure);
+  if (match_verb->parsed()) return with(match);
   for (BendOptions* o : {&undistort, &redistort}) {
     if (!(o->back ? redistort_verb : undistort_verb)->parsed()) continue;
     o->coding = coding_of(typed.transfer);

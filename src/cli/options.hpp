@@ -156,6 +156,11 @@ struct MeasureOptions {
   bool focal = false;
 };
 
+struct MatchOptions {
+  ShotOptions shot{};
+  double least_px = 12.0;  ///< diameter of the smallest disc looked for
+};
+
 /// undistort, and redistort (`back`).
 struct BendOptions {
   ShotOptions shot{};
@@ -243,7 +248,7 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          BokehOptions, HandoffOptions, MeasureOptions, BendOptions, SqueezeOptions,
+                          BokehOptions, HandoffOptions, MeasureOptions, MatchOptions, BendOptions, SqueezeOptions,
                           ExposeOptions, PlanOptions, PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).

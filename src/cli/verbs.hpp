@@ -33,6 +33,7 @@ void trace(const TraceOptions& options, const Streams& io, std::vector<std::stri
 void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::string>& files);
 void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::string>& files);
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
+void match(const MatchOptions& options, const Streams& io, std::vector<std::string>& files);
 /// measure --discs.
 void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, const Streams& io,
                    std::vector<std::string>& files);

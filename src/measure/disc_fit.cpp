@@ -16,6 +16,7 @@ namespace {
 constexpr double pi = std::numbers::pi;
 constexpr double reach = 1.4;       // radii around the middle that are looked at
 constexpr double least_soft = 0.25;  // a pixel's own width, and a little less
+constexpr double clipped_share = 0.01;
 constexpr double likelihood_tamed = 4.0;  // neighbouring pixels of a plate share their errors
 constexpr double most_soft_share = 0.3;
 constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, in radii
@@ -160,8 +161,9 @@ std::array<double, 3> channels_for(const Picture& plate, const DrawnDisc& d,
     channels[c] = clipped_at && (middle > 0.95 * *clipped_at || high > 0.985 * *clipped_at) ? 0.0 : 1.0;
     sum += channels[c];
   }
-  clipped = sum == 0.0;
-  if (clipped) {
+  // Files that keep colours coarser than light let a clipped channel into the others' edges.
+  clipped = sum < 3.0;
+  if (sum == 0.0) {
     // The one that is clipped the least tells most of the edge.
     std::array<int, 3> count{};
     const int x0 = std::max(0, static_cast<int>(d.x - 1.3 * hr * d.aspect));
@@ -413,7 +415,9 @@ class Fit {
       }
       return 0.0;
     };
-    out_.high_sigma = std::hypot(sigma(log_high) * out_.disc.high, clipped_sigma_);
+    // Of a clipped disc nobody knows how much is the lamp's own size.
+    const double own = out_.clipped ? clipped_share * out_.disc.high : 0.0;
+    out_.high_sigma = std::hypot(sigma(log_high) * out_.disc.high, clipped_sigma_, own);
     out_.aspect_sigma = sigma(log_aspect) * out_.disc.aspect;
     out_.rim_sigma = sigma(rim);
     out_.contrast_sigma = sigma(contrast);
@@ -471,14 +475,11 @@ class Fit {
   void colours() {
     const DrawnDisc& d = out_.disc;
     std::array<double, 3> larger{};
-    double area = 0.0;
-    {
-      DrawnDisc even = d;
-      even.contrast = 1.0;
-      for (const Sample& s : samples_) {
-        area += static_cast<double>(s.share) * light_at(even, shape_, s.x, s.y);
-      }
-    }
+    // The opening has the circle's area; a rim makes its outer part brighter.
+    double rim_mean = 0.0;
+    constexpr int rings = 64;
+    for (int k = 0; k < rings; ++k) rim_mean += std::exp2(d.rim * std::pow((k + 0.5) / rings, 3.0)) / rings;
+    const double area = pi / 4.0 * d.high * d.high * d.aspect * rim_mean;
     for (std::size_t c = 0; c < 3; ++c) {
       // ground, slopes, contrast, size
       Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Zero();

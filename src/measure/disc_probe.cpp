@@ -24,6 +24,7 @@ struct Step {
   double at = 0.0;        // radii
   double contrast = 0.0;  // inside less outside
   double outside = 0.0;   // mean beyond it
+  double far = 0.0;       // mean where looking ends
   double off = 0.0;       // from the oval that fits all
   bool fits = false;
 };
@@ -113,6 +114,7 @@ Look look(const Plane& plane, const Candidate& c) {
       }
     }
     s.outside = mean(std::min(best + 2, steps), steps + 1);
+    s.far = mean(steps - 3, steps + 1);
   }
   out.inside = static_cast<double>(quantile(inside, 0.5));
   for (float& v : inside) v = std::abs(v - static_cast<float>(out.inside));
@@ -209,7 +211,8 @@ Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
       ++fits;
       off2 += s.off * s.off;
     }
-    if (s.outside < l.inside - 0.5 * typical) ++darker;
+    // A letter's eye has a dark ring, and beyond it is as bright as within.
+    if (s.outside < l.inside - 0.5 * typical && s.far < l.inside - 0.35 * typical) ++darker;
   }
   out.quality = static_cast<double>(fits) / directions;
   if (out.quality < 0.68) return refuse("its edge is no oval");

@@ -266,6 +266,7 @@ std::vector<RefusedDisc> thinned(const std::vector<RefusedDisc>& all, const std:
 }
 
 struct Item {
+  DrawnDisc seen{};  // as the search saw it
   DrawnDisc start{};
   FittedDisc fit{};
   std::string name{};
@@ -273,7 +274,7 @@ struct Item {
 
 // Fits all discs, each with its neighbours' light as known so far.
 void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& shape,
-             const FitSettings& settings, bool with_others) {
+             const FitSettings& settings, bool with_others, bool afresh = false) {
   const std::vector<Item> before = items;
   tbb::parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
     std::vector<const DrawnDisc*> others;
@@ -293,7 +294,15 @@ void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& s
       }
       by_channel.push_back(scale);
     }
-    items[i].fit = fit_disc(plate, items[i].start, shape, others, by_channel, settings);
+    // What a neighbour's light has led astray begins once more where it was seen.
+    FitSettings own = settings;
+    if (afresh && !others.empty()) {
+      const bool turned = items[i].start.turned;
+      items[i].start = items[i].seen;
+      items[i].start.turned = turned;
+      own.again = false;
+    }
+    items[i].fit = fit_disc(plate, items[i].start, shape, others, by_channel, own);
   });
 }
 
@@ -323,6 +332,28 @@ double middle_aspect(const std::vector<Item>& items) {
     if (i.fit.good && i.fit.disc.soft < 0.14 * i.fit.disc.high) all.push_back(i.fit.disc.aspect);
   }
   return all.empty() ? 1.0 : quantile(all, 0.5);
+}
+
+// Whether it is as bright a little beyond the disc as within it, most of the way round: then it is
+// the eye of a letter or a hole in something.
+bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<double> clipped_at) {
+  constexpr int directions = 48;
+  const DrawnDisc& d = f.disc;
+  const double level = clipped_at ? std::min(d.ground + d.contrast, *clipped_at) : d.ground + d.contrast;
+  int bright = 0;
+  int looked = 0;
+  for (int k = 0; k < directions; ++k) {
+    const double a = 2.0 * pi * k / directions;
+    const int x = static_cast<int>(d.x + 0.5 * 1.65 * d.high * d.aspect * std::cos(a));
+    const int y = static_cast<int>(d.y + 0.5 * 1.65 * d.high * std::sin(a));
+    if (x < 0 || y < 0 || x >= plate.width() || y >= plate.height()) continue;
+    const Rgba& p = plate.at(x, y);
+    double value = 0.0;
+    for (std::size_t c = 0; c < 3; ++c) value += f.channels[c] * static_cast<double>(p[c]);
+    ++looked;
+    if (value > 0.5 * (d.ground + level)) ++bright;
+  }
+  return looked > 0 && bright > 0.55 * looked;
 }
 
 // The softness that even the sharpest discs have is the plate's own.
@@ -381,6 +412,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
       item.start.y = s.disc.y;
       item.start.high = 2.0 * s.disc.radius;
       item.start.aspect = s.disc.aspect;
+      item.seen = item.start;
       item.name = name;
       items.push_back(item);
     };
@@ -404,7 +436,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
     std::vector<PooledDisc> pooled;
     PooledIris iris;
     fit_all(plate, items, shape, fit, false);
-    for (int round = 0; round < 2; ++round) {
+    for (int round = 0; round < 3; ++round) {
       std::erase_if(items, [&](const Item& i) {
         const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
         if (i.fit.good && !tile) return false;
@@ -425,7 +457,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
         // Edges are told as the iris stands: what is turned against that is the other way up.
         items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
       }
-      fit_all(plate, items, shape, fit, true);
+      fit_all(plate, items, shape, fit, true, round < 2);
     }
     found.iris = iris.iris;
     const double aspect = middle_aspect(items);
@@ -435,8 +467,28 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
     found.iris.rim_stops = common(items, [](const FittedDisc& f) {
       return Measured{f.disc.rim, f.clipped || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
     });
+    // Discs that fit through and through vouch for those that neighbours or the barrel spoil; where
+    // hardly any does, what looks like discs are leaves, letters, tiles.
+    const auto fits_well = [&](std::size_t i) {
+      const FittedDisc& f = items[i].fit;
+      // A clipped disc's edge is seen from its foot alone.
+      if (f.clipped) return f.good && pooled[i].cut < 0.3 && pooled[i].agrees > 0.5;
+      return f.good && f.left_over < 4.0 && pooled[i].cut < 0.1 && pooled[i].agrees > 0.8;
+    };
+    std::size_t well = 0;
+    for (std::size_t i = 0; i < items.size(); ++i) well += fits_well(i) ? 1U : 0U;
+    const bool vouched = well >= 3 && 2 * well >= items.size() - well;
     for (std::size_t i = 0; i < items.size(); ++i) {
       const FittedDisc& f = items[i].fit;
+      if (f.good && items[i].name.empty() && bright_beyond(plate, f, found.clipped_at)) {
+        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "it is as bright a little farther out"});
+        continue;
+      }
+      if (f.good && items[i].name.empty() && !vouched && !fits_well(i)) {
+        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high,
+                                 "it hardly fits a disc, and no others of the plate vouch for it"});
+        continue;
+      }
       if (!f.good) {
         found.refused.push_back({{items[i].start.x, items[i].start.y}, items[i].start.high, "no disc fits its pixels"});
         continue;

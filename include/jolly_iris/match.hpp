@@ -1,0 +1,129 @@
+// From notes and what a plate shows to the camera that took it, with a margin for each number; and
+// where notes and plate disagree, which mistake is the likeliest.
+//
+//   const MatchResult m = match(notes, observations);
+//   m.unknowns[i].value, .margin, .moved        // moved: from the note, in its own deviations
+//   for (const Explanation& e : explanations(notes, observations)) fmt::print("{}\n", e.said);
+//
+// Every note is believed within a margin of its own (priors()); the plate pulls it from there. A
+// mistake is a change to the notes that people are known to make: an adapter left out of the stop,
+// feet read as metres. Each is tried, alone and in pairs, and they are ranked by how well they then
+// explain the plate *for how much they assume* (Laplace's approximation of the evidence; e.g.
+// MacKay, Information Theory, ch. 28).
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "jolly_iris/lines.hpp"
+#include "jolly_iris/observation.hpp"
+
+namespace jolly_iris {
+
+/// What was written down, resolved so far that a camera can be made of it.
+struct Notes {
+  Body body{};
+  Lens lens{};
+  Take take{};
+  Length focus{};          ///< axial; may be infinite
+  double off_axis = 0.0;   ///< of what was focused on, radians
+  double scene_scale = 1.0;  ///< the scene is really so much larger than it says
+};
+
+enum class Unknown {
+  focal,   ///< marked focal length
+  gate,    ///< recorded gate, both sides
+  stop,    ///< the f- or T-number
+  focus,   ///< focus distance
+  squeeze,
+  scale    ///< of the scene
+};
+
+/// "focal length", "gate", "stop", "focus", "squeeze", "scene scale".
+std::string_view to_string(Unknown unknown);
+
+/// How far off a note of this kind usually is: one deviation, as a share.
+double usual_deviation(Unknown unknown);
+
+struct FoundUnknown {
+  Unknown unknown = Unknown::focal;
+  double noted = 0.0;   ///< mm, mm (gate width), number, m, ratio, ratio; focus may be infinite
+  double value = 0.0;
+  double margin = 0.0;  ///< two deviations
+  double moved = 0.0;   ///< from the note, in the note's deviations
+  bool determined = false;  ///< whether the plate says it, and not just the note
+};
+
+struct ObservationFit {
+  Observation seen{};
+  double noted = 0.0;   ///< what the notes alone predict
+  double fitted = 0.0;  ///< what the result does
+  double off = 0.0;     ///< (fitted − seen) in deviations
+};
+
+struct MatchResult {
+  std::vector<FoundUnknown> unknowns{};
+  std::vector<ObservationFit> observations{};
+  Notes notes{};          ///< with the values that were found
+  double cost = 0.0;      ///< half of χ², notes included
+  double evidence = 0.0;  ///< logarithm
+};
+
+struct MatchSettings {
+  std::vector<Unknown> free{};  ///< whose notes are not believed
+};
+
+/// @throws UsageError for no observations, or values and deviations that are not above zero;
+///         OpticsError as resolve does for notes that make no camera
+MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
+                  const MatchSettings& settings = {});
+
+/// A mistake, or two, or one of several that look alike in this plate.
+struct Explanation {
+  std::vector<std::string> mistakes{};  ///< in words; of a group: one for each that fits alike
+  double against_notes = 0.0;  ///< how much better than the notes alone, logarithm of the odds
+  double off_px = 0.0;         ///< root mean square of what is left over of discs and lengths, px
+  int observations = 0;        ///< within two deviations
+  MatchResult result{};        ///< of the first
+  std::string tell_apart{};    ///< of a group: what would tell which
+};
+
+struct Explanations {
+  double noted_off_px = 0.0;         ///< what the notes alone leave over
+  bool notes_agree = false;          ///< nothing needs explaining
+  bool none = false;                 ///< nothing explains it
+  std::vector<Explanation> ranked{};  ///< the likeliest first; at most five
+};
+
+/// @throws as match
+Explanations explanations(const Notes& notes, const std::vector<Observation>& seen);
+
+/// A disc of the plate and a lamp of the scene, before anybody says which is which.
+struct SeenDisc {
+  std::array<double, 2> at{};  ///< px from the picture's middle, x right, y down
+  double high_px = 0.0;
+  double sigma = 0.0;
+  bool clipped = false;
+};
+struct ExpectedLamp {
+  std::string name{};
+  std::array<double, 2> at{};  ///< where the noted camera shows it, likewise
+  Length z{};
+  Length own{};  ///< its diameter; 0: a point, or not known
+};
+
+/// Which disc is which lamp, and by how much the plate is larger than the noted camera shows it. A
+/// clipped disc is as large as its blur and most of its lamp together: that part is taken off, and
+/// what is not known of it goes into the deviation.
+struct LampPairs {
+  std::vector<Observation> discs{};     ///< of those that are paired
+  std::optional<Observation> view{};    ///< if at least four are
+  int discs_left = 0;                   ///< that no lamp explains
+};
+/// @param focal_px pinhole focal length of the noted camera, px of height
+LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,
+                     double focal_px, double picture_width);
+
+}  // namespace jolly_iris

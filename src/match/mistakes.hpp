@@ -1,0 +1,26 @@
+// The mistakes people make with notes, each as what the notes should have said instead.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/match.hpp"
+
+namespace jolly_iris::matching {
+
+struct Mistake {
+  /// Two of one family are not made together.
+  enum class Family { adapter, window, squeeze, focus_place, focus_unit, scale, stop, equivalent };
+  Family family = Family::adapter;
+  std::string said{};
+  double log_prior = 0.0;               ///< how often people make it, against noting it right
+  std::function<Notes(const Notes&)> mend{};
+  std::vector<Unknown> free{};          ///< notes that then say nothing
+};
+
+/// Those that these notes leave room for.
+std::vector<Mistake> mistakes_for(const Notes& notes);
+
+}  // namespace jolly_iris::matching

@@ -1,0 +1,107 @@
+#include <algorithm>
+#include <cmath>
+
+#include "jolly_iris/match.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// How much of its lamp's own size a clipped disc shows: none where it hardly clips, all where the
+// lamp is very bright.
+constexpr double shown_when_clipped = 0.65;
+constexpr double unsure_when_clipped = 0.25;
+constexpr double reach = 0.012;  // of the picture's width: so near a lamp's place lies its disc
+
+struct Pair {
+  std::size_t disc;
+  std::size_t lamp;
+};
+
+// Nearest to each other, at a scale.
+std::vector<Pair> pairs_at(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,
+                           double scale, double most_px) {
+  const auto apart = [&](std::size_t d, std::size_t l) {
+    return std::hypot(discs[d].at[0] - scale * lamps[l].at[0], discs[d].at[1] - scale * lamps[l].at[1]);
+  };
+  std::vector<Pair> pairs;
+  for (std::size_t d = 0; d < discs.size(); ++d) {
+    std::size_t best = lamps.size();
+    for (std::size_t l = 0; l < lamps.size(); ++l) {
+      if (best == lamps.size() || apart(d, l) < apart(d, best)) best = l;
+    }
+    if (best == lamps.size() || apart(d, best) > most_px) continue;
+    const bool own = std::none_of(discs.begin(), discs.end(), [&](const SeenDisc& other) {
+      const auto o = static_cast<std::size_t>(&other - discs.data());
+      return o != d && apart(o, best) < apart(d, best);
+    });
+    if (own) pairs.push_back({d, best});
+  }
+  return pairs;
+}
+
+}  // namespace
+
+LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,
+                     double focal_px, double picture_width) {
+  LampPairs out;
+  // A wrong focal length or gate moves all lamps towards the middle or away from it. The notes'
+  // own scale is preferred: another must pair clearly more.
+  const double most = reach * picture_width;
+  std::vector<Pair> best = pairs_at(discs, lamps, 1.0, most);
+  double scale = 1.0;
+  for (double octaves = -1.3; octaves <= 1.3; octaves += 0.02) {
+    const double s = std::exp2(octaves);
+    std::vector<Pair> pairs = pairs_at(discs, lamps, s, most);
+    if (static_cast<double>(pairs.size()) > 1.15 * static_cast<double>(best.size()) + 0.5) {
+      best = std::move(pairs);
+      scale = s;
+    }
+  }
+  double sigma = 0.0;
+  for (int round = 0; round < 5 && best.size() >= 2; ++round) {
+    double top = 0.0;
+    double bottom = 0.0;
+    for (const Pair& p : best) {
+      const auto& a = discs[p.disc].at;
+      const auto& b = lamps[p.lamp].at;
+      top += a[0] * b[0] + a[1] * b[1];
+      bottom += b[0] * b[0] + b[1] * b[1];
+    }
+    if (bottom <= 0.0) break;
+    scale = top / bottom;
+    double off2 = 0.0;
+    for (const Pair& p : best) {
+      const auto& a = discs[p.disc].at;
+      const auto& b = lamps[p.lamp].at;
+      off2 += std::pow(a[0] - scale * b[0], 2) + std::pow(a[1] - scale * b[1], 2);
+    }
+    sigma = std::sqrt(off2 / std::max(1.0, 2.0 * static_cast<double>(best.size()) - 1.0) / bottom);
+    best = pairs_at(discs, lamps, scale, most);
+  }
+  out.discs_left = static_cast<int>(discs.size() - best.size());
+  for (const Pair& p : best) {
+    Observation o;
+    o.kind = Observation::Kind::disc;
+    o.name = lamps[p.lamp].name;
+    const SeenDisc& d = discs[p.disc];
+    const double own = d.clipped ? scale * focal_px * (lamps[p.lamp].own / lamps[p.lamp].z) : 0.0;
+    o.value = d.high_px - shown_when_clipped * own;
+    o.sigma = std::hypot(d.sigma, unsure_when_clipped * own);
+    if (!(o.value > 0.0)) continue;  // all lamp: it says nothing of the blur
+    o.at = lamps[p.lamp].z;
+    out.discs.push_back(o);
+  }
+  if (best.size() >= 4) {
+    Observation view;
+    view.kind = Observation::Kind::view;
+    view.name = "places of lamps";
+    view.value = scale * focal_px;
+    // The CG camera is hardly placed better than to a thousandth.
+    view.sigma = focal_px * scale * std::hypot(sigma / scale, 0.001);
+    out.view = view;
+  }
+  return out;
+}
+
+}  // namespace jolly_iris

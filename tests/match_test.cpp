@@ -1,0 +1,240 @@
+#include "jolly_iris/match.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <functional>
+#include <numbers>
+#include <random>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/sharpness.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace {
+
+using testing::holds;
+using testing::message_of;
+
+Notes usual_notes() {
+  Notes n;
+  n.body = {.gate = {24.6_mm, 13.8375_mm}, .pixels = {1920, 1080}};
+  n.lens = {.focal = 58_mm};
+  n.take = {.stop = f_number(2.0)};
+  n.focus = 2.4_m;
+  return n;
+}
+
+class Dice {
+ public:
+  explicit Dice(std::uint32_t seed) : random_(seed) {}
+  double uniform(double low, double high) {
+    return std::uniform_real_distribution<double>(low, high)(random_);
+  }
+  double normal() { return std::normal_distribution<double>(0.0, 1.0)(random_); }
+
+ private:
+  std::mt19937 random_;
+};
+
+// What a camera with these true values shows of twelve lamps, of how far places lie from the middle
+// and of the discs' shape; all with 0.7 % of noise.
+std::vector<Observation> seen_by(const Notes& truth, Dice& dice) {
+  const VirtualCamera c = resolve(truth.body, truth.lens, truth.take, truth.focus);
+  std::vector<Observation> out;
+  const auto add = [&](Observation o, double share) {
+    o.value = predicted(o, c, truth.scene_scale);
+    o.sigma = share * o.value + (o.kind == Observation::Kind::disc ? 0.1 : 0.0);
+    o.value += o.sigma * dice.normal();
+    if (o.value > 0.0) out.push_back(o);
+  };
+  for (int i = 0; i < 12; ++i) {
+    // From a third of the focus to far behind it, in dioptres; the scene has them as it counts.
+    const double inverse = (1.0 / truth.focus.m()) * (i < 3 ? dice.uniform(1.3, 2.5) : dice.uniform(0.0, 0.8));
+    Observation o;
+    o.name = "lamp " + std::to_string(i + 1);
+    o.at = inverse < 1e-3 ? Length::infinity() : Length::from_m(1.0 / inverse / truth.scene_scale);
+    add(o, 0.007);
+  }
+  Observation view;
+  view.kind = Observation::Kind::view;
+  view.name = "places";
+  add(view, 0.002);
+  Observation oval;
+  oval.kind = Observation::Kind::oval;
+  oval.name = "shape";
+  oval.in_scene = false;
+  add(oval, 0.004);
+  return out;
+}
+
+TEST(Match, AgreesWithNotesThatAreRight) {
+  int agreed = 0;
+  for (std::uint32_t seed = 1; seed <= 30; ++seed) {
+    Dice dice(seed);
+    const Notes n = usual_notes();
+    agreed += explanations(n, seen_by(n, dice)).notes_agree ? 1 : 0;
+  }
+  EXPECT_GE(agreed, 28);
+}
+
+TEST(Match, FindsTheStopWhereTheNotesAreATenthOff) {
+  Dice dice(4);
+  Notes truth = usual_notes();
+  truth.take.stop.value *= 1.1;
+  const MatchResult m = match(usual_notes(), seen_by(truth, dice), {{Unknown::stop}});
+  for (const FoundUnknown& u : m.unknowns) {
+    if (u.unknown != Unknown::stop) continue;
+    EXPECT_NEAR(u.value, 2.2, 0.05);
+    EXPECT_NEAR(u.noted, 2.0, 1e-12);
+    EXPECT_TRUE(u.determined);
+  }
+}
+
+// Everything true is drawn as notes usually miss it; nothing but the margins is asked.
+TEST(Match, MarginsAreHonestOverManyCases) {
+  int cases = 0;
+  int covered = 0;
+  for (std::uint32_t seed = 1; seed <= 400; ++seed) {
+    Dice dice(1000 + seed);
+    Notes notes = usual_notes();
+    notes.lens.focal = Length::from_mm(dice.uniform(24.0, 120.0));
+    notes.take.stop.value = dice.uniform(1.4, 4.0);
+    notes.focus = Length::from_m(dice.uniform(1.0, 5.0));
+    Notes truth = notes;
+    const auto off = [&](Unknown u) { return std::exp(usual_deviation(u) * dice.normal()); };
+    truth.lens.focal = truth.lens.focal * off(Unknown::focal);
+    const double gate = off(Unknown::gate);
+    truth.body.gate = {truth.body.gate.width * gate, truth.body.gate.height * gate};
+    truth.take.stop.value *= off(Unknown::stop);
+    truth.focus = truth.focus * off(Unknown::focus);
+    truth.scene_scale *= off(Unknown::scale);
+    const MatchResult m = match(notes, seen_by(truth, dice));
+    for (const FoundUnknown& u : m.unknowns) {
+      double is = 0.0;
+      if (u.unknown == Unknown::focal) is = truth.lens.focal.mm();
+      if (u.unknown == Unknown::stop) is = truth.take.stop.value;
+      if (u.unknown == Unknown::focus) is = truth.focus.m();
+      if (u.unknown == Unknown::scale) is = truth.scene_scale;
+      if (is == 0.0) continue;
+      ++cases;
+      covered += std::abs(u.value - is) <= 0.98 * u.margin ? 1 : 0;  // 1.96 deviations: 95 %
+    }
+  }
+  const double share = 100.0 * covered / cases;
+  EXPECT_GE(share, 92.0);
+  EXPECT_LE(share, 98.0);
+}
+
+struct Planted {
+  const char* name;
+  const char* said;  // what must be among the first explanation's words
+  std::function<void(Notes& truth, Notes& notes)> make;
+};
+
+class PlantedMistake : public ::testing::TestWithParam<Planted> {};
+
+TEST_P(PlantedMistake, IsRankedFirst) {
+  int first = 0;
+  constexpr int seeds = 10;
+  for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
+    Dice dice(77 + seed);
+    Notes truth = usual_notes();
+    truth.take.stop.value = dice.uniform(1.4, 4.0);
+    truth.focus = Length::from_m(dice.uniform(1.2, 4.0));
+    Notes notes = truth;
+    GetParam().make(truth, notes);
+    const Explanations e = explanations(notes, seen_by(truth, dice));
+    bool found = false;
+    if (!e.ranked.empty()) {
+      for (const std::string& m : e.ranked.front().mistakes) {
+        found = found || m.find(GetParam().said) != std::string::npos;
+      }
+    }
+    first += found ? 1 : 0;
+  }
+  EXPECT_GE(first, 9) << "of " << seeds;
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    All, PlantedMistake,
+    ::testing::Values(
+        Planted{"adapter_stop", "adapter 0.71 left out of the stop",
+                [](Notes& truth, Notes& notes) {
+                  truth.lens.adapter = 0.71;
+                  notes.lens.focal = notes.lens.focal * 0.71;
+                }},
+        Planted{"adapter_focal", "adapter 0.71 left out of the focal length",
+                [](Notes& truth, Notes& notes) {
+                  truth.lens.adapter = 0.71;
+                  notes.take.stop.value *= 0.71;
+                }},
+        // At equal ratio of focal length and gate a plate cannot tell these two: one group.
+        Planted{"window", "record window forgotten: only 75 %",
+                [](Notes& truth, Notes&) {
+                  truth.body.gate = {truth.body.gate.width * 0.75, truth.body.gate.height * 0.75};
+                }},
+        Planted{"feet", "in feet, not in metres",
+                [](Notes& truth, Notes& notes) { notes.focus = truth.focus / 0.3048; }},
+        Planted{"hundred", "100 times too large",
+                [](Notes& truth, Notes&) { truth.scene_scale = 0.01; }},
+        Planted{"squeeze", "squeeze 2 forgotten",
+                [](Notes& truth, Notes&) {
+                  truth.lens.squeeze = 2.0;
+                  truth.body.gate.width = truth.body.gate.width / 2.0;
+                }}),
+    [](const ::testing::TestParamInfo<Planted>& planted) { return std::string(planted.param.name); });
+
+TEST(Match, SaysWhatWouldTellAGroupApart) {
+  Dice dice(3);
+  Notes truth = usual_notes();
+  truth.lens.adapter = 2.0;
+  Notes notes = usual_notes();  // without it, in both
+  const Explanations e = explanations(notes, seen_by(truth, dice));
+  ASSERT_FALSE(e.ranked.empty());
+  const Explanation& first = e.ranked.front();
+  ASSERT_GE(first.mistakes.size(), 2U);  // a smaller window looks the same
+  EXPECT_TRUE(holds(first.tell_apart, "record mode")) << first.tell_apart;
+}
+
+TEST(Match, SaysThatNothingExplainsNonsense) {
+  Dice dice(9);
+  const Notes n = usual_notes();
+  std::vector<Observation> seen = seen_by(n, dice);
+  for (std::size_t i = 0; i < 12; ++i) seen[i].value *= dice.uniform(0.3, 3.0);
+  const Explanations e = explanations(n, seen);
+  EXPECT_TRUE(e.none);
+  EXPECT_FALSE(e.notes_agree);
+}
+
+TEST(Match, TellsWhatItCannotWorkWith) {
+  const Notes n = usual_notes();
+  EXPECT_TRUE(holds(message_of<UsageError>([&] { match(n, {}); }), "nothing to match"));
+  Observation o;
+  o.name = "lamp";
+  o.at = 10_m;
+  o.value = 12.0;
+  EXPECT_TRUE(holds(message_of<UsageError>([&] { match(n, {o}); }), "'lamp'"));
+  o.sigma = 0.1;
+  o.at.reset();
+  EXPECT_TRUE(holds(message_of<OpticsError>([&] { match(n, {o}); }), "no distance"));
+}
+
+TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {
+  Dice dice(2);
+  std::vector<ExpectedLamp> lamps;
+  std::vector<SeenDisc> discs;
+  for (int i = 0; i < 14; ++i) {
+    lamps.push_back({"lamp " + std::to_string(i), {dice.uniform(-800, 800), dice.uniform(-400, 400)}, 10_m, {}});
+    discs.push_back({{1.4 * lamps.back().at[0] + dice.normal(), 1.4 * lamps.back().at[1] + dice.normal()}, 30.0, 0.3});
+  }
+  discs.push_back({{3.0, 900.0}, 30.0, 0.3});  // nobody's
+  const LampPairs pairs = pair_lamps(discs, lamps, 3000.0, 1920.0);
+  EXPECT_EQ(pairs.discs_left, 1);
+  ASSERT_TRUE(pairs.view.has_value());
+  EXPECT_NEAR(pairs.view->value, 4200.0, 3.0 * pairs.view->sigma);
+}
+
+}  // namespace
+}  // namespace jolly_iris
