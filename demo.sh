@@ -28,6 +28,8 @@ run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero
 run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
 run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal
+run measure "$shot" --discs --overlay out/hero.discs.png
+run match demo/regatta/notes.shot.toml
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
 dusk=demo/regatta/dusk.shot.toml
@@ -49,6 +51,7 @@ Look at:
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
   out/oval.bokeh.png          what discs look like over the frame
   out/hero.rims.png           the same blur with bright rims: a look of demo/looks
+  out/hero.discs.png          the discs found in the plate
   out/hero.page.html          the shot as a page: open it, point into the plate
   out/hero.plan.png           the set from above
   out/dusk.sheet.png          how bright a picture is, place by place

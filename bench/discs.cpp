@@ -2,9 +2,9 @@
 //
 //   discs [PLATES] [FIRST SEED] [FOLDER]
 //
-// Each plate is a field of lamps before and behind the focus, on a textured ground, through a random
-// lens, as half floats with noise or as clipped 8-bit JPEG. Prints per plate, and pooled, how far
-// off diameters, blades, rotation, curvature and squeeze are.
+// Each plate is a field of lamps before and behind the focus, on a textured ground, through a
+// random lens, as half floats with noise or as clipped 8-bit JPEG. Prints per plate, and pooled,
+// how far off diameters, blades, rotation, curvature and squeeze are.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -42,7 +42,10 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
   if (made.discs.size() < 6) return;
   auto start = std::chrono::steady_clock::now();
   FoundDiscs found = discs_in_plate(made.picture);
-  if (std::getenv("TWICE")) { start = std::chrono::steady_clock::now(); found = discs_in_plate(made.picture); }
+  if (std::getenv("TWICE")) {
+    start = std::chrono::steady_clock::now();
+    found = discs_in_plate(made.picture);
+  }
   const double seconds =
       std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   ++sums.plates;
@@ -68,16 +71,20 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
     if (std::abs(off) <= 0.007 * std::abs(d.high_px) + 0.15) ++good;
     if (std::abs(off) <= best->high_px.margin) ++sums.within_margin;
     if (std::getenv("DISCS") != nullptr) {
-      fmt::print("    {:7.1f} {:7.1f}  true {:7.2f}  found {:7.2f} ± {:.2f}  off {:+.2f}  cut {:.2f} soft {:.2f} left {:.2f} rim {:+.2f} A {:.2f} ({:.2f}) {}{}\n",
-                 d.at[0], d.at[1], d.high_px, best->high_px.value, best->high_px.margin, off,
-                 best->cut, best->soft_px, best->off, best->rim_stops, best->contrast, d.value, best->clipped ? "clipped " : "", d.clean ? "" : "mixed");
+      fmt::print(
+          "    {:7.1f} {:7.1f}  true {:7.2f}  found {:7.2f} ± {:.2f}  off {:+.2f}  cut {:.2f} soft "
+          "{:.2f} left {:.2f} rim {:+.2f} A {:.2f} ({:.2f}) {}{}\n",
+          d.at[0], d.at[1], d.high_px, best->high_px.value, best->high_px.margin, off, best->cut,
+          best->soft_px, best->off, best->rim_stops, best->contrast, d.value,
+          best->clipped ? "clipped " : "", d.clean ? "" : "mixed");
     }
   }
   if (std::getenv("DISCS") != nullptr) {
     for (const RefusedDisc& r : found.refused) {
       for (const MadeDisc& d : made.discs) {
         if (std::hypot(r.at[0] - d.at[0], r.at[1] - d.at[1]) < 0.3 * std::abs(d.high_px)) {
-          fmt::print("    refused {:.1f} {:.1f} d {:.1f} true {:.1f}: {}\n", r.at[0], r.at[1], r.diameter_px, d.high_px, r.why);
+          fmt::print("    refused {:.1f} {:.1f} d {:.1f} true {:.1f}: {}\n", r.at[0], r.at[1],
+                     r.diameter_px, d.high_px, r.why);
         }
       }
     }
@@ -94,9 +101,8 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
   sums.false_discs += wrong;
   const PlateIris& iris = found.iris;
   const bool cornered = made.curvature <= 1.0 / 1.7 + 1e-9 && made.iris.blades > 0;
-  const bool large = std::any_of(made.discs.begin(), made.discs.end(), [](const MadeDisc& d) {
-    return std::abs(d.high_px) >= 40.0;
-  });
+  const bool large = std::any_of(made.discs.begin(), made.discs.end(),
+                                 [](const MadeDisc& d) { return std::abs(d.high_px) >= 40.0; });
   std::string shape = "-";
   if (cornered && large) {
     ++sums.shapes;
@@ -121,14 +127,17 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
   }
   std::sort(worst.begin(), worst.end());
   fmt::print(
-      "{:4}  {:28} {:3} true {:3} found {:3} good {:2} false  p95 {:.2f} px  blades {} -> {}{} [{}]  {}  squeeze "
+      "{:4}  {:28} {:3} true {:3} found {:3} good {:2} false  p95 {:.2f} px  blades {} -> {}{} "
+      "[{}]  {}  squeeze "
       "{:.3f} -> {:.3f}  {:.2f} s\n",
       seed, made.said, made.discs.size(), here, good, wrong,
-      worst.empty() ? 0.0 : worst[static_cast<std::size_t>(0.95 * static_cast<double>(worst.size() - 1))],
+      worst.empty() ? 0.0
+                    : worst[static_cast<std::size_t>(0.95 * static_cast<double>(worst.size() - 1))],
       made.iris.blades, iris.blades, iris.sure() ? "!" : "?", fmt::join(iris.could_be, ","), shape,
       made.high_over_wide, found.iris.high_over_wide.value, seconds);
   std::fflush(stdout);
-  if (!folder.empty()) write_picture(fmt::format("{}/plate{}.png", folder, seed), {made.picture, {}});
+  if (!folder.empty())
+    write_picture(fmt::format("{}/plate{}.png", folder, seed), {made.picture, {}});
 }
 
 }  // namespace
@@ -139,16 +148,19 @@ int main(int argc, char** argv) {
   const std::string folder = argc > 3 ? argv[3] : "";
   Sums s;
   try {
-    for (int i = 0; s.plates < plates && i < 3 * plates; ++i) one(static_cast<std::uint32_t>(first + i), folder, s);
+    for (int i = 0; s.plates < plates && i < 3 * plates; ++i)
+      one(static_cast<std::uint32_t>(first + i), folder, s);
   } catch (const std::exception& e) {
     std::cerr << "discs: " << e.what() << '\n';
     return 1;
   }
-  fmt::print("plates {}  discs {} found, {} missed, {} false; diameters good {:.1f} %, within margin {:.1f} %\n"
-             "blades right {}/{}, wrong while sure {}; rotation {}/{}, curvature {}/{}; squeeze {}/{}\n",
-             s.plates, s.discs, s.missed, s.false_discs, 100.0 * s.good / std::max(1, s.discs),
-             100.0 * s.within_margin / std::max(1, s.discs), s.blades_right, s.shapes,
-             s.blades_wrong_and_sure, s.rotation_good, s.rotations, s.curvature_good, s.rotations,
-             s.squeeze_good, s.plates);
+  fmt::print(
+      "plates {}  discs {} found, {} missed, {} false; diameters good {:.1f} %, within margin "
+      "{:.1f} %\n"
+      "blades right {}/{}, wrong while sure {}; rotation {}/{}, curvature {}/{}; squeeze {}/{}\n",
+      s.plates, s.discs, s.missed, s.false_discs, 100.0 * s.good / std::max(1, s.discs),
+      100.0 * s.within_margin / std::max(1, s.discs), s.blades_right, s.shapes,
+      s.blades_wrong_and_sure, s.rotation_good, s.rotations, s.curvature_good, s.rotations,
+      s.squeeze_good, s.plates);
   return 0;
 }

@@ -46,6 +46,7 @@ terminal expose 9 "jolly-iris expose $dusk --set take.stop=f/1.4 --pay shutter -
 
 # ---- plan and page ----
 "$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
+"$tool/jolly-iris" measure "$hero" --discs --overlay "$shots/discs.png"
 "$tool/jolly-iris" page "$hero" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
   --with demo/regatta/plate.jpg -o "$scratch/hero.page.html"
 browser() { # NAME WIDTH,HEIGHT
@@ -63,12 +64,6 @@ at(0.62, 0.12); at(0.621, 0.42); document.getElementById("end-edge").click();
 tool("focus"); at(0.79, 0.77); });</script>'
 sed "s#</body>#$(echo "$pointing" | tr '\n' ' ' | sed 's/[&#]/\\&/g')</body>#" "$scratch/hero.page.html" > "$scratch/page.html"
 browser page 1280,800
-# A window has a least width, a frame in it has none.
-echo '<body style="margin:0"><iframe src="page.html" style="width:390px;height:844px;border:0"></iframe>' \
-  > "$scratch/phone.html"
-browser phone 600,860
-convert "$shots/phone.png" -crop 390x844+0+0 +repage "$shots/phone.png"
-
 # ---- the quay: as shot, straight, level ----
 "$tool/jolly-iris" undistort "$quay" --variant measured --same-size -o "$scratch/straight.png"
 level=()

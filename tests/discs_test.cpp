@@ -32,7 +32,8 @@ struct Drawn {
 // Discs drawn by the renderer's exact areas on a sloping, noisy ground.
 class Plate {
  public:
-  Plate(const VirtualCamera& camera, double noise) : camera_(camera), picture_({640, 360}, {0, 0, 0, 1}) {
+  Plate(const VirtualCamera& camera, double noise)
+      : camera_(camera), picture_({640, 360}, {0, 0, 0, 1}) {
     std::mt19937 random(5);
     std::normal_distribution<float> normal(0.0F, static_cast<float>(noise));
     for (int y = 0; y < 360; ++y) {
@@ -93,11 +94,13 @@ void eight_lamps(Plate& plate) {
 std::string said(const FoundDiscs& found) {
   std::ostringstream out;
   for (const PlateDisc& d : found.discs) {
-    out << "\n  disc at " << d.at[0] << ", " << d.at[1] << ": " << d.high_px.value << " x " << d.wide_px.value
-        << " ± " << d.high_px.margin << ", off " << d.off << ", cut " << d.cut << ", soft " << d.soft_px;
+    out << "\n  disc at " << d.at[0] << ", " << d.at[1] << ": " << d.high_px.value << " x "
+        << d.wide_px.value << " ± " << d.high_px.margin << ", off " << d.off << ", cut " << d.cut
+        << ", soft " << d.soft_px;
   }
   for (const RefusedDisc& r : found.refused) {
-    out << "\n  refused at " << r.at[0] << ", " << r.at[1] << ": " << r.diameter_px << ", " << r.why;
+    out << "\n  refused at " << r.at[0] << ", " << r.at[1] << ": " << r.diameter_px << ", "
+        << r.why;
   }
   return out.str();
 }
@@ -122,8 +125,10 @@ class PlateIrises : public ::testing::TestWithParam<std::tuple<int, double>> {};
 
 TEST_P(PlateIrises, AreFoundWithTheirDiscs) {
   const auto [blades, times] = GetParam();
-  const Iris iris{.blades = blades, .rotation = 7_deg,
-                  .blade_radius = times == 0.0 ? BladeRadius::straight() : BladeRadius::multiple(times)};
+  const Iris iris{
+      .blades = blades,
+      .rotation = 7_deg,
+      .blade_radius = times == 0.0 ? BladeRadius::straight() : BladeRadius::multiple(times)};
   Plate plate(camera_with(iris), 0.012);
   eight_lamps(plate);
   const FoundDiscs found = discs_in_plate(plate.picture());
@@ -139,8 +144,9 @@ TEST_P(PlateIrises, AreFoundWithTheirDiscs) {
 }
 
 INSTANTIATE_TEST_SUITE_P(All, PlateIrises,
-                         ::testing::Values(std::tuple{0, 1.0}, std::tuple{5, 1.7}, std::tuple{6, 0.0},
-                                           std::tuple{7, 2.2}, std::tuple{8, 1.7}, std::tuple{9, 2.0},
+                         ::testing::Values(std::tuple{0, 1.0}, std::tuple{5, 1.7},
+                                           std::tuple{6, 0.0}, std::tuple{7, 2.2},
+                                           std::tuple{8, 1.7}, std::tuple{9, 2.0},
                                            std::tuple{11, 2.5}));
 
 TEST(PlateDiscs, OfASqueezedLensAreAsHighAsWideTimesTheSqueeze) {
@@ -213,7 +219,8 @@ Picture painted(const Value& value) {
   for (int y = 0; y < 320; ++y) {
     for (int x = 0; x < 480; ++x) {
       const double v = value(x + 0.5, y + 0.5);
-      for (std::size_t c = 0; c < 3; ++c) p.at(x, y)[c] = std::max(0.0F, static_cast<float>(v) + normal(random));
+      for (std::size_t c = 0; c < 3; ++c)
+        p.at(x, y)[c] = std::max(0.0F, static_cast<float>(v) + normal(random));
     }
   }
   return p;
@@ -282,10 +289,12 @@ TEST(NoDiscs, InText) {
         inked = std::abs(u) < 1.5 && std::abs(v) < 13.0;
         break;
       case 2:
-        inked = (r > 6.0 && r < 9.0 && v < 0.0) || (std::abs(std::abs(u) - 7.5) < 1.5 && v >= 0.0 && v < 11.0);
+        inked = (r > 6.0 && r < 9.0 && v < 0.0) ||
+                (std::abs(std::abs(u) - 7.5) < 1.5 && v >= 0.0 && v < 11.0);
         break;
       default:
-        inked = (r > 6.0 && r < 9.0 && !(u > 0.0 && v > 0.0 && v < 6.0)) || (std::abs(v) < 1.5 && std::abs(u) < 8.0);
+        inked = (r > 6.0 && r < 9.0 && !(u > 0.0 && v > 0.0 && v < 6.0)) ||
+                (std::abs(v) < 1.5 && std::abs(u) < 8.0);
     }
     return inked == dark_on_bright ? 0.04 : 0.7;
   };
@@ -319,7 +328,10 @@ TEST(PlateDiscs, OfPlatesWithNothingInThemAreNone) {
 }
 
 TEST(PlateDiscs, TellWhatIsWrongWithAPlate) {
-  EXPECT_TRUE(holds(message_of<PictureError>([] { discs_in_plate(Picture({16, 200}, {0, 0, 0, 1})); }), "16 x 200"));
+  EXPECT_TRUE(holds(message_of<PictureError>([] {
+                      discs_in_plate(Picture({16, 200}, {0, 0, 0, 1}));
+                    }),
+                    "16 x 200"));
   Picture odd({64, 64}, {0.1F, 0.1F, 0.1F, 1.0F});
   odd.at(5, 7)[1] = std::nanf("");
   EXPECT_TRUE(holds(message_of<PictureError>([&] { discs_in_plate(odd); }), "pixel 5, 7"));

@@ -104,7 +104,8 @@ INSTANTIATE_TEST_SUITE_P(Pages, Docs,
                          ::testing::Values(Told{"camera_and_focus", "docs/camera-and-focus.md", 15},
                                            Told{"seeing_the_set", "docs/seeing-the-set.md", 9},
                                            Told{"exposure", "docs/exposure.md", 14},
-                                           Told{"bokeh", "docs/bokeh.md", 15}),
+                                           Told{"bokeh", "docs/bokeh.md", 15},
+                                           Told{"matching", "docs/matching.md", 3}),
                          [](const auto& each) { return std::string(each.param.name); });
 
 }  // namespace

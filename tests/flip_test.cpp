@@ -154,7 +154,7 @@ TEST_P(Flip, TheBarrelCutsOppositeSides) {
     }
     return x0 / all;
   };
-  EXPECT_LT(centre(behind), 120.0);    // the outer side is gone …
+  EXPECT_LT(centre(behind), 120.0);     // the outer side is gone …
   EXPECT_GT(centre(in_front), 120.85);  // … of an image that stands the other way round
 }
 

@@ -94,7 +94,8 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     const auto d = direction_of_pixel(cam, px, py);
     const double value = std::exp(uniform(std::log(0.25), std::log(4.0)));
     // A small ball whose picture, spread over the disc, has that value.
-    const double area = std::numbers::pi / 4.0 * size * size * cam.pupil_aspect() * pitch_high / pitch_wide;
+    const double area =
+        std::numbers::pi / 4.0 * size * size * cam.pupil_aspect() * pitch_high / pitch_wide;
     const double r = 0.5 * uniform(0.01, 0.06) * size * pitch_high * z / cam.focal.m();
     const double cosine = 1.0 / std::sqrt(d[0] * d[0] + d[1] * d[1] + 1.0);
     const double seen = std::numbers::pi * r * r * cam.focal.m() * cam.focal.m() /
@@ -108,7 +109,8 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     scene.materials.push_back(m);
     Primitive p;
     p.kind = Primitive::Kind::points;
-    p.positions = {{static_cast<float>(d[0] * z), static_cast<float>(d[1] * z), static_cast<float>(-z)}};
+    p.positions = {
+        {static_cast<float>(d[0] * z), static_cast<float>(d[1] * z), static_cast<float>(-z)}};
     p.material = scene.materials.size() - 1;
     Mesh mesh;
     mesh.primitives.push_back(p);
@@ -142,14 +144,18 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
   for (int j = 0; j < down; ++j) {
     for (int i = 0; i < across; ++i) {
       const int coarse = static_cast<int>((static_cast<std::uint32_t>(i / 9) * 2654435761U ^
-                                           static_cast<std::uint32_t>(j / 9) * 40503U ^ seed) >> 7U) & 7;
-      const auto tone = static_cast<std::size_t>(std::clamp(coarse + static_cast<int>(random() % 5U), 0, tones - 1));
+                                           static_cast<std::uint32_t>(j / 9) * 40503U ^ seed) >>
+                                          7U) &
+                         7;
+      const auto tone = static_cast<std::size_t>(
+          std::clamp(coarse + static_cast<int>(random() % 5U), 0, tones - 1));
       Primitive& p = patches[tone];
       const auto n = static_cast<std::uint32_t>(p.positions.size());
       for (int k = 0; k < 4; ++k) {
         const double u = -1.0 + 2.0 * (i + (k == 1 || k == 2 ? 1 : 0)) / across;
         const double v = -1.0 + 2.0 * (j + (k >= 2 ? 1 : 0)) / down;
-        p.positions.push_back({static_cast<float>(u * x1), static_cast<float>(v * y1), static_cast<float>(-wall)});
+        p.positions.push_back(
+            {static_cast<float>(u * x1), static_cast<float>(v * y1), static_cast<float>(-wall)});
       }
       p.triangles.push_back({n, n + 1, n + 2});
       p.triangles.push_back({n, n + 2, n + 3});
@@ -185,8 +191,9 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     }
   }
   const std::string file =
-      (std::filesystem::temp_directory_path() / fmt::format("jolly_iris_plate_{}_{}.{}", ::getpid(), seed,
-                                                            jpeg ? "jpg" : "exr")).string();
+      (std::filesystem::temp_directory_path() /
+       fmt::format("jolly_iris_plate_{}_{}.{}", ::getpid(), seed, jpeg ? "jpg" : "exr"))
+          .string();
   write_picture(file, {out.picture, {}});
   out.picture = read_picture(file).colour;
   std::filesystem::remove(file);

@@ -51,7 +51,8 @@ std::vector<Observation> seen_by(const Notes& truth, Dice& dice) {
   };
   for (int i = 0; i < 12; ++i) {
     // From a third of the focus to far behind it, in dioptres; the scene has them as it counts.
-    const double inverse = (1.0 / truth.focus.m()) * (i < 3 ? dice.uniform(1.3, 2.5) : dice.uniform(0.0, 0.8));
+    const double inverse =
+        (1.0 / truth.focus.m()) * (i < 3 ? dice.uniform(1.3, 2.5) : dice.uniform(0.0, 0.8));
     Observation o;
     o.name = "lamp " + std::to_string(i + 1);
     o.at = inverse < 1e-3 ? Length::infinity() : Length::from_m(1.0 / inverse / truth.scene_scale);
@@ -184,7 +185,9 @@ INSTANTIATE_TEST_SUITE_P(
                   truth.lens.squeeze = 2.0;
                   truth.body.gate.width = truth.body.gate.width / 2.0;
                 }}),
-    [](const ::testing::TestParamInfo<Planted>& planted) { return std::string(planted.param.name); });
+    [](const ::testing::TestParamInfo<Planted>& planted) {
+      return std::string(planted.param.name);
+    });
 
 TEST(Match, SaysWhatWouldTellAGroupApart) {
   Dice dice(3);
@@ -226,8 +229,14 @@ TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {
   std::vector<ExpectedLamp> lamps;
   std::vector<SeenDisc> discs;
   for (int i = 0; i < 14; ++i) {
-    lamps.push_back({"lamp " + std::to_string(i), {dice.uniform(-800, 800), dice.uniform(-400, 400)}, 10_m, {}});
-    discs.push_back({{1.4 * lamps.back().at[0] + dice.normal(), 1.4 * lamps.back().at[1] + dice.normal()}, 30.0, 0.3});
+    lamps.push_back({"lamp " + std::to_string(i),
+                     {dice.uniform(-800, 800), dice.uniform(-400, 400)},
+                     10_m,
+                     {}});
+    discs.push_back(
+        {{1.4 * lamps.back().at[0] + dice.normal(), 1.4 * lamps.back().at[1] + dice.normal()},
+         30.0,
+         0.3});
   }
   discs.push_back({{3.0, 900.0}, 30.0, 0.3});  // nobody's
   const LampPairs pairs = pair_lamps(discs, lamps, 3000.0, 1920.0);

@@ -1,5 +1,5 @@
-#include "jolly_iris/decode_straight.hpp"
 #include "jolly_iris/picture.hpp"
+#include "jolly_iris/decode_straight.hpp"
 
 #include <gtest/gtest.h>
 

@@ -48,22 +48,22 @@ std::string_view to_string(Facing facing);
 
 /// One disc of a plate. Places and sizes are px of the plate.
 struct PlateDisc {
-  std::string name{};           ///< of the hint, if there was one
-  std::array<double, 2> at{};   ///< of its middle
-  Measured high_px{};           ///< height of the circle (ellipse) that has the opening's area
-  Measured wide_px{};           ///< width of it
+  std::string name{};             ///< of the hint, if there was one
+  std::array<double, 2> at{};     ///< of its middle
+  Measured high_px{};             ///< height of the circle (ellipse) that has the opening's area
+  Measured wide_px{};             ///< width of it
   std::array<double, 3> light{};  ///< of the lamp: value × area in px², linear RGB
-  double contrast = 0.0;        ///< value above the ground, linear
-  double soft_px = 0.0;         ///< deviation of the blur of its edge: the lamp's size, smear, codec
-  double rim_stops = 0.0;       ///< light at its edge against its middle
-  bool clipped = false;         ///< its light is at least so much
+  double contrast = 0.0;          ///< value above the ground, linear
+  double soft_px = 0.0;    ///< deviation of the blur of its edge: the lamp's size, smear, codec
+  double rim_stops = 0.0;  ///< light at its edge against its middle
+  bool clipped = false;    ///< its light is at least so much
   Facing facing = Facing::unknown;
   /// How much larger red and blue are than green, px of diameter: fringes.
   std::array<double, 2> fringe_px{};
-  double cut = 0.0;             ///< share of its edge that the barrel hides
-  double off = 0.0;             ///< what the model leaves over, against the plate's noise
-  bool outlier = false;         ///< it does not go with the others
-  std::string why{};            ///< then: how
+  double cut = 0.0;      ///< share of its edge that the barrel hides
+  double off = 0.0;      ///< what the model leaves over, against the plate's noise
+  bool outlier = false;  ///< it does not go with the others
+  std::string why{};     ///< then: how
 };
 
 /// Something like a disc that is none, and why.
@@ -75,22 +75,22 @@ struct RefusedDisc {
 
 /// The iris that all discs share.
 struct PlateIris {
-  bool known = false;             ///< whether any disc is large enough to tell
-  int blades = 0;                 ///< 0: round
-  std::vector<int> could_be{};    ///< numbers that explain the discs about as well, the best first
+  bool known = false;           ///< whether any disc is large enough to tell
+  int blades = 0;               ///< 0: round
+  std::vector<int> could_be{};  ///< numbers that explain the discs about as well, the best first
   bool sure() const { return known && could_be.size() == 1; }
-  Measured rotation_deg{};        ///< as iris.rotation counts, −180/n … 180/n
-  Measured curvature{};           ///< opening radius / blade radius: 1 round, 0 straight, < 0 inward
+  Measured rotation_deg{};  ///< as iris.rotation counts, −180/n … 180/n
+  Measured curvature{};     ///< opening radius / blade radius: 1 round, 0 straight, < 0 inward
   Measured rim_stops{};
-  Measured high_over_wide{};      ///< of the discs: the squeeze in front of the iris
-  int discs = 0;                  ///< that told it
+  Measured high_over_wide{};  ///< of the discs: the squeeze in front of the iris
+  int discs = 0;              ///< that told it
 };
 
 struct FoundDiscs {
-  std::vector<PlateDisc> discs{};       ///< by size, the largest first
+  std::vector<PlateDisc> discs{};  ///< by size, the largest first
   std::vector<RefusedDisc> refused{};
   PlateIris iris{};
-  double noise = 0.0;                   ///< deviation of a pixel of the ground, linear
+  double noise = 0.0;  ///< deviation of a pixel of the ground, linear
   std::optional<double> clipped_at{};
 };
 

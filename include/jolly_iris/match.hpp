@@ -27,18 +27,18 @@ struct Notes {
   Body body{};
   Lens lens{};
   Take take{};
-  Length focus{};          ///< axial; may be infinite
-  double off_axis = 0.0;   ///< of what was focused on, radians
+  Length focus{};            ///< axial; may be infinite
+  double off_axis = 0.0;     ///< of what was focused on, radians
   double scene_scale = 1.0;  ///< the scene is really so much larger than it says
 };
 
 enum class Unknown {
-  focal,   ///< marked focal length
-  gate,    ///< recorded gate, both sides
-  stop,    ///< the f- or T-number
-  focus,   ///< focus distance
+  focal,  ///< marked focal length
+  gate,   ///< recorded gate, both sides
+  stop,   ///< the f- or T-number
+  focus,  ///< focus distance
   squeeze,
-  scale    ///< of the scene
+  scale  ///< of the scene
 };
 
 /// "focal length", "gate", "stop", "focus", "squeeze", "scene scale".
@@ -49,10 +49,10 @@ double usual_deviation(Unknown unknown);
 
 struct FoundUnknown {
   Unknown unknown = Unknown::focal;
-  double noted = 0.0;   ///< mm, mm (gate width), number, m, ratio, ratio; focus may be infinite
+  double noted = 0.0;  ///< mm, mm (gate width), number, m, ratio, ratio; focus may be infinite
   double value = 0.0;
-  double margin = 0.0;  ///< two deviations
-  double moved = 0.0;   ///< from the note, in the note's deviations
+  double margin = 0.0;      ///< two deviations
+  double moved = 0.0;       ///< from the note, in the note's deviations
   bool determined = false;  ///< whether the plate says it, and not just the note
 };
 
@@ -91,9 +91,9 @@ struct Explanation {
 };
 
 struct Explanations {
-  double noted_off_px = 0.0;         ///< what the notes alone leave over
-  bool notes_agree = false;          ///< nothing needs explaining
-  bool none = false;                 ///< nothing explains it
+  double noted_off_px = 0.0;          ///< what the notes alone leave over
+  bool notes_agree = false;           ///< nothing needs explaining
+  bool none = false;                  ///< nothing explains it
   std::vector<Explanation> ranked{};  ///< the likeliest first; at most five
 };
 
@@ -118,9 +118,9 @@ struct ExpectedLamp {
 /// clipped disc is as large as its blur and most of its lamp together: that part is taken off, and
 /// what is not known of it goes into the deviation.
 struct LampPairs {
-  std::vector<Observation> discs{};     ///< of those that are paired
-  std::optional<Observation> view{};    ///< if at least four are
-  int discs_left = 0;                   ///< that no lamp explains
+  std::vector<Observation> discs{};   ///< of those that are paired
+  std::optional<Observation> view{};  ///< if at least four are
+  int discs_left = 0;                 ///< that no lamp explains
 };
 /// @param focal_px pinhole focal length of the noted camera, px of height
 LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,

@@ -24,7 +24,7 @@ struct Observation {
   double sigma = 0.0;          ///< one standard deviation, > 0
   std::optional<Length> at{};  ///< axial distance, as the scene or a note has it; may be infinite
   Length length{};
-  bool in_scene = true;        ///< `at` and `length` come from the CG scene: they go with its scale
+  bool in_scene = true;  ///< `at` and `length` come from the CG scene: they go with its scale
 };
 
 /// "disc", "length", "view", "oval", "circle".

@@ -10,8 +10,8 @@
 namespace jolly_iris {
 
 struct SceneLamp {
-  std::string name{};     ///< its node's, with a number where there are several
-  Eigen::Vector3d at{};   ///< in camera space, metres; z < 0 is in front
+  std::string name{};    ///< its node's, with a number where there are several
+  Eigen::Vector3d at{};  ///< in camera space, metres; z < 0 is in front
   double diameter_m = 0.0;
 };
 

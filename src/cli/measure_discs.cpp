@@ -24,10 +24,18 @@ constexpr std::size_t most_rows = 40;  // of the table; all are in the JSON
 Json json_of(const Measured& m) { return {{"value", m.value}, {"margin", m.margin}}; }
 
 Json json_of(const PlateDisc& d) {
-  Json j{{"at_px", d.at},           {"high_px", json_of(d.high_px)}, {"wide_px", json_of(d.wide_px)},
-         {"light", d.light},        {"contrast", d.contrast},        {"clipped", d.clipped},
-         {"soft_px", d.soft_px},    {"rim_stops", d.rim_stops},      {"facing", to_string(d.facing)},
-         {"fringe_px", d.fringe_px}, {"cut", d.cut},                 {"off", d.off},
+  Json j{{"at_px", d.at},
+         {"high_px", json_of(d.high_px)},
+         {"wide_px", json_of(d.wide_px)},
+         {"light", d.light},
+         {"contrast", d.contrast},
+         {"clipped", d.clipped},
+         {"soft_px", d.soft_px},
+         {"rim_stops", d.rim_stops},
+         {"facing", to_string(d.facing)},
+         {"fringe_px", d.fringe_px},
+         {"cut", d.cut},
+         {"off", d.off},
          {"outlier", d.outlier}};
   if (!d.name.empty()) j["name"] = d.name;
   if (d.outlier) j["why"] = d.why;
@@ -50,22 +58,26 @@ std::string blades_words(const PlateIris& iris) {
 std::string bend_words(const PlateIris& iris) {
   const double c = iris.curvature.value;
   if (std::abs(c) <= iris.curvature.margin) return "straight edges";
-  return fmt::format("blade radius {:.2f} x the opening's ({:.3f} ± {:.3f} of it as curvature)", 1.0 / c, c,
-                     iris.curvature.margin);
+  return fmt::format("blade radius {:.2f} x the opening's ({:.3f} ± {:.3f} of it as curvature)",
+                     1.0 / c, c, iris.curvature.margin);
 }
 
 std::string text_of(const FoundDiscs& found, const LoadedShot& loaded) {
   const PlateIris& iris = found.iris;
-  std::string text = fmt::format("{} disc{} in {}\n", found.discs.size(), found.discs.size() == 1 ? "" : "s",
-                                 std::filesystem::path(loaded.now.plate->file).filename().string());
+  std::string text =
+      fmt::format("{} disc{} in {}\n", found.discs.size(), found.discs.size() == 1 ? "" : "s",
+                  std::filesystem::path(loaded.now.plate->file).filename().string());
   text += fmt::format("  iris           {}\n", blades_words(iris));
   if (iris.known && iris.blades > 0) {
     text += fmt::format("  edges          {}\n", bend_words(iris));
-    text += fmt::format("  rotation       {:+.1f} ± {:.1f} deg\n", iris.rotation_deg.value, iris.rotation_deg.margin);
+    text += fmt::format("  rotation       {:+.1f} ± {:.1f} deg\n", iris.rotation_deg.value,
+                        iris.rotation_deg.margin);
   }
-  text += fmt::format("  height/width   {:.3f} ± {:.3f}\n", iris.high_over_wide.value, iris.high_over_wide.margin);
+  text += fmt::format("  height/width   {:.3f} ± {:.3f}\n", iris.high_over_wide.value,
+                      iris.high_over_wide.margin);
   if (iris.rim_stops.margin > 0.0) {
-    text += fmt::format("  rim            {:+.2f} ± {:.2f} stops\n", iris.rim_stops.value, iris.rim_stops.margin);
+    text += fmt::format("  rim            {:+.2f} ± {:.2f} stops\n", iris.rim_stops.value,
+                        iris.rim_stops.margin);
   }
   if (found.clipped_at) text += fmt::format("  clipped at     {:.3g}\n", *found.clipped_at);
   text += "\n   no       place px        high px        wide px  soft px       light\n";
@@ -77,13 +89,15 @@ std::string text_of(const FoundDiscs& found, const LoadedShot& loaded) {
     if (d.cut > 0.1) words += fmt::format("  {:.0f} % hidden", 100.0 * d.cut);
     if (d.outlier) words += "  " + d.why;
     if (!d.name.empty()) words = "  " + d.name + words;
-    text += fmt::format("  {:>3}{:>8.1f},{:>7.1f}{:>8.2f} ±{:>5.2f}{:>8.2f} ±{:>5.2f}{:>9.2f}{:>9.3g}{:>3}{}\n", i + 1,
-                        d.at[0], d.at[1], d.high_px.value, d.high_px.margin, d.wide_px.value,
-                        d.wide_px.margin, d.soft_px, (d.light[0] + d.light[1] + d.light[2]) / 3.0,
-                        d.clipped ? "+" : "", words);
+    text += fmt::format(
+        "  {:>3}{:>8.1f},{:>7.1f}{:>8.2f} ±{:>5.2f}{:>8.2f} ±{:>5.2f}{:>9.2f}{:>9.3g}{:>3}{}\n",
+        i + 1, d.at[0], d.at[1], d.high_px.value, d.high_px.margin, d.wide_px.value,
+        d.wide_px.margin, d.soft_px, (d.light[0] + d.light[1] + d.light[2]) / 3.0,
+        d.clipped ? "+" : "", words);
   }
   if (found.discs.size() > most_rows) {
-    text += fmt::format("  and {} smaller ones (all are in --json)\n", found.discs.size() - most_rows);
+    text +=
+        fmt::format("  and {} smaller ones (all are in --json)\n", found.discs.size() - most_rows);
   }
   return text;
 }
@@ -93,7 +107,8 @@ std::string toml_of(const PlateIris& iris) {
   if (!iris.known) return "";
   std::string text = "[lens.iris]\n";
   if (iris.blades == 0) return text + "blades = 0                 # round, as the plate shows it\n";
-  text += fmt::format("blades       = {}{}\n", iris.blades, iris.sure() ? "" : "          # " + blades_words(iris));
+  text += fmt::format("blades       = {}{}\n", iris.blades,
+                      iris.sure() ? "" : "          # " + blades_words(iris));
   const double c = iris.curvature.value;
   text += std::abs(c) <= iris.curvature.margin
               ? "blade_radius = \"straight\"\n"
@@ -108,9 +123,12 @@ MarkedPicture overlay_of(const FoundDiscs& found, const Frame& plate, const Load
   out.title = fmt::format("{}: {} discs, iris: {}",
                           std::filesystem::path(loaded.now.plate->file).filename().string(),
                           found.discs.size(), blades_words(found.iris));
-  out.subtitle = fmt::format("{} x {} px; numbers are those of the table, diameters in px of height",
-                             plate.colour.width(), plate.colour.height());
-  out.foot = "drawn through: found;  dashed: does not go with the others;  dotted: looked like a disc, refused";
+  out.subtitle =
+      fmt::format("{} x {} px; numbers are those of the table, diameters in px of height",
+                  plate.colour.width(), plate.colour.height());
+  out.foot =
+      "drawn through: found;  dashed: does not go with the others;  dotted: looked like a disc, "
+      "refused";
   for (std::size_t i = 0; i < found.discs.size(); ++i) {
     const PlateDisc& d = found.discs[i];
     out.marks.push_back({outline_of(d, found.iris),
@@ -157,19 +175,22 @@ void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, cons
   const std::string paste = found.discs.empty() ? "" : toml_of(iris);
   json["toml"] = paste;
   if (found.discs.empty()) {
-    text += wrapped(fmt::format("No discs in {}: nothing in it is an even patch of light of {:.0f} px or more with "
-                                "one edge all around. If there is one, draw it on the shot's page "
-                                "([[plate.lamp]] at = [x, y], diameter = px), or ask for smaller ones "
-                                "with --least.",
-                                std::filesystem::path(plate.file).filename().string(), options.least_px),
-                    "", "  ");
+    text += wrapped(
+        fmt::format(
+            "No discs in {}: nothing in it is an even patch of light of {:.0f} px or more with "
+            "one edge all around. If there is one, draw it on the shot's page "
+            "([[plate.lamp]] at = [x, y], diameter = px), or ask for smaller ones "
+            "with --least.",
+            std::filesystem::path(plate.file).filename().string(), options.least_px),
+        "", "  ");
   } else {
     text += text_of(found, loaded);
   }
   if (!paste.empty()) text += "\nTo paste into the shot or lens file:\n\n" + paste;
   if (!options.overlay.empty()) {
     const MarkedPicture marked = overlay_of(found, frame, loaded);
-    write_whole_file(options.overlay, is_svg(options.overlay) ? marked_svg(marked) : marked_png(marked));
+    write_whole_file(options.overlay,
+                     is_svg(options.overlay) ? marked_svg(marked) : marked_png(marked));
     text += fmt::format("\n{:<28} 1280 x 800, the plate with what was found\n", options.overlay);
     json["written"] = {options.overlay};
   }

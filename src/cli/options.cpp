@@ -88,9 +88,9 @@ CLI::App* add_handoff(CLI::App& app, HandoffOptions& o, Typed& typed) {
 }
 
 CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
-  CLI::App* v = app.add_subcommand(
-      "measure",
-      "lamps out of focus in the plate -> iris and blur; drawn edges -> distortion and perspective");
+  CLI::App* v = app.add_subcommand("measure",
+                                   "lamps out of focus in the plate -> iris and blur; drawn edges "
+                                   "-> distortion and perspective");
   add_shot(*v, o.shot, typed, "tilt_deg.value");
   v->add_flag("--discs", o.discs, "measure the plate's discs, also where edges are drawn");
   v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
@@ -108,7 +108,8 @@ CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
 
 CLI::App* add_match(CLI::App& app, MatchOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand(
-      "match", "plate + notes -> the camera that took it, with margins; the likeliest mistake in the notes");
+      "match",
+      "plate + notes -> the camera that took it, with margins; the likeliest mistake in the notes");
   add_shot(*v, o.shot, typed, "match.unknowns.2.value");
   v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
       ->type_name("PX")

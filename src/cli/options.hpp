@@ -248,8 +248,8 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          BokehOptions, HandoffOptions, MeasureOptions, MatchOptions, BendOptions, SqueezeOptions,
-                          ExposeOptions, PlanOptions, PageOptions>;
+                          BokehOptions, HandoffOptions, MeasureOptions, MatchOptions, BendOptions,
+                          SqueezeOptions, ExposeOptions, PlanOptions, PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

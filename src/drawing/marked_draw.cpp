@@ -29,13 +29,15 @@ Raster raster_of(const Picture& p, double scale) {
       std::array<float, 3> sum{};
       for (int j = 0; j < by; ++j) {
         for (int i = 0; i < by; ++i) {
-          const Rgba& v = p.at(std::min(x * by + i, p.width() - 1), std::min(y * by + j, p.height() - 1));
+          const Rgba& v =
+              p.at(std::min(x * by + i, p.width() - 1), std::min(y * by + j, p.height() - 1));
           for (std::size_t c = 0; c < 3; ++c) sum[c] += v[c];
         }
       }
       std::uint32_t out = 0;
       for (const float s : sum) {
-        const float v = encode(std::clamp(s / static_cast<float>(by * by), 0.0F, 1.0F), Transfer::srgb);
+        const float v =
+            encode(std::clamp(s / static_cast<float>(by * by), 0.0F, 1.0F), Transfer::srgb);
         out = out << 8U | static_cast<std::uint32_t>(std::lround(255.0F * v));
       }
       r.pixels.push_back(out);
@@ -46,7 +48,9 @@ Raster raster_of(const Picture& p, double scale) {
 
 // A dark line under a light one is seen on any ground.
 void outline(Canvas& canvas, const std::vector<Spot>& line, PictureMark::Kind kind) {
-  const Colour colour = kind == PictureMark::Kind::found ? light : kind == PictureMark::Kind::doubted ? doubt : light.faint(0.55);
+  const Colour colour = kind == PictureMark::Kind::found     ? light
+                        : kind == PictureMark::Kind::doubted ? doubt
+                                                             : light.faint(0.55);
   std::vector<double> dashes;
   if (kind == PictureMark::Kind::doubted) dashes = {6.0, 4.0};
   if (kind == PictureMark::Kind::refused) dashes = {1.5, 4.0};
@@ -60,8 +64,10 @@ void label(Canvas& canvas, const PlanBox& box, const std::string& words, const S
     canvas.stroke({anchor, end}, night.faint(0.6), 2.2);
     canvas.stroke({anchor, end}, light.faint(0.8), 0.9);
   }
-  canvas.fill({{box.x - 2, box.y - 1}, {box.x + box.width + 2, box.y - 1},
-               {box.x + box.width + 2, box.y + box.height + 1}, {box.x - 2, box.y + box.height + 1}},
+  canvas.fill({{box.x - 2, box.y - 1},
+               {box.x + box.width + 2, box.y - 1},
+               {box.x + box.width + 2, box.y + box.height + 1},
+               {box.x - 2, box.y + box.height + 1}},
               night.faint(0.72));
   canvas.text({box.x, box.y + box.height - 3.0}, words, letters, light);
 }
@@ -73,7 +79,8 @@ std::string draw(const MarkedPicture& marked, Canvas::Kind kind) {
   canvas.text({margin, 49}, marked.subtitle, 13, soft);
   canvas.text({margin, high - 12}, marked.foot, 12, soft);
   const Picture& p = marked.picture;
-  const double scale = std::min((wide - 2.0 * margin) / p.width(), (high - top - bottom) / p.height());
+  const double scale =
+      std::min((wide - 2.0 * margin) / p.width(), (high - top - bottom) / p.height());
   const PlanBox panel{0.5 * (wide - scale * p.width()), top, scale * p.width(), scale * p.height()};
   canvas.only_within(panel.x, panel.y, panel.width, panel.height);
   canvas.picture(raster_of(p, scale), {panel.x, panel.y}, panel.width);

@@ -12,12 +12,12 @@ namespace jolly_iris::matching {
 
 namespace {
 
-constexpr std::size_t pairs_fitted = 40;   // of all pairs, those that come nearest without a fit
-constexpr double as_likely = 3.0;          // logarithm of the odds within which nobody can choose
-constexpr double alike = 0.5;              // deviations by which predictions of a group may differ
-constexpr double clearly_better = 3.0;     // than the notes alone, to be told
+constexpr std::size_t pairs_fitted = 40;  // of all pairs, those that come nearest without a fit
+constexpr double as_likely = 3.0;         // logarithm of the odds within which nobody can choose
+constexpr double alike = 0.5;             // deviations by which predictions of a group may differ
+constexpr double clearly_better = 3.0;    // than the notes alone, to be told
 constexpr std::size_t told = 5;
-constexpr double hopeless = 25.0;          // so much dearer than the best, from where it began
+constexpr double hopeless = 25.0;  // so much dearer than the best, from where it began
 
 struct Tried {
   std::vector<const Mistake*> made{};
@@ -34,7 +34,8 @@ double rough_cost(const Notes& notes, const std::vector<Observation>& seen) {
   const VirtualCamera camera = resolve(notes.body, notes.lens, notes.take, notes.focus);
   double sum = 0.0;
   for (const Observation& o : seen) {
-    const double off = (predicted(o, camera, notes.scene_scale) - o.value) / std::max(o.sigma, 0.02 * o.value);
+    const double off =
+        (predicted(o, camera, notes.scene_scale) - o.value) / std::max(o.sigma, 0.02 * o.value);
     sum += std::log1p(off * off / 9.0);
   }
   return sum;
@@ -81,7 +82,8 @@ std::vector<Tried> all_tries(const Notes& notes, const std::vector<Observation>&
     if (t.result) best = std::min(best, t.result->cost);
   }
   std::erase_if(out, [](const Tried& t) { return !t.result; });
-  std::sort(out.begin(), out.end(), [](const Tried& a, const Tried& b) { return a.score() > b.score(); });
+  std::sort(out.begin(), out.end(),
+            [](const Tried& a, const Tried& b) { return a.score() > b.score(); });
   return out;
 }
 
@@ -89,7 +91,8 @@ std::vector<Tried> all_tries(const Notes& notes, const std::vector<Observation>&
 bool look_alike(const MatchResult& a, const MatchResult& b) {
   double sum = 0.0;
   for (std::size_t i = 0; i < a.observations.size(); ++i) {
-    const double apart = (a.observations[i].fitted - b.observations[i].fitted) / a.observations[i].seen.sigma;
+    const double apart =
+        (a.observations[i].fitted - b.observations[i].fitted) / a.observations[i].seen.sigma;
     sum += apart * apart;
   }
   return std::sqrt(sum / static_cast<double>(a.observations.size())) < alike;
@@ -101,22 +104,27 @@ std::string apart(const Notes& a, const Notes& b) {
   const double gate_a = recorded_gate(a.body).width.mm();
   const double gate_b = recorded_gate(b.body).width.mm();
   if (differs(gate_a, gate_b)) {
-    return fmt::format("the body's record mode: {:.1f} or {:.1f} mm of its sensor's width", gate_a, gate_b);
+    return fmt::format("the body's record mode: {:.1f} or {:.1f} mm of its sensor's width", gate_a,
+                       gate_b);
   }
   if (differs(a.lens.adapter, b.lens.adapter)) {
-    return fmt::format("whether an adapter of {:g} or {:g} was behind the lens (1 is none)", a.lens.adapter, b.lens.adapter);
+    return fmt::format("whether an adapter of {:g} or {:g} was behind the lens (1 is none)",
+                       a.lens.adapter, b.lens.adapter);
   }
   if (differs(a.lens.focal.mm(), b.lens.focal.mm())) {
-    return fmt::format("what is engraved on the lens: {:.0f} or {:.0f} mm", a.lens.focal.mm(), b.lens.focal.mm());
+    return fmt::format("what is engraved on the lens: {:.0f} or {:.0f} mm", a.lens.focal.mm(),
+                       b.lens.focal.mm());
   }
   if (differs(a.scene_scale, b.scene_scale)) {
     return "the true size of one thing in the scene, measured on the set";
   }
   if (differs(a.focus.m(), b.focus.m())) {
-    return fmt::format("the distance of what is sharp: {:.2f} or {:.2f} m", a.focus.m(), b.focus.m());
+    return fmt::format("the distance of what is sharp: {:.2f} or {:.2f} m", a.focus.m(),
+                       b.focus.m());
   }
   if (differs(a.take.stop.value, b.take.stop.value)) {
-    return fmt::format("the exposure: the stops are {:.1f} apart", 2.0 * std::abs(std::log2(a.take.stop.value / b.take.stop.value)));
+    return fmt::format("the exposure: the stops are {:.1f} apart",
+                       2.0 * std::abs(std::log2(a.take.stop.value / b.take.stop.value)));
   }
   return {};
 }
@@ -133,7 +141,8 @@ Explanation explained(const Tried& t, double notes_score, const std::vector<Obse
   e.against_notes = t.score() - notes_score;
   e.result = *t.result;
   e.off_px = off_px(t.result->notes, seen);
-  for (const ObservationFit& o : t.result->observations) e.observations += std::abs(o.off) <= 2.0 ? 1 : 0;
+  for (const ObservationFit& o : t.result->observations)
+    e.observations += std::abs(o.off) <= 2.0 ? 1 : 0;
   return e;
 }
 
@@ -151,18 +160,22 @@ Explanations explanations(const Notes& notes, const std::vector<Observation>& se
   const bool explains = 5 * off <= static_cast<int>(seen.size());
   const std::vector<Mistake> mistakes = mistakes_for(notes);
   const std::vector<Tried> tries = all_tries(notes, seen, mistakes);
-  out.notes_agree = explains && !moved_far && (tries.empty() || tries.front().score() < plain.evidence + clearly_better);
+  out.notes_agree = explains && !moved_far &&
+                    (tries.empty() || tries.front().score() < plain.evidence + clearly_better);
   std::vector<const Tried*> named;
   for (std::size_t i = 0; i < tries.size() && out.ranked.size() < told && !out.notes_agree; ++i) {
     const Tried& t = tries[i];
     if (t.score() < plain.evidence + clearly_better) break;
     // A likelier mistake with something added is no other explanation.
-    if (std::any_of(named.begin(), named.end(), [&](const Tried* n) { return adds_to(t, *n); })) continue;
+    if (std::any_of(named.begin(), named.end(), [&](const Tried* n) { return adds_to(t, *n); }))
+      continue;
     named.push_back(&t);
     // One more of a group?
     bool grouped = false;
     for (Explanation& e : out.ranked) {
-      if (t.score() - plain.evidence < e.against_notes - as_likely || !look_alike(e.result, *t.result)) continue;
+      if (t.score() - plain.evidence < e.against_notes - as_likely ||
+          !look_alike(e.result, *t.result))
+        continue;
       if (e.mistakes.size() < told) e.mistakes.push_back(t.said);
       if (e.tell_apart.empty()) e.tell_apart = apart(e.result.notes, t.result->notes);
       grouped = true;

@@ -14,8 +14,8 @@ namespace jolly_iris::matching {
 
 namespace {
 
-constexpr double tamed_from = 3.0;     // deviations: what is farther off counts little
-constexpr double disbelieved = 40.0;   // times the usual deviation
+constexpr double tamed_from = 3.0;          // deviations: what is farther off counts little
+constexpr double disbelieved = 40.0;        // times the usual deviation
 constexpr double infinity_dioptres = 0.02;  // deviation of a focus noted at infinity
 
 double tamed(double r) {
@@ -64,8 +64,8 @@ class Residuals : public ceres::CostFunction {
       const Notes notes = moved(notes_, unknowns_, x);
       const VirtualCamera camera = resolve(notes.body, notes.lens, notes.take, notes.focus);
       for (std::size_t i = 0; i < seen_.size(); ++i) {
-        residuals[i] =
-            tamed((predicted(seen_[i], camera, notes.scene_scale) - seen_[i].value) / seen_[i].sigma);
+        residuals[i] = tamed((predicted(seen_[i], camera, notes.scene_scale) - seen_[i].value) /
+                             seen_[i].sigma);
       }
     } catch (const OpticsError&) {
       return false;  // no such camera: Ceres takes a smaller step
@@ -130,7 +130,8 @@ std::optional<Solved> solve(Residuals* cost, std::vector<double> x) {
 void check(const std::vector<Observation>& seen) {
   if (seen.empty()) {
     throw UsageError(
-        "there is nothing to match the notes with; measure discs in the plate, or draw lamps of known "
+        "there is nothing to match the notes with; measure discs in the plate, or draw lamps of "
+        "known "
         "distance");
   }
   for (const Observation& o : seen) {
@@ -140,7 +141,8 @@ void check(const std::vector<Observation>& seen) {
 }
 
 // The margins, from the curvature of the cost.
-Eigen::MatrixXd covariance_of(const Residuals& cost, const std::vector<double>& x, double& log_det) {
+Eigen::MatrixXd covariance_of(const Residuals& cost, const std::vector<double>& x,
+                              double& log_det) {
   const auto n = static_cast<Eigen::Index>(x.size());
   std::vector<double> r(static_cast<std::size_t>(cost.num_residuals()));
   Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> j(cost.num_residuals(), n);
@@ -189,7 +191,8 @@ Notes moved(const Notes& notes, const std::vector<Unknown>& unknowns, const doub
 }
 
 std::vector<Unknown> unknowns_for(const std::vector<Observation>& seen) {
-  std::vector<Unknown> out{Unknown::focal, Unknown::gate, Unknown::stop, Unknown::focus, Unknown::scale};
+  std::vector<Unknown> out{Unknown::focal, Unknown::gate, Unknown::stop, Unknown::focus,
+                           Unknown::scale};
   const bool squeezed = std::any_of(seen.begin(), seen.end(), [](const Observation& o) {
     return o.kind == Observation::Kind::oval || o.kind == Observation::Kind::circle;
   });
@@ -215,7 +218,8 @@ std::optional<MatchResult> fit(const Notes& notes, const std::vector<Observation
   const std::vector<Unknown> unknowns = unknowns_for(seen);
   std::vector<double> trust;
   for (const Unknown u : unknowns) {
-    const bool free = std::find(settings.free.begin(), settings.free.end(), u) != settings.free.end();
+    const bool free =
+        std::find(settings.free.begin(), settings.free.end(), u) != settings.free.end();
     trust.push_back(free ? disbelieved : 1.0);
   }
   Residuals cost(notes, seen, unknowns, trust);
@@ -251,9 +255,11 @@ std::optional<MatchResult> fit(const Notes& notes, const std::vector<Observation
     out.unknowns.push_back(f);
   }
   const VirtualCamera noted = resolve(notes.body, notes.lens, notes.take, notes.focus);
-  const VirtualCamera found = resolve(out.notes.body, out.notes.lens, out.notes.take, out.notes.focus);
+  const VirtualCamera found =
+      resolve(out.notes.body, out.notes.lens, out.notes.take, out.notes.focus);
   for (const Observation& o : seen) {
-    ObservationFit f{o, predicted(o, noted, notes.scene_scale), predicted(o, found, out.notes.scene_scale), 0.0};
+    ObservationFit f{o, predicted(o, noted, notes.scene_scale),
+                     predicted(o, found, out.notes.scene_scale), 0.0};
     f.off = (f.fitted - o.value) / o.sigma;
     out.observations.push_back(f);
   }
@@ -266,7 +272,8 @@ MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
   FLAGS_minloglevel = google::GLOG_FATAL;  // a start that leads nowhere is no news
   (void)off_px(notes, seen);               // notes that make no camera are told
   const auto result = fit(notes, seen, settings);
-  if (!result) throw OpticsError("no camera near the notes fits what was seen; try them one by one");
+  if (!result)
+    throw OpticsError("no camera near the notes fits what was seen; try them one by one");
   return *result;
 }
 

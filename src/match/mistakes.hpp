@@ -15,9 +15,9 @@ struct Mistake {
   enum class Family { adapter, window, squeeze, focus_place, focus_unit, scale, stop, equivalent };
   Family family = Family::adapter;
   std::string said{};
-  double log_prior = 0.0;               ///< how often people make it, against noting it right
+  double log_prior = 0.0;  ///< how often people make it, against noting it right
   std::function<Notes(const Notes&)> mend{};
-  std::vector<Unknown> free{};          ///< notes that then say nothing
+  std::vector<Unknown> free{};  ///< notes that then say nothing
 };
 
 /// Those that these notes leave room for.

@@ -19,10 +19,11 @@ struct Pair {
 };
 
 // Nearest to each other, at a scale.
-std::vector<Pair> pairs_at(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,
-                           double scale, double most_px) {
+std::vector<Pair> pairs_at(const std::vector<SeenDisc>& discs,
+                           const std::vector<ExpectedLamp>& lamps, double scale, double most_px) {
   const auto apart = [&](std::size_t d, std::size_t l) {
-    return std::hypot(discs[d].at[0] - scale * lamps[l].at[0], discs[d].at[1] - scale * lamps[l].at[1]);
+    return std::hypot(discs[d].at[0] - scale * lamps[l].at[0],
+                      discs[d].at[1] - scale * lamps[l].at[1]);
   };
   std::vector<Pair> pairs;
   for (std::size_t d = 0; d < discs.size(); ++d) {

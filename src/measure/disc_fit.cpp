@@ -14,7 +14,7 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double reach = 1.4;       // radii around the middle that are looked at
+constexpr double reach = 1.4;        // radii around the middle that are looked at
 constexpr double least_soft = 0.25;  // a pixel's own width, and a little less
 constexpr double clipped_share = 0.01;
 constexpr double likelihood_tamed = 4.0;  // neighbouring pixels of a plate share their errors
@@ -23,17 +23,39 @@ constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, 
 constexpr double farthest_outline = 1.35;
 
 // One block of unknowns.
-enum Unknown { at_x, at_y, log_high, log_aspect, contrast, rim, ground, slope_x, slope_y, log_soft, unknowns };
+enum Unknown {
+  at_x,
+  at_y,
+  log_high,
+  log_aspect,
+  contrast,
+  rim,
+  ground,
+  slope_x,
+  slope_y,
+  log_soft,
+  unknowns
+};
 using Block = std::array<double, unknowns>;
 
 Block block_of(const DrawnDisc& d) {
-  return {d.x, d.y, std::log(d.high), std::log(d.aspect), d.contrast,
-          d.rim, d.ground, d.ground_x, d.ground_y, std::log(d.soft)};
+  return {d.x,   d.y,      std::log(d.high), std::log(d.aspect), d.contrast,
+          d.rim, d.ground, d.ground_x,       d.ground_y,         std::log(d.soft)};
 }
 
 DrawnDisc disc_of(const Block& b, const DrawnDisc& before) {
-  return {b[at_x],  b[at_y],    std::exp(b[log_high]), std::exp(b[log_aspect]), b[contrast], b[rim],
-          b[ground], b[slope_x], b[slope_y], std::exp(b[log_soft]), before.bell, before.turned};
+  return {b[at_x],
+          b[at_y],
+          std::exp(b[log_high]),
+          std::exp(b[log_aspect]),
+          b[contrast],
+          b[rim],
+          b[ground],
+          b[slope_x],
+          b[slope_y],
+          std::exp(b[log_soft]),
+          before.bell,
+          before.turned};
 }
 
 // The lamp's part of the edge's softness; the rest is what softens all edges of the plate.
@@ -42,12 +64,12 @@ double lamp_share(const DrawnDisc& d) {
 }
 
 struct Sample {
-  double x, y;       // middle of the pixel
+  double x, y;  // middle of the pixel
   double value;
-  double others;     // light of neighbours
-  double weight;     // root of it; in units of 1 / noise
-  double slope;      // of the picture, per px
-  float share;       // pixels it stands for
+  double others;  // light of neighbours
+  double weight;  // root of it; in units of 1 / noise
+  double slope;   // of the picture, per px
+  float share;    // pixels it stands for
 };
 
 EdgeLight edge_of(const DrawnDisc& d, double inside) {
@@ -62,9 +84,14 @@ struct Prior {
 // All pixels of one disc as residuals, with what is believed of softness and rim.
 class Pixels : public ceres::CostFunction {
  public:
-  Pixels(const std::vector<Sample>& samples, const BladeShape& shape, const DrawnDisc& before, double clip,
-         Prior soft, Prior rim_prior)
-      : samples_(samples), shape_(shape), before_(before), clip_(clip), soft_(soft), rim_(rim_prior) {
+  Pixels(const std::vector<Sample>& samples, const BladeShape& shape, const DrawnDisc& before,
+         double clip, Prior soft, Prior rim_prior)
+      : samples_(samples),
+        shape_(shape),
+        before_(before),
+        clip_(clip),
+        soft_(soft),
+        rim_(rim_prior) {
     mutable_parameter_block_sizes()->push_back(unknowns);
     set_num_residuals(static_cast<int>(samples.size()) + 2);
   }
@@ -101,8 +128,8 @@ class Pixels : public ceres::CostFunction {
     const double r2 = std::min(a.share * a.share, 1.0);
     const double r6 = r2 * r2 * r2;
     const double brighter = d.rim == 0.0 ? 1.0 : std::exp2(d.rim * r6);
-    const double model = d.ground + d.ground_x * gx + d.ground_y * gy +
-                         d.contrast * brighter * cover + s.others;
+    const double model =
+        d.ground + d.ground_x * gx + d.ground_y * gy + d.contrast * brighter * cover + s.others;
     const bool cut = model > clip_;
     residual = s.weight * ((cut ? clip_ : model) - s.value);
     if (row == nullptr) return;
@@ -158,7 +185,8 @@ std::array<double, 3> channels_for(const Picture& plate, const DrawnDisc& d,
   for (std::size_t c = 0; c < 3; ++c) {
     const double middle = static_cast<double>(quantile(within[c], 0.5));
     const double high = static_cast<double>(quantile(within[c], 0.9));
-    channels[c] = clipped_at && (middle > 0.95 * *clipped_at || high > 0.985 * *clipped_at) ? 0.0 : 1.0;
+    channels[c] =
+        clipped_at && (middle > 0.95 * *clipped_at || high > 0.985 * *clipped_at) ? 0.0 : 1.0;
     sum += channels[c];
   }
   // Files that keep colours coarser than light let a clipped channel into the others' edges.
@@ -242,8 +270,8 @@ class Fit {
         if (r > beyond) continue;
         const bool close = std::abs(r - 1.0) * std::min(hr, wr) < near + 0.1 * hr;
         if (!close && (x % stride != 0 || y % stride != 0)) continue;
-        Sample s{x + 0.5, y + 0.5, value_of(plate_.at(x, y), out_.channels), 0.0, 1.0, slope_at(x, y),
-                 close ? 1.0F : static_cast<float>(stride * stride)};
+        Sample s{x + 0.5, y + 0.5,        value_of(plate_.at(x, y), out_.channels),          0.0,
+                 1.0,     slope_at(x, y), close ? 1.0F : static_cast<float>(stride * stride)};
         for (std::size_t k = 0; k < others_.size(); ++k) {
           const double scale = others_by_channel_[k][0] * out_.channels[0] +
                                others_by_channel_[k][1] * out_.channels[1] +
@@ -258,8 +286,9 @@ class Fit {
   // How fast the picture changes there, per px.
   double slope_at(int x, int y) const {
     const auto value = [&](int i, int j) {
-      return value_of(plate_.at(std::clamp(i, 0, plate_.width() - 1), std::clamp(j, 0, plate_.height() - 1)),
-                      out_.channels);
+      return value_of(
+          plate_.at(std::clamp(i, 0, plate_.width() - 1), std::clamp(j, 0, plate_.height() - 1)),
+          out_.channels);
     };
     return 0.5 * std::hypot(value(x + 1, y) - value(x - 1, y), value(x, y + 1) - value(x, y - 1));
   }
@@ -333,7 +362,8 @@ class Fit {
       if (solve(round, true, &cost)) tries.push_back({out_.disc, cost});
     }
     if (tries.empty()) return false;
-    const auto best = std::min_element(tries.begin(), tries.end(), [](const Try& a, const Try& b) { return a.cost < b.cost; });
+    const auto best = std::min_element(tries.begin(), tries.end(),
+                                       [](const Try& a, const Try& b) { return a.cost < b.cost; });
     // Each try by its likelihood.
     double sum = 0.0;
     double high = 0.0;
@@ -354,9 +384,9 @@ class Fit {
     Block block = block_of(out_.disc);
     const Block before = block;
     ceres::Problem problem;
-    problem.AddResidualBlock(new Pixels(samples_, shape_, out_.disc, clip_, soft_prior(),
-                                        {0.0, 1.0}),
-                             nullptr, block.data());
+    problem.AddResidualBlock(
+        new Pixels(samples_, shape_, out_.disc, clip_, soft_prior(), {0.0, 1.0}), nullptr,
+        block.data());
     std::vector<int> held;
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
     if (hold_contrast) held.push_back(contrast);
@@ -366,8 +396,10 @@ class Fit {
     }
     const auto bound = [&](int i, double low, double high) {
       if (std::find(held.begin(), held.end(), i) != held.end()) return;
-      problem.SetParameterLowerBound(block.data(), i, std::min(low, before[static_cast<std::size_t>(i)]));
-      problem.SetParameterUpperBound(block.data(), i, std::max(high, before[static_cast<std::size_t>(i)]));
+      problem.SetParameterLowerBound(block.data(), i,
+                                     std::min(low, before[static_cast<std::size_t>(i)]));
+      problem.SetParameterUpperBound(block.data(), i,
+                                     std::max(high, before[static_cast<std::size_t>(i)]));
     };
     const DrawnDisc& d = out_.disc;
     bound(at_x, d.x - 0.4 * d.high, d.x + 0.4 * d.high);
@@ -390,7 +422,8 @@ class Fit {
     Block block = block_of(out_.disc);
     const Pixels cost(samples_, shape_, out_.disc, clip_, soft_prior(), {0.0, 1.0});
     Eigen::VectorXd r(cost.num_residuals());
-    Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(), static_cast<int>(unknowns));
+    Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(),
+                                                                       static_cast<int>(unknowns));
     const double* at[] = {block.data()};
     double* to[] = {j.data()};
     cost.Evaluate(at, r.data(), to);
@@ -404,7 +437,8 @@ class Fit {
     Eigen::MatrixXd m(n, n);
     for (Eigen::Index a = 0; a < n; ++a) {
       for (Eigen::Index b = 0; b < n; ++b) {
-        m(a, b) = j.col(free[static_cast<std::size_t>(a)]).dot(j.col(free[static_cast<std::size_t>(b)]));
+        m(a, b) =
+            j.col(free[static_cast<std::size_t>(a)]).dot(j.col(free[static_cast<std::size_t>(b)]));
       }
     }
     for (Eigen::Index a = 0; a < n; ++a) m(a, a) += 1e-12 * m.trace() / static_cast<double>(n);
@@ -478,7 +512,8 @@ class Fit {
     // The opening has the circle's area; a rim makes its outer part brighter.
     double rim_mean = 0.0;
     constexpr int rings = 64;
-    for (int k = 0; k < rings; ++k) rim_mean += std::exp2(d.rim * std::pow((k + 0.5) / rings, 3.0)) / rings;
+    for (int k = 0; k < rings; ++k)
+      rim_mean += std::exp2(d.rim * std::pow((k + 0.5) / rings, 3.0)) / rings;
     const double area = pi / 4.0 * d.high * d.high * d.aspect * rim_mean;
     for (std::size_t c = 0; c < 3; ++c) {
       // ground, slopes, contrast, size

@@ -23,18 +23,18 @@ struct DrawnDisc {
   double ground = 0.0;
   double ground_x = 0.0;  ///< change of the ground over half the height
   double ground_y = 0.0;
-  double soft = 0.5;  ///< deviation of the blur of its edge
+  double soft = 0.5;   ///< deviation of the blur of its edge
   double bell = 0.45;  ///< the part of it that all edges of the plate have
   bool turned = false;
 };
 
 /// Where a pixel lies against a disc's outline.
 struct Against {
-  double inside = 0.0;     ///< px within the edge, along its normal
-  double u = 0.0, v = 0.0; ///< half heights/widths from the middle, y up, as the iris stands
+  double inside = 0.0;        ///< px within the edge, along its normal
+  double u = 0.0, v = 0.0;    ///< half heights/widths from the middle, y up, as the iris stands
   double fu = 0.0, fv = 0.0;  ///< slope of (radius − outline) there
-  double slope = 1.0;      ///< of the same, per px
-  double share = 0.0;      ///< radius against the outline's
+  double slope = 1.0;         ///< of the same, per px
+  double share = 0.0;         ///< radius against the outline's
 };
 Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double y);
 
@@ -44,7 +44,8 @@ double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double
 /// How far the edge is off the drawn one, direction by direction.
 inline constexpr int profile_bins = 96;
 struct EdgeProfile {
-  std::array<double, profile_bins> radius{};  ///< where the edge is, half heights, as the iris stands
+  std::array<double, profile_bins>
+      radius{};  ///< where the edge is, half heights, as the iris stands
   std::array<double, profile_bins> weight{};  ///< 1 / variance; 0 where nothing tells
 };
 
@@ -53,7 +54,7 @@ struct FittedDisc {
   std::array<double, 3> channels{};  ///< whose sum was fitted
   bool clipped = false;
   bool good = false;
-  double noise = 0.0;        ///< deviation of what is left over, robust
+  double noise = 0.0;  ///< deviation of what is left over, robust
   double high_sigma = 0.0;
   double aspect_sigma = 0.0;
   double rim_sigma = 0.0;

@@ -56,8 +56,9 @@ bool worth_a_look(const Plane& plane, const Candidate& c, double noise) {
   inside /= looked;
   looked = 0;
   for (std::size_t k = 0; k < directions; k += 4, ++looked) {
-    const auto beyond = static_cast<double>(
-        plane.between(c.x + 1.45 * c.radius * c.aspect * around.cosine[k], c.y - 1.45 * c.radius * around.sine[k]));
+    const auto beyond =
+        static_cast<double>(plane.between(c.x + 1.45 * c.radius * c.aspect * around.cosine[k],
+                                          c.y - 1.45 * c.radius * around.sine[k]));
     if (beyond < inside - 2.0 * noise) ++darker;
   }
   return darker >= 0.6 * looked;

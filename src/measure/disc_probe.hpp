@@ -1,5 +1,6 @@
 // Looks at a candidate from its middle outward, in all directions: is there a step down at about
-// one distance, is it even within, is it darker beyond? Corrects place, size and squeeze on the way.
+// one distance, is it even within, is it darker beyond? Corrects place, size and squeeze on the
+// way.
 #pragma once
 
 #include <string>
@@ -10,9 +11,9 @@
 namespace jolly_iris::measuring {
 
 struct Probed {
-  Candidate disc{};     ///< corrected
+  Candidate disc{};  ///< corrected
   bool is_disc = false;
-  std::string why{};    ///< else, in words
+  std::string why{};      ///< else, in words
   double contrast = 0.0;  ///< of the plane's values
   double quality = 0.0;   ///< 0 … 1
 };

@@ -18,7 +18,7 @@ constexpr int smallest = 5;  // radii, px
 constexpr int radii = 6;
 constexpr int largest = smallest + radii - 1;
 constexpr int tile = 256;
-constexpr int blur = 2;             // votes within so many px count together
+constexpr int blur = 2;               // votes within so many px count together
 constexpr float least_score = 0.42F;  // share of a circumference
 constexpr float over_median = 2.5F;   // gradients that count as edges
 
@@ -70,7 +70,8 @@ std::vector<EdgePixel> edges_of(const Gradients& g) {
       const int dx = nx > 0.3827F ? 1 : nx < -0.3827F ? -1 : 0;
       const int dy = ny > 0.3827F ? 1 : ny < -0.3827F ? -1 : 0;
       if (size < g.size.at(x + dx, y + dy) || size < g.size.at(x - dx, y - dy)) continue;
-      rows[to_size(y)].push_back({static_cast<std::int16_t>(x), static_cast<std::int16_t>(y), nx, ny});
+      rows[to_size(y)].push_back(
+          {static_cast<std::int16_t>(x), static_cast<std::int16_t>(y), nx, ny});
     }
   });
   std::vector<EdgePixel> all;
@@ -135,7 +136,8 @@ class Tile {
       float* to = v.data() + to_size(y) * to_size(wide_);
       for (int x = blur; x < wide_ - blur; ++x) {
         float s = 0.0F;
-        for (int d = -blur; d <= blur; ++d) s += line_[to_size(y + d) * to_size(wide_) + to_size(x)];
+        for (int d = -blur; d <= blur; ++d)
+          s += line_[to_size(y + d) * to_size(wide_) + to_size(x)];
         to[x] = s;
       }
     }

@@ -23,21 +23,24 @@ constexpr std::array<double, 6> aspects{1.0, 0.82, 0.68, 0.57, 0.5, 1.25};
 
 void check(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
   if (plate.width() < 24 || plate.height() < 24) {
-    throw PictureError(fmt::format("the plate is {} x {} px; discs are looked for in pictures of 24 "
-                                   "px or more on each side",
-                                   plate.width(), plate.height()));
+    throw PictureError(
+        fmt::format("the plate is {} x {} px; discs are looked for in pictures of 24 "
+                    "px or more on each side",
+                    plate.width(), plate.height()));
   }
   if (!(settings.least_px >= 8.0) || !std::isfinite(settings.least_px)) {
-    throw UsageError(fmt::format("the smallest disc is {:g} px; it is 8 px or more: smaller ones "
-                                 "have no shape",
-                                 settings.least_px));
+    throw UsageError(
+        fmt::format("the smallest disc is {:g} px; it is 8 px or more: smaller ones "
+                    "have no shape",
+                    settings.least_px));
   }
   if (!(settings.most_px == 0.0 || settings.most_px > settings.least_px)) {
     throw UsageError(fmt::format("the largest disc is {:g} px, and the smallest {:g} px",
                                  settings.most_px, settings.least_px));
   }
   for (const DrawnLamp& lamp : hints.lamps) {
-    if (lamp.at[0] >= 0.0 && lamp.at[1] >= 0.0 && lamp.at[0] < plate.width() && lamp.at[1] < plate.height()) {
+    if (lamp.at[0] >= 0.0 && lamp.at[1] >= 0.0 && lamp.at[0] < plate.width() &&
+        lamp.at[1] < plate.height()) {
       continue;
     }
     throw UsageError(fmt::format("the lamp drawn at {:g}, {:g} is outside the plate of {} x {} px",
@@ -48,7 +51,8 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
     for (int x = 0; x < plate.width(); ++x) {
       const Rgba& p = plate.at(x, y);
       if (std::isfinite(p[0] + p[1] + p[2])) continue;
-      throw PictureError(fmt::format("the plate holds a value that is no light at pixel {}, {}", x, y));
+      throw PictureError(
+          fmt::format("the plate holds a value that is no light at pixel {}, {}", x, y));
     }
   }
 }
@@ -68,10 +72,12 @@ Plane plane_of(const Picture& plate) {
 // Deviation of a pixel from its neighbours' middle, where the picture is quiet.
 double noise_of(const Plane& p) {
   std::vector<float> off;
-  const int every = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.values.size()) / 60000.0)));
+  const int every =
+      std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.values.size()) / 60000.0)));
   for (int y = 1; y < p.height - 1; y += every) {
     for (int x = 1; x < p.width - 1; x += every) {
-      const float around = 0.25F * (p.at(x - 1, y) + p.at(x + 1, y) + p.at(x, y - 1) + p.at(x, y + 1));
+      const float around =
+          0.25F * (p.at(x - 1, y) + p.at(x + 1, y) + p.at(x, y - 1) + p.at(x, y + 1));
       off.push_back(std::abs(p.at(x, y) - around));
     }
   }
@@ -132,7 +138,8 @@ class Search {
   // they tell.
   std::vector<Seen> run() {
     std::vector<Seen> seen;
-    const std::size_t fine = levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
+    const std::size_t fine =
+        levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
     for (std::size_t k = fine; k < levels_.size(); ++k) {
       for (const double a : aspects) at_level(levels_[k], a, seen);
     }
@@ -202,7 +209,8 @@ class Search {
     std::erase_if(found, [&](const Candidate& c) {
       const Candidate p = scaled(c, level.scale);
       return std::any_of(seen.begin(), seen.end(), [&](const Seen& s) {
-        return s.quality > 0.9 && std::hypot(p.x - s.disc.x, p.y - s.disc.y) < 0.3 * s.disc.radius &&
+        return s.quality > 0.9 &&
+               std::hypot(p.x - s.disc.x, p.y - s.disc.y) < 0.3 * s.disc.radius &&
                p.radius > 0.6 * s.disc.radius && p.radius < 1.6 * s.disc.radius;
       });
     });
@@ -248,7 +256,8 @@ class Search {
 };
 
 // One for each place, and none where a disc was found after all.
-std::vector<RefusedDisc> thinned(const std::vector<RefusedDisc>& all, const std::vector<PlateDisc>& discs) {
+std::vector<RefusedDisc> thinned(const std::vector<RefusedDisc>& all,
+                                 const std::vector<PlateDisc>& discs) {
   std::vector<RefusedDisc> kept;
   const auto near = [](const std::array<double, 2>& a, const std::array<double, 2>& b, double px) {
     return std::hypot(a[0] - b[0], a[1] - b[1]) < px;
@@ -315,11 +324,12 @@ void drop_twins(std::vector<Item>& items) {
   for (Item& i : items) {
     const DrawnDisc& d = i.fit.disc;
     const bool again = i.fit.good && std::any_of(kept.begin(), kept.end(), [&](const Item& k) {
-      const DrawnDisc& o = k.fit.disc;
-      const double ratio = d.high / o.high;
-      return k.fit.good && std::hypot(d.x - o.x, d.y - o.y) < 0.2 * std::max(d.high, o.high) &&
-             ratio > 0.75 && ratio < 1.33;
-    });
+                         const DrawnDisc& o = k.fit.disc;
+                         const double ratio = d.high / o.high;
+                         return k.fit.good &&
+                                std::hypot(d.x - o.x, d.y - o.y) < 0.2 * std::max(d.high, o.high) &&
+                                ratio > 0.75 && ratio < 1.33;
+                       });
     if (!again) kept.push_back(std::move(i));
   }
   items = std::move(kept);
@@ -339,7 +349,8 @@ double middle_aspect(const std::vector<Item>& items) {
 bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<double> clipped_at) {
   constexpr int directions = 48;
   const DrawnDisc& d = f.disc;
-  const double level = clipped_at ? std::min(d.ground + d.contrast, *clipped_at) : d.ground + d.contrast;
+  const double level =
+      clipped_at ? std::min(d.ground + d.contrast, *clipped_at) : d.ground + d.contrast;
   int bright = 0;
   int looked = 0;
   for (int k = 0; k < directions; ++k) {
@@ -398,7 +409,8 @@ Measured common(const std::vector<Item>& items, const What& what) {
 
 }  // namespace
 
-FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
+FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
+                          const DiscSettings& settings) {
   FoundDiscs found;
   tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
   arena.execute([&] {
@@ -440,13 +452,15 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
       std::erase_if(items, [&](const Item& i) {
         const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
         if (i.fit.good && !tile) return false;
-        found.refused.push_back({{i.start.x, i.start.y}, i.start.high,
+        found.refused.push_back({{i.start.x, i.start.y},
+                                 i.start.high,
                                  tile ? "it has four sides" : "no disc fits its pixels"});
         return true;
       });
       drop_twins(items);
       pooled.clear();
-      for (const Item& i : items) pooled.push_back({i.fit.profile, i.fit.disc.high, i.fit.disc.soft, false, false, 0.0, 0.0});
+      for (const Item& i : items)
+        pooled.push_back({i.fit.profile, i.fit.disc.high, i.fit.disc.soft, false, false, 0.0, 0.0});
       iris = pooled_iris(pooled);
       shape = iris.shape;
       fit.bell = std::clamp(sharpest(items), 0.3, 3.0);
@@ -481,42 +495,51 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
     for (std::size_t i = 0; i < items.size(); ++i) {
       const FittedDisc& f = items[i].fit;
       if (f.good && items[i].name.empty() && bright_beyond(plate, f, found.clipped_at)) {
-        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "it is as bright a little farther out"});
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "it is as bright a little farther out"});
         continue;
       }
       if (f.good && items[i].name.empty() && !vouched && !fits_well(i)) {
-        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high,
+        found.refused.push_back({{f.disc.x, f.disc.y},
+                                 f.disc.high,
                                  "it hardly fits a disc, and no others of the plate vouch for it"});
         continue;
       }
       if (!f.good) {
-        found.refused.push_back({{items[i].start.x, items[i].start.y}, items[i].start.high, "no disc fits its pixels"});
+        found.refused.push_back(
+            {{items[i].start.x, items[i].start.y}, items[i].start.high, "no disc fits its pixels"});
         continue;
       }
       // Hidden parts are forgiven.
       if (items[i].name.empty() && pooled[i].agrees < 0.5 - 0.4 * std::min(pooled[i].cut, 0.5)) {
-        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its outline is not that of the plate's discs"});
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "its outline is not that of the plate's discs"});
         continue;
       }
-      if (items[i].name.empty() && f.disc.soft > 0.14 * f.disc.high * std::min(1.0, f.disc.aspect)) {
-        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its edge is too soft for a lamp's disc"});
+      if (items[i].name.empty() &&
+          f.disc.soft > 0.14 * f.disc.high * std::min(1.0, f.disc.aspect)) {
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "its edge is too soft for a lamp's disc"});
         continue;
       }
       if (items[i].name.empty() && f.high_sigma > 0.02 * f.disc.high + 0.1 && !f.clipped) {
-        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "its edge cannot be told from what is around it"});
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "its edge cannot be told from what is around it"});
         continue;
       }
       const double squeezed = std::abs(std::log(f.disc.aspect / aspect));
       if (items[i].name.empty() && squeezed > 0.15 + 3.0 * f.aspect_sigma && pooled[i].cut < 0.1) {
-        found.refused.push_back({{f.disc.x, f.disc.y}, f.disc.high, "it is squeezed otherwise than the plate's discs"});
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "it is squeezed otherwise than the plate's discs"});
         continue;
       }
       PlateDisc d;
       d.name = items[i].name;
       d.at = {f.disc.x, f.disc.y};
       d.high_px = {f.disc.high, 2.0 * std::hypot(f.high_sigma, 0.04)};
-      d.wide_px = {f.disc.high * f.disc.aspect,
-                   2.0 * std::hypot(f.high_sigma * f.disc.aspect, f.aspect_sigma * f.disc.high, 0.04)};
+      d.wide_px = {
+          f.disc.high * f.disc.aspect,
+          2.0 * std::hypot(f.high_sigma * f.disc.aspect, f.aspect_sigma * f.disc.high, 0.04)};
       d.light = f.light;
       d.contrast = f.disc.contrast;
       d.soft_px = f.disc.soft;
@@ -528,8 +551,9 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints, const Di
       if (pooled[i].tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
       found.discs.push_back(d);
     }
-    std::sort(found.discs.begin(), found.discs.end(),
-              [](const PlateDisc& a, const PlateDisc& b) { return a.high_px.value > b.high_px.value; });
+    std::sort(found.discs.begin(), found.discs.end(), [](const PlateDisc& a, const PlateDisc& b) {
+      return a.high_px.value > b.high_px.value;
+    });
     found.noise = search.noise();
     found.refused = thinned(found.refused, found.discs);
   });

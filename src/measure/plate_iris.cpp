@@ -13,8 +13,8 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double least_high = 18.0;  // px: smaller discs do not tell
-constexpr double cut_from = 0.07;    // of the radius within the outline: hidden
+constexpr double least_high = 18.0;   // px: smaller discs do not tell
+constexpr double cut_from = 0.07;     // of the radius within the outline: hidden
 constexpr double on_outline = 0.035;  // of the radius beside it: still on it
 constexpr int fewest_blades = 5;      // tiles and windows have four corners
 constexpr int most_blades = 16;
@@ -72,7 +72,8 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     low = m.ldlt().solve(v);
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
-      const double off = p.radius[from] - shape.radius(direction(k)) - low_terms(direction(k)).dot(low);
+      const double off =
+          p.radius[from] - shape.radius(direction(k)) - low_terms(direction(k)).dot(low);
       const double limit = round == 0 ? 0.15 : cut_from;
       used[static_cast<std::size_t>(k)] = off > -limit && off < limit;
     }
@@ -163,7 +164,8 @@ double smoothed(const BladeShape& shape, double direction, double blur) {
   constexpr std::array<double, 3> weight{0.53333333, 0.22207592, 0.01125741};
   double sum = weight[0] * shape.radius(direction);
   for (std::size_t i = 1; i < at.size(); ++i) {
-    sum += weight[i] * (shape.radius(direction + at[i] * blur) + shape.radius(direction - at[i] * blur));
+    sum += weight[i] *
+           (shape.radius(direction + at[i] * blur) + shape.radius(direction - at[i] * blur));
   }
   return sum;
 }
@@ -227,16 +229,16 @@ Fit fit_blades(const Pool& p, int blades) {
     return rise > 0.0 ? step / std::sqrt(rise) : 10.0 * step;
   };
   const double c0 = std::min(best.curvature, 0.97);
-  best.curvature_sigma = sigma(0.02, [&](double s) { return BladeShape(blades, c0 + s, best.rotation); });
-  best.rotation_sigma = sigma(0.02 * turn, [&](double s) {
-    return BladeShape(blades, best.curvature, best.rotation + s);
-  });
+  best.curvature_sigma =
+      sigma(0.02, [&](double s) { return BladeShape(blades, c0 + s, best.rotation); });
+  best.rotation_sigma = sigma(
+      0.02 * turn, [&](double s) { return BladeShape(blades, best.curvature, best.rotation + s); });
   return best;
 }
 
 // Odd harmonics of a disc's edge against those of the others: their sign says which way up it is.
-double oddness(const std::array<Bin, profile_bins>& edge, const std::array<double, profile_bins>& odd,
-               double& sigma) {
+double oddness(const std::array<Bin, profile_bins>& edge,
+               const std::array<double, profile_bins>& odd, double& sigma) {
   double sum = 0.0;
   double weight = 0.0;
   for (int k = 0; k < half; ++k) {
@@ -262,7 +264,8 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   std::array<double, profile_bins> odd{};
   std::size_t first = discs.size();
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    if (discs[i].high >= least_high && (first == discs.size() || discs[i].high > discs[first].high)) {
+    if (discs[i].high >= least_high &&
+        (first == discs.size() || discs[i].high > discs[first].high)) {
       first = i;
     }
   }
@@ -358,7 +361,8 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
       // Rotation and curvature are two more unknowns.
       return f.chi2 + (f.blades == 0 ? 0.0 : 2.0 * std::log(static_cast<double>(profile_bins)));
     };
-    std::sort(fits.begin(), fits.end(), [&](const Fit& a, const Fit& b) { return score(a) < score(b); });
+    std::sort(fits.begin(), fits.end(),
+              [&](const Fit& a, const Fit& b) { return score(a) < score(b); });
     const Fit& best = fits.front();
     shape = BladeShape(best.blades, best.curvature, best.rotation);
     int told = 0;

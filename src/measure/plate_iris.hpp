@@ -12,10 +12,10 @@ namespace jolly_iris::measuring {
 /// A disc's edge as the pool takes it.
 struct PooledDisc {
   EdgeProfile profile{};
-  double high = 0.0;   ///< px
-  double soft = 0.0;   ///< px
-  bool turned = false; ///< against the others; found here
-  bool tells = false;  ///< which way up it is
+  double high = 0.0;    ///< px
+  double soft = 0.0;    ///< px
+  bool turned = false;  ///< against the others; found here
+  bool tells = false;   ///< which way up it is
   double cut = 0.0;     ///< share of the edge that lies clearly within: hidden by the barrel
   double agrees = 0.0;  ///< share of it that lies on the common outline
 };
@@ -28,8 +28,8 @@ struct PooledIris {
 /// Whether an edge is a tile's or a window's rather than an iris's: its fourth harmonic leads.
 bool has_four_sides(const EdgeProfile& profile);
 
-/// The outline that explains the edges: how many blades, by evidence (Schwarz 1978), their curvature
-/// and rotation. Marks discs that show it upside down, and how much of each is cut off.
+/// The outline that explains the edges: how many blades, by evidence (Schwarz 1978), their
+/// curvature and rotation. Marks discs that show it upside down, and how much of each is cut off.
 PooledIris pooled_iris(std::vector<PooledDisc>& discs);
 
 }  // namespace jolly_iris::measuring

@@ -38,7 +38,8 @@ struct Table {
           sum += w * bell_below((d - radius * at) / bell);
           weight += w;
         }
-        cover[static_cast<std::size_t>(k)][static_cast<std::size_t>(i)] = static_cast<float>(sum / weight);
+        cover[static_cast<std::size_t>(k)][static_cast<std::size_t>(i)] =
+            static_cast<float>(sum / weight);
       }
     }
   }

@@ -11,8 +11,8 @@
 #include <limits>
 
 #include "backend.hpp"
-#include "jolly_iris/errors.hpp"
 #include "jolly_iris/decode_straight.hpp"
+#include "jolly_iris/errors.hpp"
 #include "jolly_iris/transfer.hpp"
 #include "metadata.hpp"
 

@@ -17,8 +17,9 @@ std::vector<SceneLamp> lamps_of(const Scene& scene, const Eigen::Isometry3d& pla
       for (const Eigen::Vector3f& v : p.positions) {
         ++number;
         const Eigen::Vector3d at = to_camera * (node.world * v.cast<double>());
-        if (at.z() < 0.0) out.push_back({fmt::format("{} {}", node.name, number), at,
-                                       scene.materials[*p.material].point_diameter_m});
+        if (at.z() < 0.0)
+          out.push_back({fmt::format("{} {}", node.name, number), at,
+                         scene.materials[*p.material].point_diameter_m});
       }
     }
   }
