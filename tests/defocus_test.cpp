@@ -355,6 +355,69 @@ TEST(DefocusOdd, ZeroAndOneSidedDiscPicturesAreRefused) {
                     "layer 2 is 9 x 6"));
 }
 
+// How much of a pixel lies right of a slanted edge, and whether its middle does.
+struct Covered {
+  float share = 0.0F;
+  bool middle = false;
+};
+Covered right_of(double x0, double slope, int x, int y) {
+  const auto inside = [&](double u, double v) { return u > x0 + slope * v; };
+  int hits = 0;
+  for (int k = 0; k < 256; ++k) hits += inside(x + (k % 16 + 0.5) / 16, y + (k / 16 + 0.5) / 16);
+  return {static_cast<float>(hits) / 256.0F, inside(x + 0.5, y + 0.5)};
+}
+
+// An edge's pixels mix two colours and have one depth. Whichever it is, the sharp thing's outline
+// must stay as it was, and none of its colour may be spread beside it.
+TEST(Defocus, TheOutlineOfASharpThingLeavesNoSeam) {
+  const Rgba red{0.5F, 0.05F, 0.03F, 1};
+  const Rgba grey{0.1F, 0.12F, 0.14F, 1};
+  for (const double slope : {0.0, 0.31, -0.77}) {
+    for (const int kept : {0, 1, 2}) {  // the depth of the nearer, of the middle, of the farther
+      Frame f = flat({90, 60}, grey, 12.0F);
+      Picture expected({90, 60});
+      for (int y = 0; y < 60; ++y) {
+        for (int x = 0; x < 90; ++x) {
+          const Covered c = right_of(44.37 - 30 * slope, slope, x, y);
+          Rgba& p = f.colour.at(x, y);
+          for (std::size_t k = 0; k < 3; ++k) p[k] = c.share * red[k] + (1 - c.share) * grey[k];
+          const bool near = kept == 0 ? c.share > 0.0F : kept == 1 ? c.middle : c.share == 1.0F;
+          if (near) f.depth[static_cast<std::size_t>(y) * 90 + static_cast<std::size_t>(x)] = 2.0F;
+          expected.at(x, y) = p;
+        }
+      }
+      const Picture got = defocus(f, camera());
+      for (int y = 0; y < 60; ++y) {
+        for (int x = 0; x < 90; ++x) {
+          ASSERT_NEAR(got.at(x, y)[0], expected.at(x, y)[0], 0.012)
+              << "slope " << slope << ", depth " << kept << ", at " << x << ", " << y;
+        }
+      }
+    }
+  }
+}
+
+// What is blurred in front is not seen through its own outline's pixels: they have its colour or
+// that of what is behind, which stays sharp.
+TEST(Defocus, TheOutlineOfABlurredForegroundLeavesNoSharpSeam) {
+  const Rgba grey{0.2F, 0.2F, 0.2F, 1};
+  Frame f = flat({160, 60}, grey, 2.0F);
+  for (int y = 0; y < 60; ++y) {
+    for (int x = 0; x < 160; ++x) {
+      const Covered c = right_of(79.6, 0.2, x, y);
+      for (std::size_t k = 0; k < 3; ++k) f.colour.at(x, y)[k] = (1 - c.share) * grey[k];
+      if (c.middle) f.depth[static_cast<std::size_t>(y) * 160 + static_cast<std::size_t>(x)] = 1.0F;
+    }
+  }
+  const Picture got = defocus(f, camera());
+  for (int y = 20; y < 40; ++y) {
+    for (int x = 1; x < 160; ++x) {  // it darkens evenly from left to right, without a dark line
+      ASSERT_LT(got.at(x, y)[0], got.at(x - 1, y)[0] + 0.002F) << x << ", " << y;
+      ASSERT_GT(got.at(x, y)[0], got.at(x - 1, y)[0] - 0.02F) << x << ", " << y;
+    }
+  }
+}
+
 TEST(DepthMap, EdgesThatWereAveragedAreMendedAndSlopesAreNot) {
   std::vector<float> depth;
   for (int y = 0; y < 8; ++y) {

@@ -25,7 +25,7 @@ const Cell& cell_at(const FillSums& level, int x, int y) {
 
 FillSums halved(const FillSums& fine) {
   FillSums half{(fine.width + 1) / 2, (fine.height + 1) / 2, {}};
-  half.cells = std::make_unique_for_overwrite<Cell[]>(to_size(half.width) * to_size(half.height));
+  half.cells = LargeArray<Cell>(to_size(half.width) * to_size(half.height));
   tbb::parallel_for(0, half.height, [&](int y) {
     for (int x = 0; x < half.width; ++x) {
       Cell& cell = half.cells[to_size(y) * to_size(half.width) + to_size(x)];
@@ -68,7 +68,7 @@ std::vector<FillSums> pyramid(FillSums finest, int reach) {
 
 FillSums mixed(const std::array<const FillSums*, 3>& from, const std::array<float, 3>& weight) {
   FillSums out{from[0]->width, from[0]->height, {}};
-  out.cells = std::make_unique_for_overwrite<Cell[]>(to_size(out.width) * to_size(out.height));
+  out.cells = LargeArray<Cell>(to_size(out.width) * to_size(out.height));
   tbb::parallel_for(0, out.height, [&](int y) {
     const std::size_t row = to_size(y) * to_size(out.width);
     for (std::size_t i = row; i < row + to_size(out.width); ++i) {

@@ -11,16 +11,16 @@ namespace jolly_iris::blur {
 
 /// Accumulators of one layer within a strip; each is made when it is first used.
 struct StripLayer {
-  std::vector<float> changes{};  ///< differences along rows, with margins at both sides
-  std::vector<float> direct{};   ///< plain sums, with the same margins
-  std::vector<float> lamps{};    ///< red, green, blue, unused; no margins
+  LargeVector<float> changes{};  ///< differences along rows, with margins at both sides
+  LargeVector<float> direct{};   ///< plain sums, with the same margins
+  LargeVector<float> lamps{};    ///< red, green, blue, unused; no margins
 };
 
 /// Memory that one strip leaves to the next.
 class PlanePool {
  public:
-  std::vector<float> take(std::size_t floats) {
-    std::vector<float> plane;
+  LargeVector<float> take(std::size_t floats) {
+    LargeVector<float> plane;
     if (!free_.empty()) {
       plane = std::move(free_.back());
       free_.pop_back();
@@ -28,12 +28,12 @@ class PlanePool {
     plane.assign(floats, 0.0F);
     return plane;
   }
-  void give_back(std::vector<float> plane) {
+  void give_back(LargeVector<float> plane) {
     if (plane.capacity() > 0) free_.push_back(std::move(plane));
   }
 
  private:
-  std::vector<std::vector<float>> free_{};
+  std::vector<LargeVector<float>> free_{};
 };
 
 class StripLayers {
@@ -78,7 +78,7 @@ class StripLayers {
   int channels() const { return channels_; }
 
  private:
-  float* start(std::vector<float>& plane, int row) const {
+  float* start(LargeVector<float>& plane, int row) const {
     if (plane.empty()) {
       plane = pool_.take(static_cast<std::size_t>(stride()) * static_cast<std::size_t>(rows_));
     }

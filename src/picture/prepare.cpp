@@ -126,9 +126,17 @@ std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
   spread.size = size_;
   spread.edge = settings_.edge;
   sort_into_layers(colour, coc, spread);
+  const auto parted = part_edges(frame_.colour, coc, spread.step, lamp_share_);
+  for (int y = 0; y < size_.height; ++y) {
+    for (const PartedPixel& p : parted[to_size(y)]) {
+      const std::size_t i = to_size(y) * to_size(size_.width) + to_size(p.x);
+      spread.step[i] = p.step;
+      coc[i] = p.coc;
+    }
+  }
   DiscTable table(maker_, map_, size_, spread.step, colour);
   auto pass = std::make_unique<Pass>(Pass{std::move(spread), std::move(table), {}});
-  bring_light(coc, colour, *pass);
+  bring_light(coc, parted, colour, *pass);
   return pass;
 }
 
@@ -184,7 +192,9 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
 }
 
 // Every pixel's light as surface, lamp or excess, with what its place in the frame does to it.
-void Preparation::bring_light(const std::vector<float>& coc, std::size_t colour, Pass& pass) const {
+void Preparation::bring_light(const std::vector<float>& coc,
+                              const std::vector<std::vector<PartedPixel>>& parted,
+                              std::size_t colour, Pass& pass) const {
   Spread& spread = pass.spread;
   const double nearest = inverse_z(coc_of_step(spread.first_step));
   const Vignette vignette(maker_, map_, size_, nearest);
@@ -199,10 +209,8 @@ void Preparation::bring_light(const std::vector<float>& coc, std::size_t colour,
   tbb::parallel_for(0, size_.height, [&](int y) {
     const Vignette::Row gains = vignette.row(y + 0.5);
     const std::size_t row = to_size(y) * to_size(size_.width);
-    float* to = spread.surface_at(y, 0);
-    for (int x = 0; x < size_.width; ++x, to += channels) {
+    const auto bring = [&](int x, const Rgba& from, float covers, float* to) {
       const std::size_t i = row + to_size(x);
-      const Rgba& from = frame_.colour.pixels()[i];
       std::array<float, 3> light{from[0], from[1], from[2]};
       const float gain =
           darkens ? vignette.at(gains, static_cast<float>(x) + 0.5F, focus - coc[i] * dioptres_a_px)
@@ -220,14 +228,26 @@ void Preparation::bring_light(const std::vector<float>& coc, std::size_t colour,
             {x, {light[0] * kept - to[0], light[1] * kept - to[1], light[2] * kept - to[2]}});
         any_excess = true;
       }
-      to[3] = 1.0F;
+      to[3] = covers;
       if (channels > 4) {
         to[4] = from[3];
         to[5] = to[6] = to[7] = 0.0F;
       }
-      if (share <= 0.0F) continue;
+      if (share <= 0.0F) return;
       for (float& c : light) c *= share * gain;
       lamps[to_size(y)].push_back({x, y, spread.layer_at(i), nullptr, light});
+    };
+    float* to = spread.surface_at(y, 0);
+    auto edge = parted[to_size(y)].begin();
+    for (int x = 0; x < size_.width; to += channels) {
+      const int until = edge == parted[to_size(y)].end() ? size_.width : edge->x;
+      for (; x < until; ++x, to += channels) {
+        bring(x, frame_.colour.pixels()[row + to_size(x)], 1.0F, to);
+      }
+      if (x == size_.width) break;
+      bring(x, edge->light, edge->share, to);
+      ++x;
+      ++edge;
     }
   });
   if (!any_excess) spread.excess.clear();

@@ -7,6 +7,7 @@
 
 #include "jolly_iris/camera.hpp"
 #include "jolly_iris/defocus.hpp"
+#include "parted_edges.hpp"
 #include "spread.hpp"
 #include "vignette.hpp"
 
@@ -33,7 +34,9 @@ class Preparation {
   double blur_strength() const;
   double inverse_z(double coc_px) const;
   void sort_into_layers(std::size_t colour, std::vector<float>& coc, Spread& spread) const;
-  void bring_light(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
+  void bring_light(const std::vector<float>& coc,
+                   const std::vector<std::vector<PartedPixel>>& parted, std::size_t colour,
+                   Pass& pass) const;
   void give_discs(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
 
   const Frame& frame_;

@@ -281,8 +281,7 @@ std::vector<std::vector<const Lamp*>> lamps_by_strip(const Spread& in, int strip
 
 FillSums half_size(PixelSize size) {
   FillSums sums{(size.width + 1) / 2, (size.height + 1) / 2, {}};
-  sums.cells = std::make_unique_for_overwrite<std::array<float, 5>[]>(to_size(sums.width) *
-                                                                      to_size(sums.height));
+  sums.cells = LargeArray<std::array<float, 5>>(to_size(sums.width) * to_size(sums.height));
   return sums;
 }
 
@@ -290,16 +289,16 @@ FillSums half_size(PixelSize size) {
 
 void Spread::make_surface(int side_margin) {
   margin = side_margin;
-  surface = std::make_unique_for_overwrite<float[]>(
-      to_size(size.height) * to_size(size.width + 2 * margin) * to_size(channels()));
+  surface = LargeArray<float>(to_size(size.height) * to_size(size.width + 2 * margin) *
+                              to_size(channels()));
 }
 
 int Spread::channels() const { return with_alpha ? alpha_channels : plain_channels; }
 
 Joined::Joined(PixelSize size)
     : covered(size),
-      open(std::make_unique_for_overwrite<float[]>(covered.pixels().size())),
-      beside_front(std::make_unique_for_overwrite<char[]>(covered.pixels().size())),
+      open(covered.pixels().size()),
+      beside_front(covered.pixels().size()),
       front(half_size(size)),
       focus(half_size(size)),
       behind(half_size(size)) {}

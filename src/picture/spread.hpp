@@ -11,6 +11,7 @@
 #include "disc_table.hpp"
 #include "jolly_iris/defocus.hpp"
 #include "jolly_iris/picture.hpp"
+#include "large_memory.hpp"
 
 namespace jolly_iris::blur {
 
@@ -66,7 +67,7 @@ struct Spread {
             static_cast<std::size_t>(x + margin)) *
            static_cast<std::size_t>(channels());
   }
-  std::unique_ptr<float[]> surface{};
+  LargeArray<float> surface{};
 };
 
 /// One picture with its discs.
@@ -80,7 +81,7 @@ struct Pass {
 struct FillSums {
   int width = 0;
   int height = 0;
-  std::unique_ptr<std::array<float, 5>[]> cells {};
+  LargeArray<std::array<float, 5>> cells{};
 };
 
 /// A joined picture with holes, and the surfaces they can be filled with, by where those are. What
@@ -89,9 +90,9 @@ struct FillSums {
 /// each strip does so with its rows.
 struct Joined {
   explicit Joined(PixelSize size);
-  Picture covered;                       ///< colour × coverage, lamps included
-  std::unique_ptr<float[]> open;         ///< 1 − coverage, ≥ 0
-  std::unique_ptr<char[]> beside_front;  ///< a blurred foreground covers part of this pixel
+  Picture covered;                ///< colour × coverage, lamps included
+  LargeArray<float> open;         ///< 1 − coverage, ≥ 0
+  LargeArray<char> beside_front;  ///< a blurred foreground covers part of this pixel
   FillSums front;                        ///< surfaces blurred in front of the focus
   FillSums focus;                        ///< surfaces in focus
   FillSums behind;                       ///< surfaces blurred behind it

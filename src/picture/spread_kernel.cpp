@@ -1,5 +1,6 @@
 #include "spread_kernel.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cstring>
 
@@ -24,24 +25,42 @@ template <class V>
   }
 }
 
-// Two taps side by side in one pass: a · from, and b · from one pixel further right.
-template <class V>
-[[gnu::always_inline]] inline void add_pair(float* to, const float* from, float a, float b,
+// One place of several taps side by side: each is of `from` one pixel further right.
+template <class V, std::size_t taps>
+[[gnu::always_inline]] inline void add_at(float* to, const float* from,
+                                          const std::array<float, taps>& k, std::size_t pixel) {
+  V sum = k[0] * *reinterpret_cast<const V*>(from);
+  for (std::size_t t = 1; t < taps; ++t) {
+    sum += k[t] * *reinterpret_cast<const V*>(from - t * pixel);
+  }
+  *reinterpret_cast<V*>(to) += sum;
+}
+
+// The same in one pass over a run of n ≥ (taps − 1) pixels' floats.
+template <class V, std::size_t taps>
+[[gnu::always_inline]] inline void add_taps(float* to, const float* from, const Disc::Tap* tap,
                                             std::size_t n, std::size_t pixel) {
   constexpr std::size_t wide = sizeof(V) / sizeof(float);
-  for (std::size_t i = 0; i < pixel; i += 4) {
-    *reinterpret_cast<V4*>(to + i) += a * *reinterpret_cast<const V4*>(from + i);
-    *reinterpret_cast<V4*>(to + n + i) += b * *reinterpret_cast<const V4*>(from + n - pixel + i);
+  std::array<float, taps> k;
+  for (std::size_t t = 0; t < taps; ++t) k[t] = tap[t].step;
+  // At both ends not all taps meet.
+  for (std::size_t c = 0; c < pixel; c += 4) {
+    for (std::size_t p = 0; p + 1 < taps; ++p) {
+      V4 first = *reinterpret_cast<V4*>(to + p * pixel + c);
+      V4 last = *reinterpret_cast<V4*>(to + n + p * pixel + c);
+      for (std::size_t t = 0; t <= p; ++t) {
+        first += k[t] * *reinterpret_cast<const V4*>(from + (p - t) * pixel + c);
+      }
+      for (std::size_t t = p + 1; t < taps; ++t) {
+        last += k[t] * *reinterpret_cast<const V4*>(from + n - (t - p) * pixel + c);
+      }
+      *reinterpret_cast<V4*>(to + p * pixel + c) = first;
+      *reinterpret_cast<V4*>(to + n + p * pixel + c) = last;
+    }
   }
-  std::size_t i = pixel;
-  for (; i + wide <= n; i += wide) {
-    *reinterpret_cast<V*>(to + i) += a * *reinterpret_cast<const V*>(from + i) +
-                                     b * *reinterpret_cast<const V*>(from + i - pixel);
-  }
-  for (; i < n; i += 4) {
-    *reinterpret_cast<V4*>(to + i) += a * *reinterpret_cast<const V4*>(from + i) +
-                                      b * *reinterpret_cast<const V4*>(from + i - pixel);
-  }
+  std::size_t i = (taps - 1) * pixel;
+  for (; i + wide <= n; i += wide) add_at<V, taps>(to + i, from + i, k, pixel);
+  for (; i < n; i += 4) add_at<V4, taps>(to + i, from + i, k, pixel);
 }
 
 template <class V>
@@ -66,19 +85,29 @@ template <class V>
     add_all<V4>(job, channels);
     return;
   }
+  const int most = static_cast<int>(std::min<std::size_t>(4, job.floats / pixel));
   for (int row = job.first_row; row < job.last_row; ++row, to += job.stride) {
     const Disc::Row& r = disc.rows[static_cast<std::size_t>(row)];
     const Disc::Tap* tap = disc.taps.data() + r.first;
     const Disc::Tap* end = tap + r.count;
     while (tap != end) {
       float* at = to + static_cast<std::ptrdiff_t>(channels) * tap->x;
-      if (tap + 1 != end && tap[1].x == tap->x + 1) {
-        add_pair<V>(at, job.source, tap->step, tap[1].step, job.floats, pixel);
-        tap += 2;
-      } else {
-        add_scaled<V>(at, job.source, tap->step, job.floats);
-        ++tap;
+      int beside = 1;
+      while (beside < most && tap + beside != end && tap[beside].x == tap->x + beside) ++beside;
+      switch (beside) {
+        case 4:
+          add_taps<V, 4>(at, job.source, tap, job.floats, pixel);
+          break;
+        case 3:
+          add_taps<V, 3>(at, job.source, tap, job.floats, pixel);
+          break;
+        case 2:
+          add_taps<V, 2>(at, job.source, tap, job.floats, pixel);
+          break;
+        default:
+          add_scaled<V>(at, job.source, tap->step, job.floats);
       }
+      tap += beside;
     }
   }
 }
