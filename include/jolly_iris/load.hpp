@@ -34,6 +34,7 @@ using OpeningReader = std::function<OpeningPicture(const std::string& file)>;
 
 struct LoadSettings {
   std::vector<Tried> tried{};
+  Solved solved = Solved::laid_over;
   std::optional<double> frame{};  ///< at which to answer; none: usual_frame
   DepthPicker pick{};
   OpeningReader opening{};  ///< none: a shot whose iris names a picture is refused

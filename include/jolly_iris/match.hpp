@@ -114,9 +114,8 @@ struct ExpectedLamp {
   Length own{};  ///< its diameter; 0: a point, or not known
 };
 
-/// Which disc is which lamp, and by how much the plate is larger than the noted camera shows it. A
-/// clipped disc is as large as its blur and most of its lamp together: that part is taken off, and
-/// what is not known of it goes into the deviation.
+/// Which disc is which lamp, and by how much the plate is larger than the noted camera shows it.
+/// Lamps whose names differ in their number alone are one group.
 struct LampPairs {
   std::vector<Observation> discs{};   ///< of those that are paired
   std::optional<Observation> view{};  ///< if at least four are

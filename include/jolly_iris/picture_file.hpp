@@ -57,6 +57,16 @@ void write_position_map(const std::filesystem::path& path, const PositionMap& ma
 void stamp_picture(const std::filesystem::path& path,
                    const std::map<std::string, std::string>& attributes);
 
+/// What a picture's header says it is, in words; empty: nothing.
+/// @throws FileError as read_picture
+std::string read_description(const std::filesystem::path& path);
+
+/// Pictures in turns, over and over, as a GIF: encoded as sRGB in 256 colours each.
+/// @throws UsageError for another ending, fewer than two pictures, or pictures of several sizes;
+///         FileError if it cannot be written; then there is no file
+void write_moving_picture(const std::filesystem::path& path, const std::vector<Picture>& pictures,
+                          double seconds_each = 0.6);
+
 /// What a picture's header says of how it was taken (Exif, EXR standard attributes).
 /// @throws FileError as read_picture; OpticsError for a panorama or a stereo pair (out of scope)
 PlateFacts read_plate_facts(const std::filesystem::path& path);

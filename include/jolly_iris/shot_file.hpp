@@ -36,12 +36,16 @@ class ShotFileError : public UsageError {
   std::vector<Mistake> mistakes_;
 };
 
+/// Whether values that match solved (see solved_file.hpp) lead over the notes.
+enum class Solved { laid_over, left_out };
+
 /// Reads a shot and the body and lens files it names. File names inside are relative to the file
 /// they stand in.
 /// @throws FileError for a file that is missing
 /// @throws ShotFileError for everything that is wrong in them
 /// @throws OpticsError for a projection that is out of scope (fisheye, panorama, …)
-Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried = {});
+Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried = {},
+               Solved solved = Solved::laid_over);
 
 /// Reads a body file by itself. @throws as read_shot
 Body read_body_file(const std::filesystem::path& path);

@@ -16,6 +16,7 @@ LoadedShot load(const ShotOptions& options, std::vector<std::string>& files) {
   LoadSettings settings;
   settings.tried = options.tried;
   settings.frame = options.frame;
+  if (options.as_noted) settings.solved = Solved::left_out;
   settings.pick = [](const Shot& shot, const Focus& focus) {
     const Frame picture = read_picture(shot.depth->file, Transfer::linear);
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);

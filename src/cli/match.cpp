@@ -4,276 +4,260 @@
 
 #include <cmath>
 #include <filesystem>
-#include <nlohmann/json.hpp>
+#include <map>
+#include <ostream>
 
-#include "jolly_iris/discs.hpp"
+#include "jolly_iris/disk.hpp"
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/picture_file.hpp"
-#include "jolly_iris/scene_lamps.hpp"
+#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/solved_file.hpp"
+#include "match_text.hpp"
 #include "output.hpp"
+#include "seen_in_plate.hpp"
 #include "text.hpp"
-#include "verbs.hpp"
 
 namespace jolly_iris::cli {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
-
-// Nobody places a lamp of a CG scene better than that: a share of the disc.
-constexpr double placed_share = 0.01;
-
-struct Seen {
-  std::vector<Observation> all{};
-  int discs_left = 0;
-  std::size_t discs = 0;
-};
-
-std::vector<ExpectedLamp> expected_lamps(const LoadedShot& loaded, double to_plate) {
-  std::vector<ExpectedLamp> out;
-  const VirtualCamera& c = loaded.answer.camera;
-  const auto add = [&](const SceneLamp& lamp) {
-    const Eigen::Vector3d& at = lamp.at;
-    const auto px = pixel_of_direction(c, {at.x() / -at.z(), at.y() / -at.z(), -1.0});
-    out.push_back(
-        {lamp.name,
-         {to_plate * (px[0] - 0.5 * c.pixels.width), to_plate * (px[1] - 0.5 * c.pixels.height)},
-         Length::from_m(-at.z()),
-         Length::from_m(lamp.diameter_m)});
-  };
-  if (loaded.scene) {
-    for (const SceneLamp& lamp : lamps_of(*loaded.scene, loaded.answer.place)) add(lamp);
-  }
-  return out;
+const std::map<std::string, Unknown>& keys_of_unknowns() {
+  static const std::map<std::string, Unknown> keys{
+      {"lens.focal", Unknown::focal}, {"body.gate", Unknown::gate},
+      {"take.stop", Unknown::stop},   {"focus", Unknown::focus},
+      {"lens.squeeze", Unknown::squeeze}, {"scene.scale", Unknown::scale}};
+  return keys;
 }
 
-// Discs of lamps that the scene knows, and of those that were drawn and named after a subject.
-Seen observations_of(const LoadedShot& loaded, const FoundDiscs& found, PixelSize plate) {
-  Seen seen;
-  const VirtualCamera& c = loaded.answer.camera;
-  const double to_plate = static_cast<double>(plate.height) / c.pixels.height;
-  std::vector<SeenDisc> discs;
-  for (const PlateDisc& d : found.discs) {
-    const double sigma = std::hypot(0.5 * d.high_px.margin, placed_share * d.high_px.value);
-    bool named = false;
-    for (const SubjectBlur& s : loaded.answer.subjects) {
-      if (d.name.empty() || s.name != d.name) continue;
-      seen.all.push_back({Observation::Kind::disc,
-                          s.name,
-                          d.high_px.value / to_plate,
-                          sigma / to_plate,
-                          s.axial,
-                          {},
-                          true});
-      named = true;
+MatchSettings settings_of(const MatchOptions& options) {
+  MatchSettings settings;
+  for (const std::string& key : options.doubt) {
+    const auto found = keys_of_unknowns().find(key);
+    if (found == keys_of_unknowns().end()) {
+      std::vector<std::string> names;
+      for (const auto& [name, u] : keys_of_unknowns()) names.push_back(name);
+      throw UsageError(fmt::format("--doubt {}: no such note is matched; there are {}.{}", key,
+                                   fmt::join(names, ", "), did_you_mean(key, names)));
     }
-    if (!named) {
-      discs.push_back({{d.at[0] - 0.5 * plate.width, d.at[1] - 0.5 * plate.height},
-                       d.high_px.value,
-                       sigma,
-                       d.clipped});
-    }
+    settings.free.push_back(found->second);
   }
-  const double focal_px = to_plate * (c.focal / c.pixel_pitch());
-  const LampPairs pairs =
-      pair_lamps(discs, expected_lamps(loaded, to_plate), focal_px, plate.width);
-  // All numbers are px of the delivered picture, whatever size the plate's file has.
-  for (Observation o : pairs.discs) {
-    o.value /= to_plate;
-    o.sigma /= to_plate;
-    seen.all.push_back(o);
-  }
-  if (pairs.view) {
-    Observation v = *pairs.view;
-    v.value /= to_plate;
-    v.sigma /= to_plate;
-    seen.all.push_back(v);
-  }
-  const Measured& oval = found.iris.high_over_wide;
-  if (oval.value > 0.0 && found.discs.size() >= 3) {
-    seen.all.push_back({Observation::Kind::oval,
-                        "shape of the discs",
-                        oval.value,
-                        std::hypot(0.5 * oval.margin, 0.004),
-                        {},
-                        {},
-                        false});
-  }
-  seen.discs_left = pairs.discs_left;
-  seen.discs = found.discs.size();
-  return seen;
+  return settings;
 }
 
-Notes notes_of(const LoadedShot& loaded) {
-  Notes notes{
-      loaded.now.body, loaded.now.lens, loaded.now.take, loaded.answer.camera.focus, 0.0, 1.0};
-  for (const SubjectBlur& s : loaded.answer.subjects) {
-    if (loaded.now.focus.on && s.name == *loaded.now.focus.on && s.radial.is_finite()) {
-      notes.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
-    }
-  }
-  return notes;
-}
-
-std::string value_text(Unknown u, double v) {
-  switch (u) {
-    case Unknown::focal:
-    case Unknown::gate:
-      return fmt::format("{:.2f} mm", v);
-    case Unknown::stop:
-      return fmt::format("{:.3f}", v);
-    case Unknown::focus:
-      return std::isinf(v) ? std::string("infinity") : fmt::format("{:.3f} m", v);
-    case Unknown::squeeze:
-    case Unknown::scale:
-      break;
-  }
-  return fmt::format("{:.3f} x", v);
-}
-
-Json json_of(const MatchResult& m) {
-  Json j{{"unknowns", Json::array()}, {"observations", Json::array()}};
-  for (const FoundUnknown& u : m.unknowns) {
-    j["unknowns"].push_back({{"name", to_string(u.unknown)},
-                             {"noted", std::isfinite(u.noted) ? Json(u.noted) : Json(nullptr)},
-                             {"value", std::isfinite(u.value) ? Json(u.value) : Json(nullptr)},
-                             {"margin", std::isfinite(u.margin) ? Json(u.margin) : Json(nullptr)},
-                             {"moved", u.moved},
-                             {"determined", u.determined}});
-  }
-  for (const ObservationFit& o : m.observations) {
-    j["observations"].push_back({{"kind", to_string(o.seen.kind)},
-                                 {"name", o.seen.name},
-                                 {"seen", o.seen.value},
-                                 {"sigma", o.seen.sigma},
-                                 {"noted", o.noted},
-                                 {"fitted", o.fitted},
-                                 {"off", o.off}});
-  }
-  return j;
-}
-
-std::string unknowns_text(const MatchResult& m) {
-  std::string text = "                        noted            found             moved\n";
-  for (const FoundUnknown& u : m.unknowns) {
-    text +=
-        fmt::format("  {:<14}{:>15}{:>17}{:>15}{:>7}  {}\n", to_string(u.unknown),
-                    value_text(u.unknown, u.noted), value_text(u.unknown, u.value),
-                    std::isfinite(u.margin) ? "± " + value_text(u.unknown, u.margin) : "",
-                    fmt::format("{:+.1f} s", u.moved), u.determined ? "" : "only the note says so");
-  }
-  return text;
-}
-
-std::string observations_text(const MatchResult& m) {
-  std::size_t wide = 12;
-  for (const ObservationFit& o : m.observations) wide = std::max(wide, width_of(o.seen.name));
-  std::string text = fmt::format("\n  {}        seen    as noted       found    off\n",
-                                 padded("observation", wide));
-  for (const ObservationFit& o : m.observations) {
-    const bool ratio =
-        o.seen.kind == Observation::Kind::oval || o.seen.kind == Observation::Kind::circle;
-    const auto number = [&](double v) {
-      return ratio ? fmt::format("{:.3f}", v) : fmt::format("{:.2f} px", v);
-    };
-    text += fmt::format("  {}{:>12}{:>12}{:>12}  {:+.1f} s\n", padded(o.seen.name, wide),
-                        number(o.seen.value), number(o.noted), number(o.fitted), o.off);
-  }
-  return text;
-}
-
-std::string explanations_text(const Explanations& e, std::size_t count) {
-  if (e.notes_agree) {
-    return fmt::format("Notes and plate agree: {:.2f} px is left over of {} observations.\n",
-                       e.noted_off_px, count);
-  }
+// What the iris of the plate is against the noted one.
+std::string iris_text(const PlateIris& seen, const Lens& lens) {
+  if (!seen.known) return "";
+  const Iris& noted = lens.iris;
   std::string text;
-  if (e.none) {
-    text += wrapped(
-        fmt::format(
-            "Notes and plate disagree ({:.1f} px), and no mistake that people usually make, "
-            "nor two of them, explains most of it. Is it this plate, this scene, this camera of "
-            "it?",
-            e.noted_off_px),
-        "", "  ");
-    if (e.ranked.empty()) return text;
-    text += "The nearest:\n";
-  } else {
-    text += "Notes and plate disagree. The likeliest mistake:\n";
-  }
-  int number = 0;
-  for (const Explanation& x : e.ranked) {
-    std::string line = fmt::format(
-        "{}. {}: explains {} of {} observations, the discs to {:.2f} px (now {:.1f} px).", ++number,
-        x.mistakes.front(), x.observations, count, x.off_px, e.noted_off_px);
-    if (x.mistakes.size() > 1) {
-      line += " To this plate the same";
-      for (std::size_t i = 1; i < x.mistakes.size(); ++i)
-        line += fmt::format("{} {}", i == 1 ? ":" : ";", x.mistakes[i]);
-      line += ".";
-      if (!x.tell_apart.empty()) line += " What would tell: " + x.tell_apart + ".";
-    }
-    if (number > 1)
-      line +=
-          fmt::format(" ({:.0f} times less likely)",
-                      std::exp(std::min(60.0, e.ranked.front().against_notes - x.against_notes)));
-    text += wrapped(line, "  ", "     ");
+  const auto row = [&](const char* what, const std::string& was, const std::string& is,
+                       const char* words) {
+    text += fmt::format("  {:<14}{:>15}{:>17}{:>15}         {}\n", what, was, is, "", words);
+  };
+  const auto count = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
+  row("blades", count(noted.blades), count(seen.blades),
+      seen.sure() ? (noted.blades == seen.blades ? "" : "the plate is sure") : "cannot tell");
+  if (seen.blades > 0 && noted.blades == seen.blades) {
+    row("blades turned", fmt::format("{:.1f} deg", noted.rotation.degrees()),
+        fmt::format("{:.1f} deg", seen.rotation_deg.value),
+        fmt::format("± {:.1f} deg", seen.rotation_deg.margin).c_str());
   }
   return text;
+}
+
+std::string quoted(const std::string& text) { return fmt::format("\"{}\"", text); }
+
+// The iris as far as the plate says it otherwise than the notes.
+void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<SolvedValue>& values) {
+  if (!seen.sure()) return;
+  const Iris& noted = loaded.now.lens.iris;
+  const bool other = noted.blades != seen.blades;
+  if (other) {
+    values.push_back({"lens.iris.blades", fmt::format("{}", seen.blades),
+                      fmt::format("noted {}", noted.blades)});
+  }
+  if (seen.blades == 0) return;
+  const double part = 360.0 / seen.blades;
+  const double off =
+      std::remainder(noted.rotation.degrees() - seen.rotation_deg.value, part);
+  if (other || std::abs(off) > seen.rotation_deg.margin + 0.5) {
+    values.push_back({"lens.iris.rotation",
+                      quoted(fmt::format("{:.2f} deg", seen.rotation_deg.value)),
+                      fmt::format("noted {:g} deg, ± {:.1f}", noted.rotation.degrees(),
+                                  seen.rotation_deg.margin)});
+  }
+  const double c = seen.curvature.value;
+  if (other && !loaded.shot.origins.contains("lens.iris.blade_radius")) {
+    values.push_back({"lens.iris.blade_radius",
+                      std::abs(c) <= seen.curvature.margin ? quoted("straight")
+                                                           : quoted(fmt::format("{:.3g} x", 1.0 / c)),
+                      ""});
+  }
+}
+
+std::vector<SolvedValue> solved_values(const MatchResult& m, const LoadedShot& loaded,
+                                       const PlateIris& iris) {
+  std::vector<SolvedValue> values;
+  const Shot& shot = loaded.now;
+  const Notes& found = m.notes;
+  const auto margin_of = [&](Unknown u) {
+    for (const FoundUnknown& f : m.unknowns) {
+      if (f.unknown == u && std::isfinite(f.margin)) {
+        return fmt::format("± {}", value_text(u, f.margin));
+      }
+    }
+    return std::string();
+  };
+  // What only the note says stays noted, unless a mistake in it was mended.
+  const auto changed = [&](Unknown u, double a, double b) {
+    const auto f = std::find_if(m.unknowns.begin(), m.unknowns.end(),
+                                [&](const FoundUnknown& one) { return one.unknown == u; });
+    const bool told = f != m.unknowns.end() && (f->determined || std::abs(f->moved) > 0.5);
+    return std::abs(a / b - 1.0) > (told ? 5e-4 : 0.02);
+  };
+  if (changed(Unknown::focal, found.lens.focal.mm(), shot.lens.focal.mm())) {
+    values.push_back({"lens.focal", quoted(fmt::format("{:.5g} mm", found.lens.focal.mm())),
+                      fmt::format("noted {:g} mm, {}", shot.lens.focal.mm(), margin_of(Unknown::focal))});
+  }
+  if (found.lens.adapter != shot.lens.adapter) {
+    values.push_back({"lens.adapter", fmt::format("{:g}", found.lens.adapter),
+                      fmt::format("noted {:g}", shot.lens.adapter)});
+  }
+  if (changed(Unknown::squeeze, found.lens.squeeze, shot.lens.squeeze)) {
+    values.push_back({"lens.squeeze", fmt::format("{:.5g}", found.lens.squeeze),
+                      fmt::format("noted {:g}, {}", shot.lens.squeeze, margin_of(Unknown::squeeze))});
+  }
+  const Extent& gate = found.body.gate;
+  if (changed(Unknown::gate, gate.width.mm(), shot.body.gate.width.mm()) ||
+      changed(Unknown::gate, gate.height.mm(), shot.body.gate.height.mm())) {
+    values.push_back({"body.gate",
+                      quoted(fmt::format("{:.5g} x {:.5g} mm", gate.width.mm(), gate.height.mm())),
+                      fmt::format("noted {:g} x {:g} mm, {} wide", shot.body.gate.width.mm(),
+                                  shot.body.gate.height.mm(), margin_of(Unknown::gate))});
+  }
+  if (shot.body.window && !found.body.window && shot.body.photosites) {
+    values.push_back({"body.window",
+                      quoted(fmt::format("{} x {}", shot.body.photosites->width,
+                                         shot.body.photosites->height)),
+                      "all of it was recorded"});
+  }
+  const Stop& stop = found.take.stop;
+  if (changed(Unknown::stop, stop.value, shot.take.stop.value)) {
+    values.push_back({"take.stop",
+                      quoted(fmt::format("{}{:.4g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value)),
+                      fmt::format("noted {}, {}", stop_text(shot.take.stop), margin_of(Unknown::stop))});
+  }
+  const Length noted_focus = loaded.answer.camera.focus;
+  if (found.focus.is_infinite() != noted_focus.is_infinite() ||
+      (found.focus.is_finite() && changed(Unknown::focus, found.focus.m(), noted_focus.m()))) {
+    values.push_back({"focus.at",
+                      quoted(found.focus.is_infinite() ? "infinity"
+                                                       : fmt::format("{:.5g} m", found.focus.m())),
+                      fmt::format("noted {}, {}", metres(noted_focus), margin_of(Unknown::focus))});
+    if (shot.focus.offset.m() != 0.0) values.push_back({"focus.offset", quoted("0 m"), ""});
+  }
+  if (shot.scene && changed(Unknown::scale, found.scene_scale, 1.0)) {
+    values.push_back({"scene.scale", fmt::format("{:.5g}", shot.scene->scale * found.scene_scale),
+                      fmt::format("noted {:g}, {}", shot.scene->scale, margin_of(Unknown::scale))});
+  }
+  add_iris(iris, loaded, values);
+  return values;
+}
+
+// What one measurement would help most: the note that the plate does not tell and that is least
+// certain for what it does.
+std::string settle_text(const MatchResult& m) {
+  std::vector<std::string> left;
+  for (const FoundUnknown& u : m.unknowns) {
+    if (!u.determined) left.emplace_back(to_string(u.unknown));
+  }
+  if (left.empty()) return "";
+  const auto open = [&](Unknown u) {
+    return std::any_of(m.unknowns.begin(), m.unknowns.end(), [&](const FoundUnknown& f) {
+      return f.unknown == u && !f.determined;
+    });
+  };
+  const char* best = nullptr;
+  if (open(Unknown::focus)) {
+    best = "the distance of something that is sharp, or a lamp on the other side of the focus";
+  } else if (open(Unknown::scale)) {
+    best = "the true size of one thing in the scene ([[subject]] size, with a box drawn around it)";
+  } else if (open(Unknown::gate) || open(Unknown::focal)) {
+    best = "the body's record mode: how much of its sensor's width was used";
+  } else {
+    best = "something round in focus, drawn as [[plate.circle]]";
+  }
+  return wrapped(fmt::format("The plate does not tell {}. What would settle most: {}.",
+                             fmt::join(left, ", "), best),
+                 "", "  ");
+}
+
+void accept(const MatchOptions& options, const LoadedShot& loaded, const Explanations& why,
+            const MatchResult& best, const PlateIris& iris, Json& json, std::string& text) {
+  const std::string file = solved_file_of(options.shot.shot).string();
+  if (why.none) {
+    throw OpticsError(fmt::format(
+        "--accept: nothing explains the plate, so {} is not written; see what match says without it",
+        file));
+  }
+  const bool mended = !why.notes_agree;
+  const std::string reason =
+      mended ? "Taken for the likeliest mistake: " + why.ranked.front().mistakes.front() + "."
+             : "The notes agree with it; these are a little nearer.";
+  const auto values = solved_values(best, loaded, iris);
+  write_whole_file(file, solved_text(options.shot.shot, reason, values));
+  json["written"] = {file};
+  text += fmt::format("\n{:<28} {} values that lead over the notes from now on{}\n", file,
+                      values.size(), " (--as-noted leaves them out)");
 }
 
 }  // namespace
 
 void match(const MatchOptions& options, const Streams& io, std::vector<std::string>& files) {
-  const LoadedShot loaded = load(options.shot, files);
+  const MatchSettings settings = settings_of(options);
+  ShotOptions as_noted = options.shot;
+  as_noted.as_noted = true;  // notes are matched, not what was solved from them before
+  if (options.accept && !options.shot.tried.empty()) {
+    throw UsageError(
+        "--accept is for the notes as they stand in the file; --set and --variant try others. "
+        "Write what was tried into the file first");
+  }
+  const LoadedShot loaded = load(as_noted, files);
   if (!loaded.now.plate || loaded.now.plate->file.empty()) {
     throw UsageError(loaded.shot.file +
                      ": names no plate to match; write [plate] file = \"plate.exr\"");
   }
-  files.push_back(loaded.now.plate->file);
-  const Frame plate = read_plate(*loaded.now.plate);
-  DiscHints hints;
-  hints.lamps = loaded.now.plate->marks.lamps;
-  const FoundDiscs found = discs_in_plate(plate.colour, hints, {options.least_px, 0.0, {}, 0});
-  const Seen seen = observations_of(loaded, found, plate.colour.size());
-  const bool any_disc = std::any_of(seen.all.begin(), seen.all.end(), [](const Observation& o) {
-    return o.kind == Observation::Kind::disc;
-  });
-  if (!any_disc) {
-    throw OpticsError(
-        fmt::format("{} disc{} found in the plate, but none whose distance is known: lamps of the "
-                    "scene ({}) lie where "
-                    "no disc is. Give the scene the lamps, or draw one and name it after a subject "
-                    "([[plate.lamp]])",
-                    seen.discs, seen.discs == 1 ? "" : "s",
-                    loaded.scene ? loaded.now.scene->file : "there is none"));
+  const PlateFacts facts = read_plate_facts(loaded.now.plate->file);
+  const auto against = facts_against(facts, loaded.now);
+  const std::string plate = std::filesystem::path(loaded.now.plate->file).filename().string();
+  std::string text = tried_line(loaded.shot) + facts_text(against, plate, facts.doubts);
+  const bool for_people = !options.shot.form.json && options.shot.form.only.empty();
+  SeenInPlate seen;
+  try {
+    seen = seen_in_plate(loaded, facts, options.least_px, files);
+  } catch (const OpticsError&) {
+    if (for_people) io.out << text;
+    throw;
   }
   const Notes notes = notes_of(loaded);
-  const MatchResult plain = jolly_iris::match(notes, seen.all);
+  const MatchResult plain = jolly_iris::match(notes, seen.all, settings);
   const Explanations why = explanations(notes, seen.all);
-  const bool mended = !why.notes_agree && !why.none;
+  const bool mended = !why.notes_agree && !why.none && settings.free.empty();
   const MatchResult& best = mended ? why.ranked.front().result : plain;
-  Json json{{"discs", seen.discs},
+  Json json{{"discs", seen.found.discs.size()},
             {"discs_without_lamp", seen.discs_left},
+            {"file_says", json_of(against)},
             {"notes_agree", why.notes_agree},
             {"unexplained", why.none},
             {"noted_off_px", why.noted_off_px},
-            {"explanations", Json::array()}};
-  for (const Explanation& e : why.ranked) {
-    json["explanations"].push_back({{"mistakes", e.mistakes},
-                                    {"log_odds", e.against_notes},
-                                    {"off_px", e.off_px},
-                                    {"explained", e.observations},
-                                    {"tell_apart", e.tell_apart}});
-  }
-  json["match"] = json_of(best);
-  std::string text = tried_line(loaded.shot);
-  text += fmt::format("{} discs in {}, {} of them lamps of the scene\n\n", seen.discs,
-                      std::filesystem::path(loaded.now.plate->file).filename().string(),
-                      seen.discs - static_cast<std::size_t>(seen.discs_left));
-  text += explanations_text(why, seen.all.size()) + "\n";
+            {"explanations", json_of(why)},
+            {"match", json_of(best)}};
+  text += fmt::format("{} discs in {}, {} of them lamps of the scene\n", seen.found.discs.size(),
+                      plate, seen.found.discs.size() - static_cast<std::size_t>(seen.discs_left));
+  for (const std::string& left : seen.left) text += wrapped(left, "  ", "    ");
+  text += "\n" + explanations_text(why, seen.all.size()) + "\n";
   if (mended) text += "With that mended (s are the note's own deviations):\n";
-  text += unknowns_text(best) + observations_text(best);
+  text += unknowns_text(best) + iris_text(seen.found.iris, best.notes.lens) + "\n" +
+          settle_text(best) + observations_text(best);
+  if (options.accept) accept(options, loaded, why, best, seen.found.iris, json, text);
   say(options.shot.form, io, json.dump(2) + "\n", text);
 }
 

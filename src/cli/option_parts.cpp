@@ -18,6 +18,7 @@ void add_shot(CLI::App& verb, ShotOptions& o, Typed& typed, const char* key) {
       ->allow_extra_args(false);
   verb.add_option("--variant", typed.variant, "one of the shot file's variants laid over it")
       ->type_name("NAME");
+  verb.add_flag("--as-noted", o.as_noted, "leave out what match --accept solved");
   verb.add_option("--frame", o.frame, "the frame to answer at, where something moves [the first]")
       ->type_name("N");
   verb.add_flag("--watch", o.watch, "run again on every save of a file it read; Ctrl-C ends");

@@ -114,7 +114,46 @@ CLI::App* add_match(CLI::App& app, MatchOptions& o, Typed& typed) {
   v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
       ->type_name("PX")
       ->check(CLI::Range(8.0, 4000.0));
+  v->add_flag("--accept", o.accept,
+              "write SHOT's name .solved.toml beside it: it leads over the\nnotes from then on");
+  v->add_option("--doubt", o.doubt,
+                "a note that is not believed at all (repeatable):\nlens.focal, body.gate, "
+                "take.stop, focus, lens.squeeze, scene.scale")
+      ->type_name("KEY")
+      ->take_all()
+      ->allow_extra_args(false);
   add_example(*v, "match demo/regatta/notes.shot.toml");
+  return v;
+}
+
+CLI::App* add_compare(CLI::App& app, CompareOptions& o, Typed& typed) {
+  CLI::App* v = app.add_subcommand(
+      "compare", "plate and CG, or several tries: what differs, and what to change next");
+  add_shot(*v, o.shot, typed, "discs.larger.value");
+  v->add_option("PICTURE", o.pictures, "CG of the plate's framing; several are tries of it")
+      ->required()
+      ->type_name("FILE");
+  v->add_flag("--no-plate", o.no_plate, "compare with the first picture instead of the plate");
+  v->add_option("--box", typed.box, "only this part, px of the plate")->type_name("X,Y,W,H");
+  v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
+      ->type_name("PX")
+      ->check(CLI::Range(8.0, 4000.0));
+  v->add_option("--side", o.side, "write both pictures beside each other")->type_name("FILE");
+  v->add_option("--split", o.split, "write one picture, the plate left of a line and CG right of it")
+      ->type_name("FILE");
+  v->add_option("--split-at", o.split_at, "where that line is, share of the width [0.5]")
+      ->type_name("SHARE")
+      ->check(CLI::Range(0.0, 1.0));
+  v->add_option("--difference", o.difference, "write the difference around grey")->type_name("FILE");
+  v->add_option("--times", o.times, "with --difference: enlarged so much [4]")
+      ->type_name("N")
+      ->check(CLI::Range(0.1, 1000.0));
+  v->add_option("--blink", o.blink, "write both in turns, as a moving picture")
+      ->type_name("FILE.gif");
+  v->add_option("--sheet", o.sheet, "draw all tries with the values that made them")
+      ->type_name("FILE.png|svg");
+  add_transfer(*v, typed);
+  add_example(*v, "compare demo/regatta/hero.shot.toml out/hero.exr --blink out/hero.gif");
   return v;
 }
 
@@ -256,6 +295,10 @@ CLI::App* add_page(CLI::App& app, PageOptions& o, Typed& typed) {
       ->type_name("FILE")
       ->take_all()
       ->allow_extra_args(false);
+  v->add_option("--cg", o.cg, "a render of the plate's framing, to compare with it")
+      ->type_name("FILE");
+  v->add_flag("--match", o.match, "what the plate's discs say of the notes");
+  v->add_flag("--bokeh", o.bokeh, "how the lens draws lamps, centre to corner");
   v->add_option("--steps", typed.steps,
                 "values of one key to slide through, rendered now,\n"
                 "e.g. take.stop=f/1.4,f/2,f/2.8")
@@ -316,6 +359,8 @@ Parsed parse(const std::vector<std::string>& args) {
   const CLI::App* measure_verb = add_measure(app, measure, typed);
   MatchOptions match;
   const CLI::App* match_verb = add_match(app, match, typed);
+  CompareOptions compare;
+  const CLI::App* compare_verb = add_compare(app, compare, typed);
   const CLI::App* undistort_verb = add_bend(app, undistort, typed, false);
   const CLI::App* redistort_verb = add_bend(app, redistort, typed, true);
   SqueezeOptions desqueeze;
@@ -384,6 +429,11 @@ Parsed parse(const std::vector<std::string>& args) {
   }
   if (measure_verb->parsed()) return with(measure);
   if (match_verb->parsed()) return with(match);
+  if (compare_verb->parsed()) {
+    compare.box = box_of(typed.box);
+    compare.coding = coding_of(typed.transfer);
+    return with(compare);
+  }
   for (BendOptions* o : {&undistort, &redistort}) {
     if (!(o->back ? redistort_verb : undistort_verb)->parsed()) continue;
     o->coding = coding_of(typed.transfer);

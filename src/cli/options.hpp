@@ -33,6 +33,7 @@ struct Form {
 struct ShotOptions {
   std::string shot{};
   std::vector<Tried> tried{};
+  bool as_noted = false;  ///< what match solved is left out
   std::optional<double> frame{};
   Form form{};
   bool watch = false;
@@ -158,7 +159,26 @@ struct MeasureOptions {
 
 struct MatchOptions {
   ShotOptions shot{};
-  double least_px = 12.0;  ///< diameter of the smallest disc looked for
+  double least_px = 12.0;            ///< diameter of the smallest disc looked for
+  bool accept = false;               ///< write NAME.solved.toml
+  std::vector<std::string> doubt{};  ///< keys whose notes are not believed
+};
+
+/// A plate and CG renders, or several tries.
+struct CompareOptions {
+  ShotOptions shot{};
+  std::vector<std::string> pictures{};
+  double least_px = 12.0;
+  std::string side{};        ///< pictures to write
+  std::string split{};
+  std::string difference{};
+  std::string blink{};
+  std::string sheet{};
+  double split_at = 0.5;     ///< share of the width where the plate ends
+  double times = 4.0;        ///< how much the difference is enlarged
+  bool no_plate = false;     ///< the first picture is what the others are compared with
+  std::optional<Box> box{};  ///< only this part of the pictures, px of the first
+  Coding coding{};
 };
 
 /// undistort, and redistort (`back`).
@@ -238,6 +258,9 @@ struct PageOptions {
   std::vector<std::string> pictures{};
   std::string sharp{};
   Steps steps{};
+  std::string cg{};     ///< a render to compare with the plate
+  bool match = false;   ///< what the plate says of the notes
+  bool bokeh = false;   ///< a sheet of the lens's discs
 };
 
 struct HandoffOptions {
@@ -248,8 +271,9 @@ struct HandoffOptions {
 };
 
 using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          BokehOptions, HandoffOptions, MeasureOptions, MatchOptions, BendOptions,
-                          SqueezeOptions, ExposeOptions, PlanOptions, PageOptions>;
+                          BokehOptions, HandoffOptions, MeasureOptions, MatchOptions,
+                          CompareOptions, BendOptions, SqueezeOptions, ExposeOptions, PlanOptions,
+                          PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

@@ -10,8 +10,19 @@
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/handoff.hpp"
 #include "jolly_iris/picture_file.hpp"
+#include "text.hpp"
 
 namespace jolly_iris::cli {
+
+std::string values_of(const LoadedShot& loaded) {
+  const VirtualCamera& c = loaded.answer.camera;
+  std::string text = fmt::format("{:.4g} mm, f/{:.3g}, focus {}", c.focal.mm(), c.f_number,
+                                 metres(c.focus));
+  for (const auto& [key, origin] : loaded.shot.origins) {
+    if (origin.source == Origin::Source::tried) text += fmt::format("; {} = {}", key, origin.text);
+  }
+  return values_mark + text;
+}
 
 std::map<std::string, std::string> header_of(const LoadedShot& loaded) {
   const Answer& a = loaded.answer;
@@ -28,6 +39,7 @@ std::map<std::string, std::string> header_of(const LoadedShot& loaded) {
       {"jolly_iris:squeeze", number(c.squeeze)},
       {"jolly_iris:blades", fmt::format("{}", c.iris.blades)},
       {"jolly_iris:shot", std::filesystem::path(loaded.shot.file).filename().string()}};
+  header["ImageDescription"] = values_of(loaded);
   if (a.frame) header["jolly_iris:frame"] = number(*a.frame);
   if (a.ev100) header["jolly_iris:ev100"] = number(*a.ev100);
   return header;
@@ -65,13 +77,24 @@ void say(const Form& form, const Streams& io, const std::string& json, const std
 }
 
 std::string tried_line(const Shot& shot) {
-  std::string list;
-  for (const auto& [key, origin] : shot.origins) {
-    if (origin.source != Origin::Source::tried) continue;
-    list += fmt::format("{}{} = {}", list.empty() ? "tried, not in the file: " : ", ", key,
-                        origin.text);
+  const auto listed = [&](Origin::Source source, const std::string& head) {
+    std::string list;
+    for (const auto& [key, origin] : shot.origins) {
+      if (origin.source != source) continue;
+      list += fmt::format("{}{} = {}", list.empty() ? head : ", ", key, origin.text);
+    }
+    return list;
+  };
+  std::string text;
+  if (!shot.solved.empty()) {
+    text += wrapped(listed(Origin::Source::solved,
+                           fmt::format("solved from the plate ({}), not noted: ",
+                                       std::filesystem::path(shot.solved).filename().string())),
+                    "", "  ");
   }
-  return list.empty() ? list : list + '\n';
+  if (!shot.solved_left.empty()) text += wrapped(shot.solved_left, "", "  ");
+  const std::string tried = listed(Origin::Source::tried, "tried, not in the file: ");
+  return tried.empty() ? text : text + tried + '\n';
 }
 
 std::string written_json(const std::vector<std::string>& names,
@@ -81,6 +104,7 @@ std::string written_json(const std::vector<std::string>& names,
   for (const auto& [key, origin] :
        shot == nullptr ? std::map<std::string, Origin>{} : shot->origins) {
     if (origin.source == Origin::Source::tried) j["tried"][key] = origin.text;
+    if (origin.source == Origin::Source::solved) j["solved"][key] = origin.text;
   }
   return j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }

@@ -22,6 +22,11 @@ std::vector<std::string> picture_names(const std::vector<std::string>& given,
 /// ending
 bool is_svg(const std::string& name);
 
+/// What a picture was made with, kept in its header: "Jolly Iris: 58 mm, f/2, focus 2.350 m;
+/// take.stop = f/2.8" (the last for what --set gave).
+inline constexpr const char* values_mark = "Jolly Iris: ";
+std::string values_of(const LoadedShot& loaded);
+
 /// What a program that opens a picture may want to know of its camera: numbers by the names that
 /// docs/report-json.md lists, and the shot.
 std::map<std::string, std::string> header_of(const LoadedShot& loaded);
@@ -48,7 +53,8 @@ void write_one(const std::string& name, const Frame& frame, const LoadedShot& lo
 void write_pictures(const WrittenPicture& what, const Frame& frame, const LoadedShot& loaded,
                     const Form& form, const Streams& io);
 
-/// "tried, not in the file: take.stop = f/4" and a line's end for what --set gave, or nothing.
+/// "tried, not in the file: take.stop = f/4" and a line's end for what --set gave, and before it
+/// what was solved from the plate; or nothing.
 std::string tried_line(const Shot& shot);
 
 /// {"written": […], numbers …, "tried": {…}} as one JSON text.

@@ -64,6 +64,7 @@ void perform(const Verb& verb, const Streams& io, std::vector<std::string>& file
     void operator()(const HandoffOptions& o) const { handoff(o, io, files); }
     void operator()(const MeasureOptions& o) const { measure(o, io, files); }
     void operator()(const MatchOptions& o) const { match(o, io, files); }
+    void operator()(const CompareOptions& o) const { compare(o, io, files); }
     void operator()(const BendOptions& o) const { bend(o, io, files); }
     void operator()(const SqueezeOptions& o) const { squeeze(o, io, files); }
     void operator()(const ExposeOptions& o) const { expose(o, io, files); }

@@ -34,6 +34,7 @@ void defocus(const DefocusOptions& options, const Streams& io, std::vector<std::
 void bokeh(const BokehOptions& options, const Streams& io, std::vector<std::string>& files);
 void measure(const MeasureOptions& options, const Streams& io, std::vector<std::string>& files);
 void match(const MatchOptions& options, const Streams& io, std::vector<std::string>& files);
+void compare(const CompareOptions& options, const Streams& io, std::vector<std::string>& files);
 /// measure --discs.
 void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, const Streams& io,
                    std::vector<std::string>& files);

@@ -39,6 +39,7 @@ Raster raster_of(const Picture& p) {
 }
 
 void cell(Canvas& canvas, const SheetCell& c, double x, double y, const SheetRoom& room) {
+  if (c.picture.empty()) return;  // a sheet's last row may have fewer
   canvas.fill(box(x, y, room.width, room.height), night);
   const double fits = std::min(room.width / c.picture.width(), room.height / c.picture.height());
   const double scale = c.scale > 0.0 ? c.scale : fits;

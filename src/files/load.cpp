@@ -58,7 +58,7 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
   read.push_back(path.string());
   LoadedShot loaded;
   Shot& shot = loaded.shot;
-  shot = read_shot(path, settings.tried);
+  shot = read_shot(path, settings.tried, settings.solved);
   // The first of these is the shot file itself, which is there already.
   read.insert(read.end(), shot.files.begin() + 1, shot.files.end());
   if (shot.track) {

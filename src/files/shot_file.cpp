@@ -4,12 +4,15 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cstdint>
+#include <filesystem>
 #include <map>
 #include <tuple>
 
 #include "jolly_iris/disk.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/quantity.hpp"
+#include "jolly_iris/solved_file.hpp"
 #include "shot_reader.hpp"
 #include "shot_sections.hpp"
 #include "toml_tree.hpp"
@@ -118,6 +121,53 @@ void apply_tried(const std::vector<Tried>& tried, TomlTree& tree) {
     erase_under(tree, "over." + t.key + ".");
     tree.insert_or_assign(key, tried_value(t.text));
   }
+}
+
+// What the notes of a camera say, as one number: whoever solved them asks whether they are still the
+// same. (FNV-1a, 64 bits.)
+std::string mark_of(TomlTree tree, const std::string& shot_file) {
+  std::vector<std::string> files;
+  merge_parts(shot_file, tree, files);
+  std::uint64_t hash = 0xcbf29ce484222325ULL;
+  const auto add = [&](const std::string& text) {
+    for (const char c : text + '\n') {
+      hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3ULL;
+    }
+  };
+  for (const auto& [key, value] : tree) {
+    for (const std::string_view part : {"unit", "body.", "lens.", "take.", "focus.", "scene.",
+                                        "subject[", "over.", "pull[", "variant."}) {
+      if (!key.starts_with(part)) continue;
+      add(key);
+      add(value.text);
+    }
+  }
+  return fmt::format("{:016x}", hash);
+}
+
+constexpr const char* mark_key = "solved_from";
+
+void lay_solved_over(TomlTree& tree, Shot& shot) {
+  const std::string file = solved_file_of(shot.file).string();
+  if (!std::filesystem::exists(file)) return;
+  shot.files.push_back(file);
+  TomlTree solved = parse_toml(read_whole_file(file), file);
+  const auto mark = solved.find(mark_key);
+  if (mark == solved.end() || mark->second.text != mark_of(tree, shot.file)) {
+    shot.solved_left = fmt::format(
+        "{} is left out: the notes are not those it was solved from; jolly-iris match {} --accept "
+        "solves these",
+        std::filesystem::path(file).filename().string(), shot.file);
+    return;
+  }
+  solved.erase(mark);
+  for (const auto& [key, value] : solved) make_room(key, tree);
+  for (auto& [key, value] : solved) {
+    erase_under(tree, "over." + key + ".");
+    value.source = Origin::Source::solved;
+    tree.insert_or_assign(key, value);
+  }
+  shot.solved = file;
 }
 
 // "variant.night.take.stop" → "night" and "take.stop".
@@ -239,7 +289,36 @@ Body read_body_file(const std::filesystem::path& path) {
   return body;
 }
 
-Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried) {
+std::filesystem::path solved_file_of(const std::filesystem::path& shot_file) {
+  std::string name = shot_file.filename().string();
+  for (const std::string_view ending : {".shot.toml", ".toml"}) {
+    if (!name.ends_with(ending)) continue;
+    name.resize(name.size() - ending.size());
+    break;
+  }
+  return shot_file.parent_path() / (name + ".solved.toml");
+}
+
+std::string solved_text(const std::filesystem::path& shot_file, const std::string& why,
+                        const std::vector<SolvedValue>& values) {
+  const std::string file = shot_file.string();
+  const std::string mark = mark_of(parse_toml(read_whole_file(shot_file), file), file);
+  std::string text = fmt::format(
+      "# What the plate says of {}, which stays as it was noted.\n# {}\n# It leads over the notes as "
+      "long as they are those it was solved from. Delete it to go back.\n{} = \"{}\"\n\n",
+      shot_file.filename().string(), why, mark_key, mark);
+  std::size_t wide = 0;
+  for (const SolvedValue& v : values) wide = std::max(wide, v.key.size() + v.value.size());
+  for (const SolvedValue& v : values) {
+    text += fmt::format("{} = {}{}\n", v.key, v.value,
+                        v.said.empty() ? ""
+                                       : std::string(wide - v.key.size() - v.value.size(), ' ') +
+                                             "   # " + v.said);
+  }
+  return text;
+}
+
+Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried, Solved solved) {
   Shot shot;
   shot.file = path.string();
   shot.files.push_back(shot.file);
@@ -250,6 +329,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
                     "jolly-iris start PLATE");
   }
   TomlTree tree = parse_toml(text, shot.file);
+  if (solved == Solved::laid_over) lay_solved_over(tree, shot);
   const TomlTree other_variants = apply_variant(tried, tree);
   apply_tried(tried, tree);  // before merging, so that another body or lens file can be tried too
   merge_parts(shot.file, tree, shot.files);

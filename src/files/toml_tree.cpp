@@ -17,6 +17,7 @@ std::string place_of(const std::string& name, const toml::source_region& at) {
 
 std::string text_of(const toml::node& node) {
   if (const auto* s = node.as_string()) return s->get();
+  if (const auto* v = node.as_floating_point()) return fmt::format("{}", v->get());  // the shortest
   std::ostringstream out;
   node.visit([&](const auto& n) { out << n; });
   return out.str();

@@ -35,7 +35,8 @@ double rough_cost(const Notes& notes, const std::vector<Observation>& seen) {
   double sum = 0.0;
   for (const Observation& o : seen) {
     const double off =
-        (predicted(o, camera, notes.scene_scale) - o.value) / std::max(o.sigma, 0.02 * o.value);
+        (predicted_by(notes, camera, o) + usual_own_share * o.own_px - o.value) /
+        std::hypot(std::max(o.sigma, 0.02 * o.value), own_share_deviation * o.own_px);
     sum += std::log1p(off * off / 9.0);
   }
   return sum;
@@ -92,7 +93,8 @@ bool look_alike(const MatchResult& a, const MatchResult& b) {
   double sum = 0.0;
   for (std::size_t i = 0; i < a.observations.size(); ++i) {
     const double apart =
-        (a.observations[i].fitted - b.observations[i].fitted) / a.observations[i].seen.sigma;
+        (a.observations[i].fitted - b.observations[i].fitted) /
+        deviation_of(a.observations[i].seen);
     sum += apart * apart;
   }
   return std::sqrt(sum / static_cast<double>(a.observations.size())) < alike;
@@ -135,12 +137,12 @@ bool adds_to(const Tried& more, const Tried& less) {
   });
 }
 
-Explanation explained(const Tried& t, double notes_score, const std::vector<Observation>& seen) {
+Explanation explained(const Tried& t, double notes_score) {
   Explanation e;
   e.mistakes = {t.said};
   e.against_notes = t.score() - notes_score;
   e.result = *t.result;
-  e.off_px = off_px(t.result->notes, seen);
+  e.off_px = off_px(*t.result, false);
   for (const ObservationFit& o : t.result->observations)
     e.observations += std::abs(o.off) <= 2.0 ? 1 : 0;
   return e;
@@ -151,7 +153,7 @@ Explanation explained(const Tried& t, double notes_score, const std::vector<Obse
 Explanations explanations(const Notes& notes, const std::vector<Observation>& seen) {
   Explanations out;
   const MatchResult plain = matching::match(notes, seen, {});
-  out.noted_off_px = off_px(notes, seen);
+  out.noted_off_px = off_px(plain, true);
   // Notes agree where they explain all but the usual few.
   int off = 0;
   for (const ObservationFit& o : plain.observations) off += std::abs(o.off) > 3.0 ? 1 : 0;
@@ -181,7 +183,7 @@ Explanations explanations(const Notes& notes, const std::vector<Observation>& se
       grouped = true;
       break;
     }
-    if (!grouped) out.ranked.push_back(explained(t, plain.evidence, seen));
+    if (!grouped) out.ranked.push_back(explained(t, plain.evidence));
   }
   const auto unexplained = [&](const Explanation& e) {
     return 2 * e.observations < static_cast<int>(seen.size());

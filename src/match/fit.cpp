@@ -30,13 +30,24 @@ class Residuals : public ceres::CostFunction {
   Residuals(const Notes& notes, const std::vector<Observation>& seen,
             const std::vector<Unknown>& unknowns, const std::vector<double>& trust)
       : notes_(notes), seen_(seen), unknowns_(unknowns), trust_(trust) {
-    mutable_parameter_block_sizes()->push_back(static_cast<int>(unknowns.size()));
-    set_num_residuals(static_cast<int>(seen.size() + unknowns.size()));
+    for (const Observation& o : seen) {
+      if (o.own_px > 0.0 && group_of(o) == groups_.size()) groups_.push_back(o.group);
+    }
+    mutable_parameter_block_sizes()->push_back(static_cast<int>(size()));
+    set_num_residuals(static_cast<int>(seen.size() + size()));
+  }
+
+  // Unknowns, and one share of the lamps' own size for each group of clipped ones.
+  std::size_t size() const { return unknowns_.size() + groups_.size(); }
+
+  double own_of(const Observation& o, const double* x) const {
+    if (o.own_px <= 0.0) return 0.0;
+    return o.own_px * (usual_own_share + own_share_deviation * x[unknowns_.size() + group_of(o)]);
   }
 
   bool Evaluate(double const* const* parameters, double* residuals,
                 double** jacobians) const override {
-    const std::size_t n = unknowns_.size();
+    const std::size_t n = size();
     std::vector<double> x(parameters[0], parameters[0] + n);
     if (!at(x.data(), residuals)) return false;
     if (jacobians == nullptr || jacobians[0] == nullptr) return true;
@@ -64,8 +75,9 @@ class Residuals : public ceres::CostFunction {
       const Notes notes = moved(notes_, unknowns_, x);
       const VirtualCamera camera = resolve(notes.body, notes.lens, notes.take, notes.focus);
       for (std::size_t i = 0; i < seen_.size(); ++i) {
-        residuals[i] = tamed((predicted(seen_[i], camera, notes.scene_scale) - seen_[i].value) /
-                             seen_[i].sigma);
+        residuals[i] = tamed((predicted_by(notes, camera, seen_[i]) + own_of(seen_[i], x) -
+                              seen_[i].value) /
+                             deviation_of(seen_[i]));
       }
     } catch (const OpticsError&) {
       return false;  // no such camera: Ceres takes a smaller step
@@ -73,13 +85,20 @@ class Residuals : public ceres::CostFunction {
     for (std::size_t k = 0; k < unknowns_.size(); ++k) {
       residuals[seen_.size() + k] = x[k] / trust_[k];
     }
+    for (std::size_t k = unknowns_.size(); k < size(); ++k) residuals[seen_.size() + k] = x[k];
     return true;
+  }
+
+  std::size_t group_of(const Observation& o) const {
+    return static_cast<std::size_t>(std::find(groups_.begin(), groups_.end(), o.group) -
+                                    groups_.begin());
   }
 
   const Notes& notes_;
   const std::vector<Observation>& seen_;
   const std::vector<Unknown>& unknowns_;
   const std::vector<double>& trust_;
+  std::vector<std::string> groups_{};
 };
 
 double value_of(const Notes& n, Unknown u) {
@@ -200,13 +219,23 @@ std::vector<Unknown> unknowns_for(const std::vector<Observation>& seen) {
   return out;
 }
 
-double off_px(const Notes& notes, const std::vector<Observation>& seen) {
-  const VirtualCamera camera = resolve(notes.body, notes.lens, notes.take, notes.focus);
+double predicted_by(const Notes& notes, const VirtualCamera& camera, const Observation& seen) {
+  if (seen.kind == Observation::Kind::engraved_focal) return notes.lens.focal.mm();
+  if (seen.kind == Observation::Kind::engraved_stop) return notes.take.stop.value;
+  return predicted(seen, camera, notes.scene_scale);
+}
+
+double deviation_of(const Observation& seen) {
+  return std::hypot(seen.sigma, own_share_scatter * seen.own_px);
+}
+
+double off_px(const MatchResult& result, bool noted) {
   double sum = 0.0;
   int count = 0;
-  for (const Observation& o : seen) {
-    if (o.kind != Observation::Kind::disc && o.kind != Observation::Kind::length) continue;
-    const double off = predicted(o, camera, notes.scene_scale) - o.value;
+  for (const ObservationFit& o : result.observations) {
+    const Observation::Kind kind = o.seen.kind;
+    if (kind != Observation::Kind::disc && kind != Observation::Kind::length) continue;
+    const double off = (noted ? o.noted : o.fitted) - o.seen.value;
     sum += off * off;
     ++count;
   }
@@ -226,7 +255,7 @@ std::optional<MatchResult> fit(const Notes& notes, const std::vector<Observation
   std::optional<Solved> best;
   // Discs grow on both sides of the focus: it is begun from both.
   for (const double focus : {0.0, -8.0, 8.0}) {
-    std::vector<double> x(unknowns.size(), 0.0);
+    std::vector<double> x(cost.size(), 0.0);
     x[3] = focus * (trust[3] > 1.0 ? 1.0 : 0.3);
     const auto one = solve(&cost, std::move(x));
     if (one && (!best || one->cost < best->cost - 1e-9)) best = one;
@@ -258,9 +287,9 @@ std::optional<MatchResult> fit(const Notes& notes, const std::vector<Observation
   const VirtualCamera found =
       resolve(out.notes.body, out.notes.lens, out.notes.take, out.notes.focus);
   for (const Observation& o : seen) {
-    ObservationFit f{o, predicted(o, noted, notes.scene_scale),
-                     predicted(o, found, out.notes.scene_scale), 0.0};
-    f.off = (f.fitted - o.value) / o.sigma;
+    ObservationFit f{o, predicted_by(notes, noted, o) + usual_own_share * o.own_px,
+                     predicted_by(out.notes, found, o) + cost.own_of(o, best->x.data()), 0.0};
+    f.off = (f.fitted - o.value) / deviation_of(o);
     out.observations.push_back(f);
   }
   return out;
@@ -270,7 +299,9 @@ MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
                   const MatchSettings& settings) {
   check(seen);
   FLAGS_minloglevel = google::GLOG_FATAL;  // a start that leads nowhere is no news
-  (void)off_px(notes, seen);               // notes that make no camera are told
+  // Notes that make no camera are told.
+  const VirtualCamera noted = resolve(notes.body, notes.lens, notes.take, notes.focus);
+  for (const Observation& o : seen) (void)predicted_by(notes, noted, o);
   const auto result = fit(notes, seen, settings);
   if (!result)
     throw OpticsError("no camera near the notes fits what was seen; try them one by one");

@@ -20,7 +20,13 @@ std::optional<MatchResult> fit(const Notes& notes, const std::vector<Observation
                                const MatchSettings& settings,
                                double hopeless = std::numeric_limits<double>::infinity());
 
-/// Root mean square of predicted − seen over discs and lengths, px.
-double off_px(const Notes& notes, const std::vector<Observation>& seen);
+/// What these notes, which make this camera, say would be seen.
+double predicted_by(const Notes& notes, const VirtualCamera& camera, const Observation& seen);
+
+/// One deviation of an observation: its own, and what lamps of one group differ by.
+double deviation_of(const Observation& seen);
+
+/// Root mean square over discs and lengths, px, of what the notes (or the result) leave over.
+double off_px(const MatchResult& result, bool noted);
 
 }  // namespace jolly_iris::matching

@@ -7,10 +7,6 @@ namespace jolly_iris {
 
 namespace {
 
-// How much of its lamp's own size a clipped disc shows: none where it hardly clips, all where the
-// lamp is very bright.
-constexpr double shown_when_clipped = 0.65;
-constexpr double unsure_when_clipped = 0.25;
 constexpr double reach = 0.012;  // of the picture's width: so near a lamp's place lies its disc
 
 struct Pair {
@@ -86,10 +82,10 @@ LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<Expec
     o.kind = Observation::Kind::disc;
     o.name = lamps[p.lamp].name;
     const SeenDisc& d = discs[p.disc];
-    const double own = d.clipped ? scale * focal_px * (lamps[p.lamp].own / lamps[p.lamp].z) : 0.0;
-    o.value = d.high_px - shown_when_clipped * own;
-    o.sigma = std::hypot(d.sigma, unsure_when_clipped * own);
-    if (!(o.value > 0.0)) continue;  // all lamp: it says nothing of the blur
+    o.value = d.high_px;
+    o.sigma = d.sigma;
+    o.own_px = d.clipped ? scale * focal_px * (lamps[p.lamp].own / lamps[p.lamp].z) : 0.0;
+    o.group = o.name.substr(0, o.name.find_last_not_of("0123456789 ") + 1);
     o.at = lamps[p.lamp].z;
     out.discs.push_back(o);
   }

@@ -239,7 +239,7 @@ class Fit {
     }
     for (int round = settings_.again ? 1 : 0; round < 3; ++round) {
       weigh(round);
-      if (!(out_.clipped && round > 0 ? solve_clipped(round) : solve(round))) return out_;
+      if (!solved(round)) return out_;
       const DrawnDisc& d = out_.disc;
       if (!(d.high > 4.0) || !(d.contrast > 0.0)) return out_;
     }
@@ -268,7 +268,10 @@ class Fit {
         const double v = (y + 0.5 - d.y) / hr;
         const double r = std::sqrt(u * u + v * v);
         if (r > beyond) continue;
-        const bool close = std::abs(r - 1.0) * std::min(hr, wr) < near + 0.1 * hr;
+        bool close = std::abs(r - 1.0) * std::min(hr, wr) < near + 0.1 * hr;
+        if (close && settings_.again) {  // the outline is known
+          close = std::abs(against(d, shape_, x + 0.5, y + 0.5).inside) < 4.0 * d.soft + 2.0;
+        }
         if (!close && (x % stride != 0 || y % stride != 0)) continue;
         Sample s{x + 0.5, y + 0.5,        value_of(plate_.at(x, y), out_.channels),          0.0,
                  1.0,     slope_at(x, y), close ? 1.0F : static_cast<float>(stride * stride)};
@@ -342,6 +345,15 @@ class Fit {
 
   Prior soft_prior() const {
     return {std::log(std::max(1.15 * settings_.bell, 0.012 * out_.disc.high)), 0.7};
+  }
+
+  // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a first
+  // fit: in the middle, so that the last one can use it).
+  bool solved(int round) {
+    if (!out_.clipped || round == 0) return solve(round);
+    const int when = settings_.again ? 2 : 1;
+    if (round == when && (!settings_.again || settings_.lights)) return solve_clipped(round);
+    return solve(round, true);
   }
 
   // How far above the clip a lamp's disc was shows only in how its edge rises, and a fit would not

@@ -1,6 +1,7 @@
 #include "disc_probe.hpp"
 
 #include <Eigen/Dense>
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -64,15 +65,71 @@ bool worth_a_look(const Plane& plane, const Candidate& c, double noise) {
   return darker >= 0.6 * looked;
 }
 
+// A second quick look: in most directions there is a step down, at roughly one radius.
+bool steps_all_around(const Plane& plane, const Candidate& c, double noise) {
+  constexpr std::size_t every = 3;
+  constexpr std::size_t looked_at = (directions + every - 1) / every;
+  constexpr int places = 12;
+  std::array<float, looked_at> contrast{};
+  std::array<float, looked_at> where{};
+  for (std::size_t k = 0, n = 0; k < directions; k += every, ++n) {
+    std::array<float, places> p{};
+    for (int i = 0; i < places; ++i) {
+      const double r = c.radius * (0.5 + 0.1 * i);
+      p[static_cast<std::size_t>(i)] = plane.between(c.x + r * c.aspect * around.cosine[k],
+                                                     c.y - r * around.sine[k]);
+    }
+    for (std::size_t i = 2; i + 2 < places; ++i) {
+      const float step_down = 0.5F * (p[i - 2] + p[i - 1] - p[i] - p[i + 1]);
+      if (step_down <= contrast[n]) continue;
+      contrast[n] = step_down;
+      where[n] = 0.45F + 0.1F * static_cast<float>(i);
+    }
+  }
+  const float typical = quantile(std::vector<float>(contrast.begin(), contrast.end()), 0.6);
+  if (!(static_cast<double>(typical) > 2.5 * noise)) return false;
+  std::vector<float> radii;
+  for (std::size_t n = 0; n < looked_at; ++n) {
+    if (contrast[n] > 0.3F * typical) radii.push_back(where[n]);
+  }
+  const float middle = quantile(radii, 0.5);
+  const auto near = std::count_if(radii.begin(), radii.end(),
+                                  [&](float r) { return std::abs(r - middle) < 0.25F; });
+  return 2 * near >= static_cast<std::ptrdiff_t>(looked_at);
+}
+
 struct Look {
   std::array<Step, directions> at{};
   double inside = 0.0;
   double uneven = 0.0;  // deviation within
 };
 
+// Between four pixels, of a place that lies well within the plane.
+float within(const Plane& plane, float x, float y) {
+  const float u = x - 0.5F;
+  const float v = y - 0.5F;
+  const int i = static_cast<int>(u);
+  const int j = static_cast<int>(v);
+  const float fx = u - static_cast<float>(i);
+  const float fy = v - static_cast<float>(j);
+  const float* a = plane.row(j) + i;
+  const float* b = a + plane.width;
+  const float top = a[0] + fx * (a[1] - a[0]);
+  return top + fy * (b[0] + fx * (b[1] - b[0]) - top);
+}
+
 Look look(const Plane& plane, const Candidate& c) {
   Look out;
+  const double far_x = to * c.radius * c.aspect + 1.0;
+  const double far_y = to * c.radius + 1.0;
+  const bool inner = c.x > far_x && c.y > far_y && c.x < plane.width - far_x &&
+                     c.y < plane.height - far_y;
+  const auto value = [&](double x, double y) {
+    return inner ? within(plane, static_cast<float>(x), static_cast<float>(y))
+                 : plane.between(x, y);
+  };
   std::vector<float> inside;
+  inside.reserve(4 * directions);
   constexpr int w = static_cast<int>(window / step);
   for (int k = 0; k < directions; ++k) {
     const double dx = c.radius * c.aspect * around.cosine[static_cast<std::size_t>(k)];
@@ -80,10 +137,10 @@ Look look(const Plane& plane, const Candidate& c) {
     Profile p{};
     for (int i = 0; i <= steps; ++i) {
       const double r = from + i * step;
-      p[static_cast<std::size_t>(i)] = plane.between(c.x + r * dx, c.y + r * dy);
+      p[static_cast<std::size_t>(i)] = value(c.x + r * dx, c.y + r * dy);
     }
     for (const double r : {0.15, 0.35, 0.55, 0.75}) {
-      inside.push_back(plane.between(c.x + r * dx, c.y + r * dy));
+      inside.push_back(value(c.x + r * dx, c.y + r * dy));
     }
     std::array<double, steps + 2> sum{};
     for (std::size_t i = 0; i <= steps; ++i) sum[i + 1] = sum[i] + static_cast<double>(p[i]);
@@ -171,6 +228,17 @@ double typical_contrast(const Look& l) {
   return quantile(all, 0.6);
 }
 
+// Not even roughly an edge all around, or hardly brighter than what is around.
+bool hopeless(const Look& l, const Oval& oval, double typical, double noise) {
+  if (!(typical > 2.5 * noise)) return true;
+  int near = 0;
+  for (int k = 0; k < directions; ++k) {
+    const Step& s = l.at[static_cast<std::size_t>(k)];
+    near += s.contrast > 0.3 * typical && std::abs(s.at - terms_at(k).dot(oval)) < 0.2 ? 1 : 0;
+  }
+  return near < directions / 2;
+}
+
 }  // namespace
 
 Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
@@ -178,6 +246,10 @@ Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
   out.disc = candidate;
   if (!worth_a_look(plane, candidate, noise)) {
     out.why = "it is as bright a little farther out";
+    return out;
+  }
+  if (!steps_all_around(plane, candidate, noise)) {
+    out.why = "no edge all around";
     return out;
   }
   Look l;
@@ -190,6 +262,8 @@ Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
     oval = fit_oval(l, typical);
     if (!(oval[0] > 0.3)) break;
     if (round == 2) break;
+    // Most candidates show at the first look that nothing will come of them.
+    if (round == 0 && hopeless(l, oval, typical, noise)) break;
     Candidate& c = out.disc;
     c.x += std::clamp(oval[1], -0.4, 0.4) * c.radius * c.aspect;
     c.y -= std::clamp(oval[2], -0.4, 0.4) * c.radius;

@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <mutex>
 #include <numbers>
+#include <unordered_map>
 
 namespace jolly_iris::measuring {
 
@@ -23,12 +24,6 @@ constexpr float least_score = 0.42F;  // share of a circumference
 constexpr float over_median = 2.5F;   // gradients that count as edges
 
 std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
-
-// An edge pixel and the direction towards its bright side.
-struct EdgePixel {
-  std::int16_t x, y;
-  float nx, ny;
-};
 
 struct Gradients {
   Plane x, y, size;
@@ -55,7 +50,7 @@ Gradients gradients_of(const Plane& p) {
 }
 
 // Ridges of the gradient: an edge is one pixel wide.
-std::vector<EdgePixel> edges_of(const Gradients& g) {
+std::vector<EdgePixel> ridges_of(const Gradients& g) {
   std::vector<float> some;
   const std::size_t every = std::max<std::size_t>(1, g.size.values.size() / 100000);
   for (std::size_t i = 0; i < g.size.values.size(); i += every) some.push_back(g.size.values[i]);
@@ -191,13 +186,33 @@ std::vector<Candidate> thinned(std::vector<Candidate> all) {
   std::sort(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
     return a.score != b.score ? a.score > b.score : a.y != b.y ? a.y < b.y : a.x < b.x;
   });
+  // Kept ones by squares, so that only neighbours are asked.
+  constexpr double square = 8.0;
+  constexpr double farthest = 0.35 * largest;
+  std::unordered_map<std::int64_t, std::vector<Candidate>> squares;
+  const auto key = [](int column, int row) {
+    return (static_cast<std::int64_t>(row) << 32) + column;
+  };
+  const auto cell = [](double v) { return static_cast<int>(std::floor(v / square)); };
   std::vector<Candidate> kept;
   for (const Candidate& c : all) {
-    const bool again = std::any_of(kept.begin(), kept.end(), [&](const Candidate& k) {
-      return std::hypot((c.x - k.x) / c.aspect, c.y - k.y) < 0.35 * k.radius &&
-             std::abs(c.radius - k.radius) < 2.5;
-    });
-    if (!again) kept.push_back(c);
+    bool again = false;
+    const double beside = farthest * c.aspect;
+    for (int row = cell(c.y - farthest); row <= cell(c.y + farthest) && !again; ++row) {
+      for (int column = cell(c.x - beside); column <= cell(c.x + beside) && !again; ++column) {
+        const auto there = squares.find(key(column, row));
+        if (there == squares.end()) continue;
+        again = std::any_of(there->second.begin(), there->second.end(), [&](const Candidate& k) {
+          const double dx = (c.x - k.x) / c.aspect;
+          const double dy = c.y - k.y;
+          return dx * dx + dy * dy < 0.35 * 0.35 * k.radius * k.radius &&
+                 std::abs(c.radius - k.radius) < 2.5;
+        });
+      }
+    }
+    if (again) continue;
+    kept.push_back(c);
+    squares[key(cell(c.x), cell(c.y))].push_back(c);
   }
   return kept;
 }
@@ -219,17 +234,25 @@ Plane halved(const Plane& fine) {
   return half;
 }
 
-std::vector<Candidate> search(const Plane& plane, double aspect) {
-  if (plane.width < 16 || plane.height < 16) return {};
-  const std::vector<EdgePixel> edges = edges_of(gradients_of(plane));
-  std::vector<std::size_t> first(to_size(plane.height) + 1, edges.size());
-  {
-    std::size_t i = 0;
-    for (int y = 0; y < plane.height; ++y) {
-      first[to_size(y)] = i;
-      while (i < edges.size() && edges[i].y == y) ++i;
-    }
+EdgePixels edges_of(const Plane& plane) {
+  EdgePixels out;
+  out.size = {plane.width, plane.height};
+  if (plane.width < 16 || plane.height < 16) return out;
+  out.all = ridges_of(gradients_of(plane));
+  out.first_of_row.assign(to_size(plane.height) + 1, out.all.size());
+  std::size_t i = 0;
+  for (int y = 0; y < plane.height; ++y) {
+    out.first_of_row[to_size(y)] = i;
+    while (i < out.all.size() && out.all[i].y == y) ++i;
   }
+  return out;
+}
+
+std::vector<Candidate> search(const EdgePixels& found_edges, double aspect) {
+  const std::vector<EdgePixel>& edges = found_edges.all;
+  const std::vector<std::size_t>& first = found_edges.first_of_row;
+  const PixelSize plane = found_edges.size;
+  if (first.empty()) return {};
   const int columns = (plane.width + tile - 1) / tile;
   const int rows = (plane.height + tile - 1) / tile;
   std::vector<std::vector<Candidate>> found(to_size(columns) * to_size(rows));

@@ -7,8 +7,10 @@
 // the votes go along the oval's normal.
 #pragma once
 
+#include <cstdint>
 #include <vector>
 
+#include "jolly_iris/units.hpp"
 #include "plane.hpp"
 
 namespace jolly_iris::measuring {
@@ -22,8 +24,23 @@ struct Candidate {
   double score = 0.0;   ///< share of a circumference that votes for it
 };
 
-/// Candidates of 10 to 20 px height, the best first.
+/// An edge pixel and the direction towards its bright side.
+struct EdgePixel {
+  std::int16_t x, y;
+  float nx, ny;
+};
+
+/// All edge pixels of a plane, row by row.
+struct EdgePixels {
+  PixelSize size{};
+  std::vector<EdgePixel> all{};
+  std::vector<std::size_t> first_of_row{};  ///< and one more; empty: the plane is too small
+};
+
 /// @param plane its values are such that noise is about the same everywhere
-std::vector<Candidate> search(const Plane& plane, double aspect);
+EdgePixels edges_of(const Plane& plane);
+
+/// Candidates of 10 to 20 px height, the best first.
+std::vector<Candidate> search(const EdgePixels& edges, double aspect);
 
 }  // namespace jolly_iris::measuring

@@ -3,6 +3,7 @@
 #include <tbb/task_arena.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <numbers>
 
@@ -19,7 +20,12 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 // Ovals that are looked for: round, and the squeezes of the trade with a quarter between.
-constexpr std::array<double, 6> aspects{1.0, 0.82, 0.68, 0.57, 0.5, 1.25};
+constexpr std::array<double, 6> aspects{1.0, 0.5, 0.68, 0.57, 0.82, 1.25};
+constexpr int enough_discs = 8;
+
+// How exactly a plate shows outlines, px.
+constexpr double outline_px = 0.015;
+constexpr double outline_px_clipped = 0.04;
 
 void check(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
   if (plate.width() < 24 || plate.height() < 24) {
@@ -101,6 +107,7 @@ struct Level {
   Plane plane;
   double scale;  // plate px for one of its own
   double noise;
+  EdgePixels edges{};
 };
 
 std::vector<Level> levels_of(const Picture& plate, double most_px) {
@@ -129,7 +136,9 @@ class Search {
       : hints_(hints),
         settings_(settings),
         most_(settings.most_px > 0.0 ? settings.most_px : 0.5 * plate.height()),
-        levels_(levels_of(plate, most_)) {}
+        levels_(levels_of(plate, most_)) {
+    for (Level& l : levels_) l.edges = edges_of(l.plane);
+  }
 
   double noise() const { return levels_.front().noise; }
   const std::vector<RefusedDisc>& refused() const { return refused_; }
@@ -140,8 +149,18 @@ class Search {
     std::vector<Seen> seen;
     const std::size_t fine =
         levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
-    for (std::size_t k = fine; k < levels_.size(); ++k) {
-      for (const double a : aspects) at_level(levels_[k], a, seen);
+    for (const double a : aspects) {
+      for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], a, seen);
+      // A plate has one squeeze: where many discs are of this one, others need not be looked for.
+      const auto well = std::count_if(seen.begin(), seen.end(), [&](const Seen& s) {
+        return s.quality > 0.9 && std::abs(std::log(s.disc.aspect / a)) < 0.08;
+      });
+      if (well < enough_discs) continue;
+      // Cut by the barrel or by each other they look narrower or lower.
+      for (const double cut : {0.82, 1.25}) {
+        for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], cut * a, seen);
+      }
+      break;
     }
     if (fine == 1) {
       std::vector<double> known;
@@ -204,7 +223,10 @@ class Search {
   }
 
   void at_level(const Level& level, double aspect, std::vector<Seen>& seen) {
-    std::vector<Candidate> found = search(level.plane, aspect);
+    const auto t0 = std::chrono::steady_clock::now();
+    std::vector<Candidate> found = search(level.edges, aspect);
+    const auto t1 = std::chrono::steady_clock::now();
+    const std::size_t n0 = found.size();
     // What was seen well need not be looked at again as another oval.
     std::erase_if(found, [&](const Candidate& c) {
       const Candidate p = scaled(c, level.scale);
@@ -218,6 +240,7 @@ class Search {
     tbb::parallel_for(std::size_t{0}, found.size(), [&](std::size_t i) {
       probed[i] = probe(level.plane, found[i], level.noise);
     });
+    if (std::getenv("LAP")) { const auto t2 = std::chrono::steady_clock::now(); int worth=0; for (auto& p: probed) worth += p.contrast>0; fmt::print(stderr, "w {} aspect {} candidates {} -> {} worth {} search {:.3f} probe {:.3f}\n", level.plane.width, aspect, n0, found.size(), worth, std::chrono::duration<double>(t1-t0).count(), std::chrono::duration<double>(t2-t1).count()); }
     for (std::size_t i = 0; i < found.size(); ++i) {
       const Probed& p = probed[i];
       const Candidate c = scaled(p.disc, level.scale);
@@ -407,6 +430,24 @@ Measured common(const std::vector<Item>& items, const What& what) {
   return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(off2) / weight)};
 }
 
+// However many discs agree, an outline is known to a part of a pixel: codecs and clipping shift all of
+// them alike. An edge's sagitta, r (1 − cos π/n) if it is straight, is what curvature is read from.
+void doubt_curvature(const std::vector<Item>& items, PlateIris& iris) {
+  if (!iris.known || iris.blades < 3) return;
+  std::vector<double> radius;
+  std::size_t clipped = 0;
+  for (const Item& i : items) {
+    if (!i.fit.good) continue;
+    radius.push_back(0.5 * i.fit.disc.high);
+    clipped += i.fit.clipped ? 1U : 0U;
+  }
+  if (radius.empty()) return;
+  const double off = 2 * clipped > radius.size() ? outline_px_clipped : outline_px;
+  // The larger ones tell most.
+  const double sagitta = quantile(radius, 0.75) * (1.0 - std::cos(pi / iris.blades));
+  iris.curvature.margin = std::hypot(iris.curvature.margin, 2.0 * off / sagitta);
+}
+
 }  // namespace
 
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
@@ -414,6 +455,8 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
   FoundDiscs found;
   tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
   arena.execute([&] {
+    const auto t0 = std::chrono::steady_clock::now();
+    const auto lap = [&](const char* w) { if (std::getenv("LAP")) fmt::print(stderr, "{} {:.3f}\n", w, std::chrono::duration<double>(std::chrono::steady_clock::now()-t0).count()); };
     check(plate, hints, settings);
     found.clipped_at = settings.clipped_at ? settings.clipped_at : clip_of(plate);
     Search search(plate, hints, settings);
@@ -442,12 +485,14 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       }
     }
     found.refused = search.refused();
-
+    lap("search");
     FitSettings fit{found.clipped_at, {}, 0.45, false};
     BladeShape shape;
     std::vector<PooledDisc> pooled;
     PooledIris iris;
     fit_all(plate, items, shape, fit, false);
+    if (std::getenv("LAP")) fmt::print(stderr, "items {}\n", items.size());
+    lap("fit0");
     for (int round = 0; round < 3; ++round) {
       std::erase_if(items, [&](const Item& i) {
         const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
@@ -466,14 +511,19 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       fit.bell = std::clamp(sharpest(items), 0.3, 3.0);
       fit.rim = true;
       fit.again = true;
+      fit.lights = round == 2;
       for (std::size_t i = 0; i < items.size(); ++i) {
         items[i].start = items[i].fit.disc;
         // Edges are told as the iris stands: what is turned against that is the other way up.
         items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
       }
+      lap("pooled");
       fit_all(plate, items, shape, fit, true, round < 2);
+      if (std::getenv("LAP")) fmt::print(stderr, "items {}\n", items.size());
+      lap("fit");
     }
     found.iris = iris.iris;
+    doubt_curvature(items, found.iris);
     const double aspect = middle_aspect(items);
     found.iris.high_over_wide = common(items, [](const FittedDisc& f) {
       return Measured{1.0 / f.disc.aspect, f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};

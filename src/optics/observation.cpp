@@ -20,9 +20,13 @@ std::string_view to_string(Observation::Kind kind) {
     case Observation::Kind::oval:
       return "oval";
     case Observation::Kind::circle:
+      return "circle";
+    case Observation::Kind::engraved_focal:
+      return "engraved focal";
+    case Observation::Kind::engraved_stop:
       break;
   }
-  return "circle";
+  return "engraved stop";
 }
 
 double predicted(const Observation& seen, const VirtualCamera& camera, double scale) {
@@ -34,6 +38,9 @@ double predicted(const Observation& seen, const VirtualCamera& camera, double sc
       return camera.pixel_pitch_wide() / camera.pixel_pitch() / camera.pupil_aspect();
     case Observation::Kind::circle:
       return camera.pixel_pitch_wide() / camera.pixel_pitch();
+    case Observation::Kind::engraved_focal:
+    case Observation::Kind::engraved_stop:
+      throw OpticsError(fmt::format("'{}' is engraved on the lens, no camera shows it", seen.name));
     case Observation::Kind::disc:
     case Observation::Kind::length:
       break;
@@ -45,7 +52,8 @@ double predicted(const Observation& seen, const VirtualCamera& camera, double sc
   if (seen.kind == Observation::Kind::disc) {
     return std::abs(to_pixels(circle_of_confusion(camera, z), camera));
   }
-  return own * (seen.length / z) * (camera.focal / camera.pixel_pitch());
+  const double longer = seen.length_in_scene ? own : 1.0;
+  return longer * (seen.length / z) * (camera.focal / camera.pixel_pitch());
 }
 
 }  // namespace jolly_iris

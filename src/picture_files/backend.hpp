@@ -24,6 +24,10 @@ struct Backend {
   std::string (*stamped)(const std::string& path,
                          const std::map<std::string, std::string>& attributes);
   PlateFacts (*facts)(const std::string& path);
+  /// What its header says it is.
+  std::string (*description)(const std::string& path);
+  /// The bytes of a GIF that shows the pictures in turns.
+  std::string (*moving)(const std::vector<Picture>& pictures, double seconds_each);
 };
 
 /// Name of the module's only entry, which returns a Backend.

@@ -261,6 +261,42 @@ PlateFacts facts(const std::string& path) {
   return plate_facts(in->spec(), path, is_exr(in->spec(), *in));
 }
 
+std::string description(const std::string& path) {
+  const auto in = open(path);
+  return std::string(in->spec().get_string_attribute("ImageDescription"));
+}
+
+// This writer knows only files, so it gets one of its own.
+std::string moving(const std::vector<Picture>& pictures, double seconds_each) {
+  const std::string name = OIIO::Filesystem::temp_directory_path() + "/" +
+                           OIIO::Filesystem::unique_path("jolly-iris-%%%%%%%%") + ".gif";
+  std::vector<OIIO::ImageSpec> specs;
+  std::vector<Sheet> sheets;
+  for (const Picture& p : pictures) {
+    sheets.push_back(viewing_sheet({p, {}}, false, false, 95));
+    sheets.back().spec.attribute("gif:LoopCount", 0);
+    // The format counts hundredths of a second.
+    const int hundredths = std::max(1, static_cast<int>(std::lround(100.0 * seconds_each)));
+    const int rate[2] = {100, hundredths};
+    sheets.back().spec.attribute("FramesPerSecond", OIIO::TypeRational, rate);
+    specs.push_back(sheets.back().spec);
+  }
+  auto out = OIIO::ImageOutput::create("gif");
+  bool good = out && out->open(name, static_cast<int>(specs.size()), specs.data());
+  for (std::size_t i = 0; good && i < sheets.size(); ++i) {
+    if (i > 0) good = out->open(name, specs[i], OIIO::ImageOutput::AppendSubimage);
+    good = good && out->write_image(OIIO::TypeDesc::FLOAT, sheets[i].data.data());
+  }
+  good = good && out->close();
+  std::string bytes;
+  good = good && OIIO::Filesystem::read_text_file(name, bytes);
+  const std::string why = good ? "" : trimmed(out ? out->geterror() : OIIO::geterror());
+  std::string unused;
+  OIIO::Filesystem::remove(name, unused);
+  if (!good) throw FileError(fmt::format("the moving picture cannot be encoded: {}", why));
+  return bytes;
+}
+
 }  // namespace
 
 }  // namespace jolly_iris::picture_files
@@ -269,6 +305,7 @@ extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture
   static const jolly_iris::picture_files::Backend backend{
       jolly_iris::picture_files::read, jolly_iris::picture_files::encode,
       jolly_iris::picture_files::encode_map, jolly_iris::picture_files::stamped,
-      jolly_iris::picture_files::facts};
+      jolly_iris::picture_files::facts,
+      jolly_iris::picture_files::description, jolly_iris::picture_files::moving};
   return &backend;
 }

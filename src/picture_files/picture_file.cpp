@@ -95,6 +95,27 @@ void stamp_picture(const std::filesystem::path& path,
   write_whole_file(path, backend().stamped(path.string(), attributes));
 }
 
+std::string read_description(const std::filesystem::path& path) {
+  require_file(path);
+  return backend().description(path.string());
+}
+
+void write_moving_picture(const std::filesystem::path& path, const std::vector<Picture>& pictures,
+                          double seconds_each) {
+  if (ending(path) != ".gif") {
+    throw UsageError(path.string() + ": a moving picture's name ends in .gif; this one does not");
+  }
+  if (pictures.size() < 2 || !(seconds_each >= 0.02 && seconds_each < 600.0)) {
+    throw UsageError("a moving picture has two pictures or more, each for 0.02 s or longer");
+  }
+  for (const Picture& p : pictures) {
+    if (p.empty() || p.size() != pictures.front().size()) {
+      throw UsageError("the pictures of a moving one are all of one size");
+    }
+  }
+  write_whole_file(path, backend().moving(pictures, seconds_each));
+}
+
 PlateFacts read_plate_facts(const std::filesystem::path& path) {
   require_file(path);
   return backend().facts(path.string());

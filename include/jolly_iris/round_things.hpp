@@ -1,0 +1,23 @@
+// Something round in reality, drawn on the plate: its oval tells the squeeze.
+#pragma once
+
+#include "jolly_iris/lines.hpp"
+#include "jolly_iris/plate_marks.hpp"
+
+namespace jolly_iris {
+
+/// An upright ellipse through points on a rim.
+struct RoundThing {
+  std::array<double, 2> at{};  ///< px, of its middle
+  Measured high_px{};
+  Measured wide_px{};
+  Measured high_over_wide{};  ///< of something round that faces the camera: 1 / squeeze left in
+  double off_px = 0.0;        ///< root mean square of the points' distances
+};
+
+/// Least squares over the points' distances from the rim (Gauss-Newton from the algebraic fit).
+/// @param drawn_px how exactly a hand draws: what is believed of noise before the points tell it
+/// @throws OpticsError for fewer than five points, or points that lie on no ellipse
+RoundThing round_thing(const DrawnCircle& circle, double drawn_px = 0.5);
+
+}  // namespace jolly_iris

@@ -1,0 +1,211 @@
+#include "seen_in_plate.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+#include "jolly_iris/errors.hpp"
+#include "jolly_iris/lines.hpp"
+#include "jolly_iris/round_things.hpp"
+#include "jolly_iris/scene_lamps.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+// Nobody places a lamp of a CG scene better than that: a share of the disc.
+constexpr double placed_share = 0.01;
+constexpr double drawn_px = 1.0;  // how exactly boxes and edges are drawn
+
+std::vector<ExpectedLamp> expected_lamps(const LoadedShot& loaded, double to_plate) {
+  std::vector<ExpectedLamp> out;
+  const VirtualCamera& c = loaded.answer.camera;
+  const auto add = [&](const SceneLamp& lamp) {
+    const Eigen::Vector3d& at = lamp.at;
+    const auto px = pixel_of_direction(c, {at.x() / -at.z(), at.y() / -at.z(), -1.0});
+    out.push_back(
+        {lamp.name,
+         {to_plate * (px[0] - 0.5 * c.pixels.width), to_plate * (px[1] - 0.5 * c.pixels.height)},
+         Length::from_m(-at.z()),
+         Length::from_m(lamp.diameter_m)});
+  };
+  if (loaded.scene) {
+    for (const SceneLamp& lamp : lamps_of(*loaded.scene, loaded.answer.place)) add(lamp);
+  }
+  return out;
+}
+
+void add_discs(const LoadedShot& loaded, PixelSize plate, SeenInPlate& seen) {
+  const FoundDiscs& found = seen.found;
+  const VirtualCamera& c = loaded.answer.camera;
+  const double to_plate = static_cast<double>(plate.height) / c.pixels.height;
+  std::vector<SeenDisc> discs;
+  for (const PlateDisc& d : found.discs) {
+    if (d.outlier) continue;
+    const double sigma = std::hypot(0.5 * d.high_px.margin, placed_share * d.high_px.value);
+    bool named = false;
+    for (const SubjectBlur& s : loaded.answer.subjects) {
+      if (d.name.empty() || s.name != d.name) continue;
+      Observation o;
+      o.name = s.name;
+      o.value = d.high_px.value / to_plate;
+      o.sigma = sigma / to_plate;
+      o.at = s.axial;
+      seen.all.push_back(o);
+      named = true;
+    }
+    if (!named) {
+      discs.push_back({{d.at[0] - 0.5 * plate.width, d.at[1] - 0.5 * plate.height},
+                       d.high_px.value,
+                       sigma,
+                       d.clipped});
+    }
+  }
+  const double focal_px = to_plate * (c.focal / c.pixel_pitch());
+  const LampPairs pairs =
+      pair_lamps(discs, expected_lamps(loaded, to_plate), focal_px, plate.width);
+  // All numbers are px of the delivered picture, whatever size the plate's file has.
+  for (Observation o : pairs.discs) {
+    o.value /= to_plate;
+    o.sigma /= to_plate;
+    o.own_px /= to_plate;
+    seen.all.push_back(o);
+  }
+  if (pairs.view) {
+    Observation v = *pairs.view;
+    v.value /= to_plate;
+    v.sigma /= to_plate;
+    seen.all.push_back(v);
+  }
+  const Measured& oval = found.iris.high_over_wide;
+  if (oval.value > 0.0 && found.discs.size() >= 3) {
+    Observation o;
+    o.kind = Observation::Kind::oval;
+    o.name = "shape of the discs";
+    o.value = oval.value;
+    o.sigma = std::hypot(0.5 * oval.margin, 0.004);
+    seen.all.push_back(o);
+  }
+  seen.discs_left = pairs.discs_left;
+}
+
+// What somebody drew: round things, boxes around subjects of known size, straight edges.
+void add_drawn(const LoadedShot& loaded, SeenInPlate& seen) {
+  const PlateMarks& marks = loaded.now.plate->marks;
+  for (std::size_t i = 0; i < marks.circles.size(); ++i) {
+    const DrawnCircle& circle = marks.circles[i];
+    Observation o;
+    o.kind = Observation::Kind::circle;
+    o.name = circle.name.empty() ? fmt::format("round thing {}", i + 1) : circle.name;
+    try {
+      const RoundThing fit = round_thing(circle);
+      o.value = fit.high_over_wide.value;
+      o.sigma = std::max(0.5 * fit.high_over_wide.margin, 0.002);
+      seen.all.push_back(o);
+    } catch (const OpticsError& e) {
+      seen.left.push_back(fmt::format("{}: {}", o.name, e.what()));
+    }
+  }
+  for (const DrawnBox& box : marks.boxes) {
+    if (box.name.empty() || box.kind != DrawnBox::Kind::box) continue;
+    const auto of = [&](const auto& all) {
+      return std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.name == box.name; });
+    };
+    const auto entry = of(loaded.now.subjects);
+    const auto blur = of(loaded.answer.subjects);
+    if (entry == loaded.now.subjects.end() || blur == loaded.answer.subjects.end()) continue;
+    if (!entry->size) continue;
+    Observation o;
+    o.kind = Observation::Kind::length;
+    o.name = fmt::format("size of {}", box.name);
+    o.value = std::max(box.box[2], box.box[3]);
+    o.sigma = std::hypot(drawn_px * std::sqrt(2.0), 0.01 * o.value);
+    o.at = blur->axial;
+    o.length = *entry->size;
+    o.length_in_scene = false;  // it was measured on the set
+    seen.all.push_back(o);
+  }
+  if (marks.lines.size() < 4) return;
+  try {
+    const VirtualCamera& c = loaded.answer.camera;
+    const FoundPerspective p = perspective_from_lines(c, marks.lines, {drawn_px, true});
+    if (!p.focal_mm) return;
+    const double px_a_mm = 1e-3 / c.pixel_pitch().m();
+    Observation o;
+    o.kind = Observation::Kind::view;
+    o.name = "drawn edges";
+    o.value = p.focal_mm->value * px_a_mm;
+    o.sigma = std::max(0.5 * p.focal_mm->margin * px_a_mm, 1e-4 * o.value);
+    seen.all.push_back(o);
+  } catch (const OpticsError& e) {
+    seen.left.push_back(fmt::format("drawn edges: {}", e.what()));
+  }
+}
+
+// What the lens itself told the body. It knows of no adapter, and of a zoom no more than its ring.
+void add_engraved(const LoadedShot& loaded, const PlateFacts& facts, SeenInPlate& seen) {
+  if (facts.focal) {
+    Observation o;
+    o.kind = Observation::Kind::engraved_focal;
+    o.name = "the file's focal length";
+    o.value = facts.focal->mm();
+    o.sigma = std::max(0.02 * o.value, 0.3);
+    seen.all.push_back(o);
+  }
+  if (facts.f_number && loaded.now.take.stop.kind == Stop::Kind::f) {
+    Observation o;
+    o.kind = Observation::Kind::engraved_stop;
+    o.name = "the file's stop";
+    o.value = *facts.f_number;
+    o.sigma = 0.04 * o.value;
+    seen.all.push_back(o);
+  }
+}
+
+}  // namespace
+
+SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, double least_px,
+                          std::vector<std::string>& files) {
+  if (!loaded.now.plate || loaded.now.plate->file.empty()) {
+    throw UsageError(loaded.shot.file +
+                     ": names no plate to match; write [plate] file = \"plate.exr\"");
+  }
+  files.push_back(loaded.now.plate->file);
+  const Frame plate = read_plate(*loaded.now.plate);
+  DiscHints hints;
+  hints.lamps = loaded.now.plate->marks.lamps;
+  SeenInPlate seen;
+  seen.plate = std::filesystem::path(loaded.now.plate->file).filename().string();
+  seen.found = discs_in_plate(plate.colour, hints, {least_px, 0.0, {}, 0});
+  add_discs(loaded, plate.colour.size(), seen);
+  add_drawn(loaded, seen);
+  const std::size_t in_picture = seen.all.size();
+  add_engraved(loaded, facts, seen);
+  const bool any = std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture), [](const Observation& o) {
+    return o.kind != Observation::Kind::oval;
+  });
+  if (!any) {
+    throw OpticsError(fmt::format(
+        "{} disc{} found in the plate, but none whose distance is known: lamps of the scene ({}) "
+        "lie where no disc is. Give the scene the lamps, or draw one and name it after a subject "
+        "([[plate.lamp]])",
+        seen.found.discs.size(), seen.found.discs.size() == 1 ? "" : "s",
+        loaded.scene ? loaded.now.scene->file : "there is none"));
+  }
+  return seen;
+}
+
+Notes notes_of(const LoadedShot& loaded) {
+  Notes notes{
+      loaded.now.body, loaded.now.lens, loaded.now.take, loaded.answer.camera.focus, 0.0, 1.0};
+  for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (loaded.now.focus.on && s.name == *loaded.now.focus.on && s.radial.is_finite()) {
+      notes.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
+    }
+  }
+  return notes;
+}
+
+}  // namespace jolly_iris::cli

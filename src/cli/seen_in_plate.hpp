@@ -1,0 +1,33 @@
+// What a shot's plate shows, as observations that its notes can be matched with.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "jolly_iris/discs.hpp"
+#include "jolly_iris/match.hpp"
+#include "jolly_iris/picture_file.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+struct SeenInPlate {
+  std::string plate{};  ///< its file's name
+  FoundDiscs found{};
+  std::vector<Observation> all{};  ///< px of the delivered picture
+  int discs_left = 0;              ///< that no lamp of the scene explains
+  std::vector<std::string> left{}; ///< what was drawn and tells nothing, and why
+};
+
+/// Discs of lamps that the scene knows or that were drawn and named after a subject; round things
+/// that were drawn; boxes around subjects of known size; edges that tell the focal length;
+/// what the lens told the file.
+/// @throws UsageError for a shot without a plate; OpticsError where nothing of a known distance
+///         was seen
+SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, double least_px,
+                          std::vector<std::string>& files);
+
+/// The shot's notes as match takes them.
+Notes notes_of(const LoadedShot& loaded);
+
+}  // namespace jolly_iris::cli

@@ -1,0 +1,236 @@
+#include "jolly_iris/edge_blur.hpp"
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "jolly_iris/errors.hpp"
+#include "plane.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using measuring::Plane;
+using measuring::quantile;
+
+constexpr double pi = std::numbers::pi;
+constexpr int along = 3;             // px to both sides along an edge that are averaged
+constexpr double step = 0.5;         // px between samples across
+constexpr double most_blur = 12.0;   // px of deviation
+constexpr double most_off = 0.06;    // of the contrast: more is no edge between two even sides
+constexpr double least_contrast = 0.05;
+constexpr double clearly = 10.0;     // times the noise
+
+Plane roots_of(const Picture& picture) {
+  Plane p(picture.width(), picture.height());
+  tbb::parallel_for(0, picture.height(), [&](int y) {
+    for (int x = 0; x < picture.width(); ++x) {
+      const Rgba& c = picture.at(x, y);
+      const float light = (c[0] + c[1] + c[2]) / 3.0F;
+      p.at(x, y) = std::sqrt(std::clamp(light, 0.0F, 1.0F));
+    }
+  });
+  return p;
+}
+
+struct Profile {
+  std::vector<double> at{};
+  std::vector<double> value{};
+};
+
+// Means along the edge, across it from −reach to reach.
+Profile across(const Plane& p, double x, double y, double angle, double reach) {
+  Profile out;
+  const double c = std::cos(angle);
+  const double s = std::sin(angle);
+  for (double t = -reach; t <= reach + 1e-9; t += step) {
+    double sum = 0.0;
+    for (int k = -along; k <= along; ++k) {
+      sum += static_cast<double>(p.between(x + t * c - k * s, y + t * s + k * c));
+    }
+    out.at.push_back(t);
+    out.value.push_back(sum / (2 * along + 1));
+  }
+  return out;
+}
+
+struct Step {
+  double dark = 0.0;
+  double contrast = 0.0;
+  double middle = 0.0;
+  double sigma = 1.0;
+  double off = 0.0;  // root mean square, of the contrast
+  double sigma_sigma = 0.0;
+};
+
+// dark + contrast Φ((t − middle)/σ), by Gauss-Newton.
+std::optional<Step> fit_step(const Profile& p, double sigma) {
+  const std::size_t n = p.at.size();
+  Step s;
+  s.dark = p.value.front();
+  s.contrast = p.value.back() - p.value.front();
+  s.sigma = sigma;
+  if (!(s.contrast > 0.0)) return std::nullopt;
+  Eigen::Matrix4d h;
+  double sum = 0.0;
+  for (int round = 0; round < 25; ++round) {
+    h.setZero();
+    Eigen::Vector4d g = Eigen::Vector4d::Zero();
+    sum = 0.0;
+    for (std::size_t i = 0; i < n; ++i) {
+      const double z = (p.at[i] - s.middle) / s.sigma;
+      const double phi = 0.5 * std::erfc(-z / std::numbers::sqrt2);
+      const double bell = std::exp(-0.5 * z * z) / std::sqrt(2.0 * pi);
+      const double r = s.dark + s.contrast * phi - p.value[i];
+      const Eigen::Vector4d row(1.0, phi, -s.contrast * bell / s.sigma,
+                                -s.contrast * bell * z / s.sigma);
+      h += row * row.transpose();
+      g += r * row;
+      sum += r * r;
+    }
+    for (int k = 0; k < 4; ++k) h(k, k) *= 1.0 + 1e-6;
+    const Eigen::Vector4d d = h.ldlt().solve(g);
+    s.dark -= d[0];
+    s.contrast -= d[1];
+    s.middle -= std::clamp(d[2], -2.0, 2.0);
+    s.sigma = std::clamp(s.sigma - d[3], 0.5 * s.sigma, 2.0 * s.sigma);
+    if (!std::isfinite(s.sigma + s.middle) || s.sigma < 0.05 || s.sigma > 2.0 * most_blur) {
+      return std::nullopt;
+    }
+    if (std::abs(d[2]) + std::abs(d[3]) < 1e-5) break;
+  }
+  if (!(s.contrast > 0.0)) return std::nullopt;
+  s.off = std::sqrt(sum / static_cast<double>(n)) / s.contrast;
+  const double variance = sum / static_cast<double>(n - 4);
+  // Neighbouring samples share pixels: they count half.
+  s.sigma_sigma = std::sqrt(2.0 * std::max(0.0, variance * h.inverse()(3, 3)));
+  return s;
+}
+
+// Measured with a reach that goes with the blur: far enough to see both sides even, and no farther.
+std::optional<EdgeBlur> measured(const Plane& p, double x, double y, double angle) {
+  double sigma = 1.0;
+  for (double reach = 4.0; reach <= 3.2 * most_blur; reach *= 1.6) {
+    const double far = reach + along + 1.0;
+    if (x < far || y < far || x > p.width - far || y > p.height - far) return std::nullopt;
+    const auto s = fit_step(across(p, x, y, angle, reach), sigma);
+    if (!s) continue;
+    sigma = s->sigma;
+    if (3.0 * s->sigma > reach || std::abs(s->middle) > 0.4 * reach) continue;
+    if (s->off > most_off || s->contrast < least_contrast || s->sigma > most_blur) {
+      return std::nullopt;
+    }
+    EdgeBlur e;
+    e.at = {x + s->middle * std::cos(angle), y + s->middle * std::sin(angle)};
+    e.across_deg = angle * 180.0 / pi;
+    e.width_px = s->sigma;
+    e.margin_px = 2.0 * std::hypot(s->sigma_sigma, 0.02 * s->sigma);
+    e.contrast = s->contrast;
+    return e;
+  }
+  return std::nullopt;
+}
+
+// The slope of the picture over a few pixels, so that noise makes no edges.
+std::array<double, 2> slope_at(const Plane& p, int x, int y, int r) {
+  double gx = 0.0;
+  double gy = 0.0;
+  for (int k = -r; k <= r; ++k) {
+    gx += static_cast<double>(p.at(x + r, y + k) - p.at(x - r, y + k));
+    gy += static_cast<double>(p.at(x + k, y + r) - p.at(x + k, y - r));
+  }
+  const double n = 2.0 * r + 1.0;
+  return {gx / n, gy / n};
+}
+
+// Whether the edge goes on straight: its slope has the same direction a little along it.
+bool straight(const Plane& p, int x, int y, double angle, int r) {
+  for (const int k : {-along - 1, along + 1}) {
+    const int u = static_cast<int>(std::lround(x - k * std::sin(angle)));
+    const int v = static_cast<int>(std::lround(y + k * std::cos(angle)));
+    if (u < r || v < r || u >= p.width - r || v >= p.height - r) return false;
+    const auto g = slope_at(p, u, v, r);
+    const double turn = std::remainder(std::atan2(g[1], g[0]) - angle, 2.0 * pi);
+    if (std::abs(turn) > 0.25) return false;
+  }
+  return true;
+}
+
+double noise_of(const Plane& p) {
+  std::vector<float> off;
+  for (int y = 1; y < p.height - 1; y += 3) {
+    for (int x = 1; x < p.width - 1; x += 3) {
+      off.push_back(std::abs(p.at(x, y) - 0.25F * (p.at(x - 1, y) + p.at(x + 1, y) +
+                                                   p.at(x, y - 1) + p.at(x, y + 1))));
+    }
+  }
+  return 1.7 * static_cast<double>(quantile(off, 0.4));
+}
+
+}  // namespace
+
+std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
+  if (picture.width() < 24 || picture.height() < 24) {
+    throw PictureError(fmt::format("edges are looked for in pictures of 24 px or more, not {} x {}",
+                                   picture.width(), picture.height()));
+  }
+  const Plane p = roots_of(picture);
+  const double least = std::max(0.5 * least_contrast, clearly * noise_of(p));
+  const int across_cells = (p.width + apart_px - 1) / apart_px;
+  const int down_cells = (p.height + apart_px - 1) / apart_px;
+  std::vector<std::optional<EdgeBlur>> cells(static_cast<std::size_t>(across_cells * down_cells));
+  constexpr int r = 2;
+  tbb::parallel_for(0, across_cells * down_cells, [&](int i) {
+    const int x0 = i % across_cells * apart_px;
+    const int y0 = i / across_cells * apart_px;
+    struct Place {
+      int x, y;
+      double steep, angle;
+    };
+    std::vector<Place> places;
+    for (int y = std::max(y0, 8); y < std::min(y0 + apart_px, p.height - 8); ++y) {
+      for (int x = std::max(x0, 8); x < std::min(x0 + apart_px, p.width - 8); ++x) {
+        const auto g = slope_at(p, x, y, r);
+        const double steep = std::hypot(g[0], g[1]);
+        if (steep > least) places.push_back({x, y, steep, std::atan2(g[1], g[0])});
+      }
+    }
+    std::sort(places.begin(), places.end(),
+              [](const Place& a, const Place& b) { return a.steep > b.steep; });
+    for (std::size_t k = 0; k < std::min<std::size_t>(places.size(), 12); ++k) {
+      const Place& at = places[k];
+      if (!straight(p, at.x, at.y, at.angle, r)) continue;
+      const auto edge = measured(p, at.x + 0.5, at.y + 0.5, at.angle);
+      if (!edge) continue;
+      cells[static_cast<std::size_t>(i)] = edge;
+      return;
+    }
+  });
+  std::vector<EdgeBlur> out;
+  for (const auto& c : cells) {
+    if (c) out.push_back(*c);
+  }
+  return out;
+}
+
+std::vector<std::optional<EdgeBlur>> same_edges(const Picture& picture,
+                                                const std::vector<EdgeBlur>& edges) {
+  const Plane p = roots_of(picture);
+  std::vector<std::optional<EdgeBlur>> out(edges.size());
+  tbb::parallel_for(std::size_t{0}, edges.size(), [&](std::size_t i) {
+    const EdgeBlur& e = edges[i];
+    out[i] = measured(p, e.at[0], e.at[1], e.across_deg * pi / 180.0);
+  });
+  return out;
+}
+
+double without_floor(double width_px, double floor_px) {
+  return std::sqrt(std::max(0.0, width_px * width_px - floor_px * floor_px));
+}
+
+}  // namespace jolly_iris
