@@ -34,6 +34,21 @@ struct PageStops {
   double clips_at = 0.0;       ///< stops from which on the plate has nothing to tell
 };
 
+/// What the plate says of the notes.
+struct PageMatch {
+  std::vector<std::string> words{};  ///< the verdict, and the likeliest mistakes
+  std::vector<std::array<std::string, 3>> found{};  ///< what, its value, what was noted
+};
+
+/// A render beside the plate.
+struct PageCompare {
+  std::string plate_jpeg{};  ///< of one size with CG's
+  std::string cg_jpeg{};
+  std::string label{};
+  std::vector<std::array<std::string, 3>> differs{};  ///< what, how much, a word to it
+  std::vector<std::string> moves{};                   ///< what to change next; empty: nothing
+};
+
 struct Page {
   std::optional<PagePicture> plate{};  ///< of the delivered picture's shape
   std::optional<PageStops> stops{};    ///< of the plate
@@ -42,6 +57,10 @@ struct Page {
   std::string exposure_words{};  ///< of the sheet, for those who cannot see it
   std::string exposure_png{};    ///< the plate's sheet; may be empty
   std::optional<Survey> survey{};
+  std::optional<PageMatch> match{};
+  std::optional<PageCompare> compare{};
+  std::string bokeh_words{};
+  std::string bokeh_png{};  ///< discs over the frame; may be empty
   std::vector<PagePicture> pictures{};
   std::string step_key{};
   std::vector<PageStep> steps{};

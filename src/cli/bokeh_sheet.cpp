@@ -7,6 +7,7 @@
 
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/sharpness.hpp"
+#include "output.hpp"
 #include "text.hpp"
 
 namespace jolly_iris::cli {
@@ -108,6 +109,33 @@ std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double sca
                      {point ? std::string("a point") : size_text(d), light_text(d)}});
   }
   return cells;
+}
+
+LabelledSheet sheet_over_frame(const LoadedShot& loaded, const std::vector<Row>& rows) {
+  const VirtualCamera& c = loaded.answer.camera;
+  LabelledSheet sheet;
+  sheet.title = fmt::format("{}: a small light out of focus", stem_of(loaded.shot.file));
+  sheet.subtitle = shape_text(c);
+  if (c.squeeze != 1.0) {
+    sheet.subtitle += fmt::format("; squeezed {:.4g} x at this focus", c.squeeze);
+  }
+  const double largest = largest_of(c, rows);
+  const SheetRoom room = room_of_cell(rows.size(), columns.size(), true);
+  const double scale = sheet_scale(largest, room);
+  sheet.foot = fmt::format(
+      "All at one scale: {:.1f} px of this sheet are one of the {} x {} picture. Brightness: as "
+      "bright "
+      "as each disc's light is for its size.",
+      scale, c.pixels.width, c.pixels.height);
+  for (const Column& column : columns) sheet.columns.emplace_back(column.name);
+  for (const Row& row : rows) {
+    const double coc = to_pixels(circle_of_confusion(c, row.z), c);
+    sheet.rows.push_back({row.z.is_infinite() ? "infinity" : metres(row.z),
+                          row.name == metres(row.z) ? "" : row.name,
+                          fmt::format("CoC {:+.1f} px", coc)});
+    sheet.cells.push_back(row_of_discs(c, row.z, scale));
+  }
+  return sheet;
 }
 
 }  // namespace jolly_iris::cli

@@ -49,6 +49,9 @@ double sheet_scale(double largest_px, const SheetRoom& room);
 /// A row of discs over the frame; drawn twice as fine as the sheet.
 std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double scale);
 
+/// Discs over the frame, a row for each distance.
+LabelledSheet sheet_over_frame(const LoadedShot& loaded, const std::vector<Row>& rows);
+
 /// One of several lenses to compare.
 struct LensTry {
   std::string name{};

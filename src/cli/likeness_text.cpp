@@ -15,8 +15,14 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
+// What rounds to nothing has no sign.
+std::string signed_text(double v, int digits) {
+  const double unit = std::pow(10.0, -digits);
+  return fmt::format("{:+.{}f}", std::abs(v) < 0.5 * unit ? 0.0 : v, digits);
+}
+
 std::string percent(const Measured& m) {
-  return fmt::format("{:+.1f} ± {:.1f} %", 100.0 * m.value, 100.0 * m.margin);
+  return fmt::format("{} ± {:.1f} %", signed_text(100.0 * m.value, 1), 100.0 * m.margin);
 }
 
 struct Group {
@@ -67,13 +73,13 @@ std::string blades_text(const PlateIris& iris) {
 std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& l) {
   std::vector<std::array<std::string, 3>> rows;
   rows.push_back({"exposure",
-                  fmt::format("{:+.2f} stops", -l.light.stops),
+                  fmt::format("{} stops", signed_text(-l.light.stops, 2)),
                   l.light.regions.empty() ? "no region has light in both"
                                           : fmt::format("CG against the plate, {} regions",
                                                         l.light.regions.size())});
   rows.push_back({"white",
-                  fmt::format("red {:+.2f}, blue {:+.2f}", -std::log2(l.light.gains[0]),
-                              -std::log2(l.light.gains[2])),
+                  fmt::format("red {}, blue {}", signed_text(-std::log2(l.light.gains[0]), 2),
+                              signed_text(-std::log2(l.light.gains[2]), 2)),
                   "stops of CG against the plate, green alike"});
   std::size_t apart = 0;
   for (const RegionLeft& r : l.light.regions) apart += r.apart ? 1U : 0U;
@@ -96,7 +102,7 @@ std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& l) {
   const PlateIris& p = l.plate_discs.iris;
   const PlateIris& c = l.cg_discs.iris;
   if (p.known || c.known) {
-    rows.push_back({"iris", blades_text(c), "the plate: " + blades_text(p)});
+    rows.push_back({"iris", blades_text(c), fmt::format("the plate: {}", blades_text(p))});
     if (p.known && c.known && p.blades == c.blades && p.blades > 0) {
       const double off = std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
       rows.push_back({"blades turned by", fmt::format("{:+.1f} ± {:.1f} deg", off,
@@ -113,6 +119,17 @@ std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& l) {
   rows.push_back({"grain", fmt::format("{:.2f} %", 100.0 * l.cg_grain),
                   fmt::format("of the light; the plate has {:.2f} %", 100.0 * l.plate_grain)});
   return rows;
+}
+
+std::string move_text(const NextMove& m) {
+  std::string line;
+  if (!m.key.empty()) {
+    line += m.key;
+    if (!m.to.empty()) line += " = " + m.to;
+    if (!m.now.empty()) line += fmt::format(" (now {})", m.now);
+    line += ": ";
+  }
+  return line + m.said + ".";
 }
 
 std::string likeness_text(const Likeness& l, const LoadedShot& loaded, const std::string& plate,
@@ -140,14 +157,7 @@ std::string likeness_text(const Likeness& l, const LoadedShot& loaded, const std
   text += "\nWhat to change next:\n";
   int number = 0;
   for (const NextMove& m : moves) {
-    std::string line = fmt::format("{}. ", ++number);
-    if (!m.key.empty()) {
-      line += m.key;
-      if (!m.to.empty()) line += " = " + m.to;
-      if (!m.now.empty()) line += fmt::format(" (now {})", m.now);
-      line += ": ";
-    }
-    text += wrapped(line + m.said + ".", "  ", "     ");
+    text += wrapped(fmt::format("{}. {}", ++number, move_text(m)), "  ", "     ");
   }
   return text;
 }

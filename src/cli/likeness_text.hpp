@@ -18,6 +18,9 @@ nlohmann::ordered_json likeness_json(const Likeness& like, const LoadedShot& loa
 /// What differs, row by row: what, how much, a word to it.
 std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& like);
 
+/// "take.stop = f/2.1 (now f/2): …."
+std::string move_text(const NextMove& move);
+
 /// Of several tries, one line each.
 std::string tries_text(const std::vector<Likeness>& likes, const std::string& plate);
 std::string tries_head();

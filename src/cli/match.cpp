@@ -111,7 +111,8 @@ std::vector<SolvedValue> solved_values(const MatchResult& m, const LoadedShot& l
     const auto f = std::find_if(m.unknowns.begin(), m.unknowns.end(),
                                 [&](const FoundUnknown& one) { return one.unknown == u; });
     const bool told = f != m.unknowns.end() && (f->determined || std::abs(f->moved) > 0.5);
-    return std::abs(a / b - 1.0) > (told ? 5e-4 : 0.02);
+    if (!told || !std::isfinite(f->margin)) return std::abs(a / b - 1.0) > 0.02;
+    return std::abs(a - b) > 0.25 * f->margin;  // less is no news
   };
   if (changed(Unknown::focal, found.lens.focal.mm(), shot.lens.focal.mm())) {
     values.push_back({"lens.focal", quoted(fmt::format("{:.5g} mm", found.lens.focal.mm())),
@@ -253,7 +254,7 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
   text += fmt::format("{} discs in {}, {} of them lamps of the scene\n", seen.found.discs.size(),
                       plate, seen.found.discs.size() - static_cast<std::size_t>(seen.discs_left));
   for (const std::string& left : seen.left) text += wrapped(left, "  ", "    ");
-  text += "\n" + explanations_text(why, seen.all.size()) + "\n";
+  text += fmt::format("\n{}\n", explanations_text(why, seen.all.size()));
   if (mended) text += "With that mended (s are the note's own deviations):\n";
   text += unknowns_text(best) + iris_text(seen.found.iris, best.notes.lens) + "\n" +
           settle_text(best) + observations_text(best);

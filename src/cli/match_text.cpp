@@ -104,6 +104,9 @@ std::string explanations_text(const Explanations& e, std::size_t count) {
   }
   int number = 0;
   for (const Explanation& x : e.ranked) {
+    // One that is far less likely shows how clear the first is; more of them tell nothing.
+    const bool far = e.ranked.front().against_notes - x.against_notes > std::log(1000.0);
+    if (far && number > 1) break;
     std::string line = fmt::format(
         "{}. {}: explains {} of {} observations, the discs to {:.2f} px (now {:.1f} px).", ++number,
         x.mistakes.front(), x.observations, count, x.off_px, e.noted_off_px);

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <ostream>
 
+#include "bokeh_sheet.hpp"
 #include "expose.hpp"
 #include "jolly_iris/defocus.hpp"
 #include "jolly_iris/depth_code.hpp"
@@ -15,8 +16,11 @@
 #include "jolly_iris/plan.hpp"
 #include "jolly_iris/trace.hpp"
 #include "jolly_iris/warp.hpp"
+#include "likeness_text.hpp"
+#include "match_text.hpp"
 #include "output.hpp"
 #include "progress.hpp"
+#include "seen_in_plate.hpp"
 #include "text.hpp"
 #include "verbs.hpp"
 
@@ -222,6 +226,83 @@ void add_steps(const PageOptions& options, const LoadedShot& loaded, SharpFrames
   }
 }
 
+// One paragraph a line that does not go on another one.
+std::vector<std::string> paragraphs(const std::string& text) {
+  std::vector<std::string> out;
+  std::size_t at = 0;
+  while (at < text.size()) {
+    const std::size_t end = std::min(text.find('\n', at), text.size());
+    const std::string line = text.substr(at, end - at);
+    const std::size_t first = line.find_first_not_of(' ');
+    if (first != std::string::npos) {
+      const bool goes_on = first >= 5 || (first >= 2 && out.size() == 1);
+      if (goes_on && !out.empty() && !(line[first] >= '0' && line[first] <= '9' && first == 2)) {
+        out.back() += ' ';
+        out.back() += line.substr(first);
+      } else {
+        out.push_back(line.substr(first));
+      }
+    }
+    at = end + 1;
+  }
+  return out;
+}
+
+void add_match(const PageOptions& options, std::vector<std::string>& files, Page& page) {
+  ShotOptions as_noted = options.shot;
+  as_noted.as_noted = true;  // notes are matched, not what was solved from them
+  const LoadedShot noted = load(as_noted, files);
+  if (!noted.now.plate || noted.now.plate->file.empty()) {
+    throw UsageError(noted.shot.file + ": --match: names no plate; write [plate] file = \"plate.exr\"");
+  }
+  const PlateFacts facts = read_plate_facts(noted.now.plate->file);
+  const SeenInPlate seen = seen_in_plate(noted, facts, 12.0, files);
+  const Notes notes = notes_of(noted);
+  const MatchResult plain = jolly_iris::match(notes, seen.all);
+  const Explanations why = explanations(notes, seen.all);
+  const bool mended = !why.notes_agree && !why.none;
+  const MatchResult& best = mended ? why.ranked.front().result : plain;
+  page.match.emplace();
+  page.match->words = paragraphs(explanations_text(why, seen.all.size()));
+  if (mended) page.match->words.emplace_back("With the first one mended:");
+  for (const FoundUnknown& u : best.unknowns) {
+    page.match->found.push_back(
+        {std::string(to_string(u.unknown)),
+         fmt::format("{} ± {}", value_text(u.unknown, u.value), value_text(u.unknown, u.margin)),
+         fmt::format("noted {}{}", value_text(u.unknown, u.noted),
+                     u.determined ? "" : "; only the note says so")});
+  }
+}
+
+void add_compare(const PageOptions& options, const LoadedShot& loaded,
+                 std::vector<std::string>& files, Page& page) {
+  if (!loaded.now.plate || loaded.now.plate->file.empty()) {
+    throw UsageError(loaded.shot.file +
+                     ": --cg: names no plate to compare with; write [plate] file = \"plate.exr\"");
+  }
+  files.push_back(options.cg);
+  const Frame cg = read_picture(options.cg);
+  const Picture plate = read_plate(*loaded.now.plate).colour;
+  LikenessSettings settings;
+  settings.primaries = loaded.now.primaries;
+  const Likeness like = likeness(plate, cg, settings);
+  const Alike both = of_one_size(plate, cg.colour);
+  page.compare.emplace();
+  page.compare->plate_jpeg = jpeg(both.plate, others_wide, 85);
+  page.compare->cg_jpeg = jpeg(both.cg, others_wide, 85);
+  page.compare->label = fmt::format(
+      "{} against {}: {:.1f} dB", std::filesystem::path(options.cg).filename().string(),
+      std::filesystem::path(loaded.now.plate->file).filename().string(), like.psnr_db);
+  page.compare->differs = likeness_rows(like);
+  for (const NextMove& m : next_moves(like, loaded.now)) page.compare->moves.push_back(move_text(m));
+}
+
+void add_bokeh(const LoadedShot& loaded, Page& page) {
+  const std::vector<Row> rows = rows_of(BokehOptions{}, loaded);
+  page.bokeh_words = shape_text(loaded.answer.camera);
+  page.bokeh_png = labelled_png(sheet_over_frame(loaded, rows));
+}
+
 }  // namespace
 
 void page(const PageOptions& options, const Streams& io, std::vector<std::string>& files) {
@@ -235,6 +316,9 @@ void page(const PageOptions& options, const Streams& io, std::vector<std::string
   SharpFrames frames(options, loaded, files);
   page.plate = plate_of(loaded, files, page);
   page.exposure = exposure_rows(loaded);
+  if (options.match) add_match(options, files, page);
+  if (!options.cg.empty()) add_compare(options, loaded, files, page);
+  if (options.bokeh) add_bokeh(loaded, page);
   page.survey = surveyed(loaded, frames.given(), options.sharp, files);
   for (const std::string& file : options.pictures) {
     files.push_back(file);

@@ -239,6 +239,19 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["exposure_words"] = page.exposure_words;
   j["exposure_sheet"] =
       page.exposure_png.empty() ? Json(nullptr) : Json(as_data("image/png", page.exposure_png));
+  j["match"] = nullptr;
+  if (page.match) j["match"] = {{"words", page.match->words}, {"found", page.match->found}};
+  j["compare"] = nullptr;
+  if (page.compare) {
+    j["compare"] = {{"plate", as_data("image/jpeg", page.compare->plate_jpeg)},
+                    {"cg", as_data("image/jpeg", page.compare->cg_jpeg)},
+                    {"label", page.compare->label},
+                    {"differs", page.compare->differs},
+                    {"moves", page.compare->moves}};
+  }
+  j["bokeh_words"] = page.bokeh_words;
+  j["bokeh_sheet"] =
+      page.bokeh_png.empty() ? Json(nullptr) : Json(as_data("image/png", page.bokeh_png));
   j["pictures"] = Json::array();
   for (const PagePicture& p : page.pictures) j["pictures"].push_back(picture_of(p));
   j["step_key"] = page.step_key;

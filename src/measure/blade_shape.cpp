@@ -42,6 +42,8 @@ BladeShape::BladeShape(int blades, double curvature, double rotation)
   }
   const double half = pi / blades_;
   cells_a_radian_ = cells / half;
+  first_ = pi / 2.0 + rotation_;
+  blades_a_radian_ = blades_ / (2.0 * pi);
   for (int i = 0; i <= cells + 1; ++i) table_.push_back(exact_radius(half * i / cells));
 }
 

@@ -2,6 +2,8 @@
 // ask it a million times. The area is that of the unit circle.
 #pragma once
 
+#include <cmath>
+#include <cstddef>
 #include <vector>
 
 namespace jolly_iris::measuring {
@@ -25,6 +27,21 @@ class BladeShape {
   double radius(double direction) const;
   /// Its change with direction.
   double slope(double direction) const;
+  /// Both at once, where fits ask most.
+  struct Outline {
+    double radius = 1.0;
+    double slope = 0.0;
+  };
+  Outline outline(double direction) const {
+    if (round()) return {};
+    const double turns = (direction - first_) * blades_a_radian_;
+    const double off = turns - std::floor(turns) - 0.5;  // of a blade, from its middle
+    const double at = std::abs(off) * (2.0 * cells);
+    const auto i = static_cast<std::size_t>(at);
+    const double step = table_[i + 1] - table_[i];
+    return {table_[i] + (at - static_cast<double>(i)) * step,
+            off < 0.0 ? -step * cells_a_radian_ : step * cells_a_radian_};
+  }
   bool round() const { return blades_ == 0 || q_ == 1.0; }
 
  private:
@@ -34,6 +51,8 @@ class BladeShape {
   static constexpr int cells = 64;  // from a blade's middle to its corner
   std::vector<double> table_{};
   double cells_a_radian_ = 0.0;
+  double first_ = 0.0;  // direction of a corner
+  double blades_a_radian_ = 0.0;
   int blades_ = 0;
   double rotation_ = 0.0;
   double q_ = 1.0;

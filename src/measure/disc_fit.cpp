@@ -19,6 +19,8 @@ constexpr double least_soft = 0.25;  // a pixel's own width, and a little less
 constexpr double clipped_share = 0.01;
 constexpr double likelihood_tamed = 4.0;  // neighbouring pixels of a plate share their errors
 constexpr double most_soft_share = 0.3;
+constexpr int steps_a_try = 6;
+constexpr double half_from = 24.0;       // px
 constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, in radii
 constexpr double farthest_outline = 1.35;
 
@@ -74,6 +76,17 @@ struct Sample {
 
 EdgeLight edge_of(const DrawnDisc& d, double inside) {
   return edge_light(inside / d.soft, lamp_share(d));
+}
+
+double light_of(const DrawnDisc& disc, const Against& a) {
+  const double cover = edge_of(disc, a.inside).cover;
+  if (cover == 0.0) return 0.0;
+  double brighter = 1.0;
+  if (disc.rim != 0.0) {
+    const double r2 = std::min(a.share * a.share, 1.0);
+    brighter = std::exp2(disc.rim * r2 * r2 * r2);
+  }
+  return disc.contrast * brighter * cover;
 }
 
 struct Prior {
@@ -237,7 +250,10 @@ class Fit {
     } else {
       begin();
     }
-    for (int round = settings_.again ? 1 : 0; round < 3; ++round) {
+    // A first fit only has to come near, and a fit of a fit to settle.
+    const int first = !settings_.again ? 0 : settings_.quick || out_.clipped ? 2 : 1;
+    const int last = !settings_.again && out_.clipped ? 1 : 2;
+    for (int round = first; round <= last; ++round) {
       weigh(round);
       if (!solved(round)) return out_;
       const DrawnDisc& d = out_.disc;
@@ -260,6 +276,8 @@ class Fit {
     const int y1 = std::min(plate_.height(), static_cast<int>(d.y + beyond * hr) + 1);
     // Away from the edge fewer pixels will do.
     const int stride = std::max(1, static_cast<int>(d.high / 16.0));
+    // A first fit only has to come near: of a large disc's edge every second pixel will do.
+    const bool half = !settings_.again && d.high > half_from;
     const double near = std::max(3.5, 0.05 * d.high);
     samples_.clear();
     for (int y = y0; y < y1; ++y) {
@@ -273,8 +291,9 @@ class Fit {
           close = std::abs(against(d, shape_, x + 0.5, y + 0.5).inside) < 4.0 * d.soft + 2.0;
         }
         if (!close && (x % stride != 0 || y % stride != 0)) continue;
+        if (close && half && (x + y) % 2 != 0) continue;
         Sample s{x + 0.5, y + 0.5,        value_of(plate_.at(x, y), out_.channels),          0.0,
-                 1.0,     slope_at(x, y), close ? 1.0F : static_cast<float>(stride * stride)};
+                 1.0,     slope_at(x, y), close ? (half ? 2.0F : 1.0F) : static_cast<float>(stride * stride)};
         for (std::size_t k = 0; k < others_.size(); ++k) {
           const double scale = others_by_channel_[k][0] * out_.channels[0] +
                                others_by_channel_[k][1] * out_.channels[1] +
@@ -367,11 +386,22 @@ class Fit {
     std::vector<Try> tries;
     const double least = clip_ - start.ground;
     weigh(round);
-    for (const double times : {1.05, 1.5, 2.2, 3.2, 4.6, 7.0}) {
-      out_.disc = start;
+    static const std::vector<double> few{1.2, 2.2, 4.6};
+    static const std::vector<double> many{1.05, 1.5, 2.2, 3.2, 4.6, 7.0};
+    double cheapest = std::numeric_limits<double>::infinity();
+    out_.disc = start;
+    for (const double times : settings_.again ? many : few) {
+      // Each begins where the one before it ended.
       out_.disc.contrast = std::max(times * least, 1e-9);
       double cost = 0.0;
-      if (solve(round, true, &cost)) tries.push_back({out_.disc, cost});
+      if (solve(round, true, &cost)) {
+        tries.push_back({out_.disc, cost});
+        cheapest = std::min(cheapest, cost);
+        // Brighter ones only become less likely from here on.
+        if (cost > cheapest + 12.0 * likelihood_tamed) break;
+      } else {
+        out_.disc = start;
+      }
     }
     if (tries.empty()) return false;
     const auto best = std::min_element(tries.begin(), tries.end(),
@@ -423,7 +453,7 @@ class Fit {
           std::log(std::max(1.0, most_soft_share * d.high)));
     bound(rim, -6.0, 6.0);
     bound(contrast, 0.0, 60.0 * d.contrast);
-    const auto left = minimise_pixels(problem);
+    const auto left = minimise_pixels(problem, cost == nullptr ? 12 : steps_a_try);
     if (!left) return false;
     if (cost != nullptr) *cost = *left;
     out_.disc = disc_of(block, DrawnDisc(d));
@@ -527,31 +557,37 @@ class Fit {
     for (int k = 0; k < rings; ++k)
       rim_mean += std::exp2(d.rim * std::pow((k + 0.5) / rings, 3.0)) / rings;
     const double area = pi / 4.0 * d.high * d.high * d.aspect * rim_mean;
-    for (std::size_t c = 0; c < 3; ++c) {
-      // ground, slopes, contrast, size
-      Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Zero();
-      Eigen::Matrix<double, 5, 1> v = Eigen::Matrix<double, 5, 1>::Zero();
-      DrawnDisc even = d;
-      even.contrast = 1.0;
-      for (const Sample& s : samples_) {
-        const int x = static_cast<int>(s.x);
-        const int y = static_cast<int>(s.y);
-        const auto value = static_cast<double>(plate_.at(x, y)[c]);
-        if (value >= 0.985 * clip_) continue;
-        double others = 0.0;
-        for (std::size_t k = 0; k < others_.size(); ++k) {
-          others += others_by_channel_[k][c] * light_at(*others_[k], shape_, s.x, s.y);
-        }
-        const Against a = against(d, shape_, s.x, s.y);
-        Eigen::Matrix<double, 5, 1> row;
-        row << 1.0, (s.x - d.x) / d.high, (s.y - d.y) / d.high, light_at(even, shape_, s.x, s.y),
-            edge_of(d, a.inside).slope / d.soft;
-        const double w = s.weight * s.weight;
-        m += w * row * row.transpose();
-        v += w * (value - others) * row;
+    // ground, slopes, contrast, size
+    using Row = Eigen::Matrix<double, 5, 1>;
+    std::array<Eigen::Matrix<double, 5, 5>, 3> m;
+    std::array<Row, 3> v;
+    m.fill(Eigen::Matrix<double, 5, 5>::Zero());
+    v.fill(Row::Zero());
+    DrawnDisc even = d;
+    even.contrast = 1.0;
+    for (const Sample& s : samples_) {
+      const Rgba& pixel = plate_.at(static_cast<int>(s.x), static_cast<int>(s.y));
+      const Against a = against(d, shape_, s.x, s.y);
+      Row row;
+      row << 1.0, (s.x - d.x) / d.high, (s.y - d.y) / d.high, light_of(even, a),
+          edge_of(d, a.inside).slope / d.soft;
+      const double w = s.weight * s.weight;
+      const Eigen::Matrix<double, 5, 5> square = w * row * row.transpose();
+      std::array<double, 3> others{};
+      for (std::size_t k = 0; k < others_.size(); ++k) {
+        const double light = light_at(*others_[k], shape_, s.x, s.y);
+        for (std::size_t c = 0; c < 3; ++c) others[c] += others_by_channel_[k][c] * light;
       }
-      for (int i = 0; i < 5; ++i) m(i, i) += 1e-9 * (m.trace() + 1e-300);
-      const Eigen::Matrix<double, 5, 1> found = m.ldlt().solve(v);
+      for (std::size_t c = 0; c < 3; ++c) {
+        const auto value = static_cast<double>(pixel[c]);
+        if (value >= 0.985 * clip_) continue;
+        m[c] += square;
+        v[c] += w * (value - others[c]) * row;
+      }
+    }
+    for (std::size_t c = 0; c < 3; ++c) {
+      for (int i = 0; i < 5; ++i) m[c](i, i) += 1e-9 * (m[c].trace() + 1e-300);
+      const Row found = m[c].ldlt().solve(v[c]);
       double value = found[3];
       if (out_.clipped) value = std::max(value, d.contrast);
       out_.light[c] = std::max(0.0, value) * area;
@@ -600,9 +636,9 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   double outline = 1.0;
   double change = 0.0;
   if (!shape.round()) {
-    const double angle = std::atan2(a.v, a.u);
-    outline = shape.radius(angle);
-    change = shape.slope(angle);
+    const BladeShape::Outline there = shape.outline(std::atan2(a.v, a.u));
+    outline = there.radius;
+    change = there.slope;
   }
   a.fu = a.u / r + change * a.v / (r * r);
   a.fv = a.v / r - change * a.u / (r * r);
@@ -621,15 +657,7 @@ double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double
       std::abs(y - disc.y) > most * hr + 6.0 * disc.soft) {
     return 0.0;
   }
-  const Against a = against(disc, shape, x, y);
-  const double cover = edge_of(disc, a.inside).cover;
-  if (cover == 0.0) return 0.0;
-  double brighter = 1.0;
-  if (disc.rim != 0.0) {
-    const double r2 = std::min(a.share * a.share, 1.0);
-    brighter = std::exp2(disc.rim * r2 * r2 * r2);
-  }
-  return disc.contrast * brighter * cover;
+  return light_of(disc, against(disc, shape, x, y));
 }
 
 FittedDisc fit_disc(const Picture& plate, const DrawnDisc& start, const BladeShape& shape,

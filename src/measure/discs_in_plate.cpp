@@ -3,7 +3,6 @@
 #include <tbb/task_arena.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <numbers>
 
@@ -223,10 +222,7 @@ class Search {
   }
 
   void at_level(const Level& level, double aspect, std::vector<Seen>& seen) {
-    const auto t0 = std::chrono::steady_clock::now();
     std::vector<Candidate> found = search(level.edges, aspect);
-    const auto t1 = std::chrono::steady_clock::now();
-    const std::size_t n0 = found.size();
     // What was seen well need not be looked at again as another oval.
     std::erase_if(found, [&](const Candidate& c) {
       const Candidate p = scaled(c, level.scale);
@@ -240,7 +236,6 @@ class Search {
     tbb::parallel_for(std::size_t{0}, found.size(), [&](std::size_t i) {
       probed[i] = probe(level.plane, found[i], level.noise);
     });
-    if (std::getenv("LAP")) { const auto t2 = std::chrono::steady_clock::now(); int worth=0; for (auto& p: probed) worth += p.contrast>0; fmt::print(stderr, "w {} aspect {} candidates {} -> {} worth {} search {:.3f} probe {:.3f}\n", level.plane.width, aspect, n0, found.size(), worth, std::chrono::duration<double>(t1-t0).count(), std::chrono::duration<double>(t2-t1).count()); }
     for (std::size_t i = 0; i < found.size(); ++i) {
       const Probed& p = probed[i];
       const Candidate c = scaled(p.disc, level.scale);
@@ -306,7 +301,8 @@ struct Item {
 
 // Fits all discs, each with its neighbours' light as known so far.
 void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& shape,
-             const FitSettings& settings, bool with_others, bool afresh = false) {
+             const FitSettings& settings, bool with_others, bool afresh = false,
+             bool alone_stay = false) {
   const std::vector<Item> before = items;
   tbb::parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
     std::vector<const DrawnDisc*> others;
@@ -326,6 +322,7 @@ void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& s
       }
       by_channel.push_back(scale);
     }
+    if (alone_stay && others.empty() && items[i].fit.good) return;  // nothing has changed for it
     // What a neighbour's light has led astray begins once more where it was seen.
     FitSettings own = settings;
     if (afresh && !others.empty()) {
@@ -455,8 +452,6 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
   FoundDiscs found;
   tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
   arena.execute([&] {
-    const auto t0 = std::chrono::steady_clock::now();
-    const auto lap = [&](const char* w) { if (std::getenv("LAP")) fmt::print(stderr, "{} {:.3f}\n", w, std::chrono::duration<double>(std::chrono::steady_clock::now()-t0).count()); };
     check(plate, hints, settings);
     found.clipped_at = settings.clipped_at ? settings.clipped_at : clip_of(plate);
     Search search(plate, hints, settings);
@@ -485,14 +480,11 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       }
     }
     found.refused = search.refused();
-    lap("search");
     FitSettings fit{found.clipped_at, {}, 0.45, false};
     BladeShape shape;
     std::vector<PooledDisc> pooled;
     PooledIris iris;
     fit_all(plate, items, shape, fit, false);
-    if (std::getenv("LAP")) fmt::print(stderr, "items {}\n", items.size());
-    lap("fit0");
     for (int round = 0; round < 3; ++round) {
       std::erase_if(items, [&](const Item& i) {
         const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
@@ -512,15 +504,13 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       fit.rim = true;
       fit.again = true;
       fit.lights = round == 2;
+      fit.quick = round < 2;
       for (std::size_t i = 0; i < items.size(); ++i) {
         items[i].start = items[i].fit.disc;
         // Edges are told as the iris stands: what is turned against that is the other way up.
         items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
       }
-      lap("pooled");
-      fit_all(plate, items, shape, fit, true, round < 2);
-      if (std::getenv("LAP")) fmt::print(stderr, "items {}\n", items.size());
-      lap("fit");
+      fit_all(plate, items, shape, fit, true, round < 2, round == 1);
     }
     found.iris = iris.iris;
     doubt_curvature(items, found.iris);

@@ -1,5 +1,7 @@
 #include "plate_iris.hpp"
 
+#include <tbb/parallel_for.h>
+
 #include <Eigen/Dense>
 #include <algorithm>
 #include <array>
@@ -34,11 +36,20 @@ struct Pool {
 // A disc's own place, size and squeeze are no news of the iris: harmonics 0 to 2 of its edge, taken
 // with the outline it is compared with.
 using Low = Eigen::Matrix<double, 5, 1>;
-Low low_terms(double a) {
-  Low t;
-  t << 1.0, std::cos(a), std::sin(a), std::cos(2.0 * a), std::sin(2.0 * a);
-  return t;
+using LowTerms = std::array<Low, profile_bins>;
+const LowTerms& low_terms() {
+  static const LowTerms all = [] {
+    LowTerms terms;
+    for (int k = 0; k < profile_bins; ++k) {
+      const double a = direction(k);
+      terms[static_cast<std::size_t>(k)] << 1.0, std::cos(a), std::sin(a), std::cos(2.0 * a),
+          std::sin(2.0 * a);
+    }
+    return terms;
+  }();
+  return all;
 }
+const Low& low_terms(int bin) { return low_terms()[static_cast<std::size_t>(bin)]; }
 
 struct Bin {
   double radius = 0.0;
@@ -65,7 +76,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
       const double w = p.weight[from];
       if (w <= 0.0 || !used[static_cast<std::size_t>(k)]) continue;
-      const Low t = low_terms(direction(k));
+      const Low t = low_terms(k);
       m += w * t * t.transpose();
       v += w * (p.radius[from] - shape.radius(direction(k))) * t;
     }
@@ -73,7 +84,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
       const double off =
-          p.radius[from] - shape.radius(direction(k)) - low_terms(direction(k)).dot(low);
+          p.radius[from] - shape.radius(direction(k)) - low_terms(k).dot(low);
       const double limit = round == 0 ? 0.15 : cut_from;
       used[static_cast<std::size_t>(k)] = off > -limit && off < limit;
     }
@@ -86,7 +97,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     const double w = p.weight[from];
     if (w <= 0.0) continue;
     ++told;
-    const double r = p.radius[from] - low_terms(direction(k)).dot(low);
+    const double r = p.radius[from] - low_terms(k).dot(low);
     const double off = r - shape.radius(direction(k));
     if (off < -cut_from) ++hidden;
     if (std::abs(off) < on_outline + 1.0 / std::sqrt(w)) ++on;
@@ -179,7 +190,7 @@ double chi2_of(const Pool& p, const BladeShape& shape) {
     const auto i = static_cast<std::size_t>(k);
     if (p.variance[i] <= 0.0) continue;
     const double w = 1.0 / p.variance[i];
-    const Low t = low_terms(direction(k));
+    const Low t = low_terms(k);
     const double off = p.radius[i] - (shape.round() ? 1.0 : smoothed(shape, direction(k), p.blur));
     m += w * t * t.transpose();
     v += w * off * t;
@@ -352,11 +363,11 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     p = pool(discs, shape);
     out.iris.discs = p.discs;
     if (p.discs == 0) return out;
-    fits.clear();
-    for (int n = 0; n <= most_blades; ++n) {
-      if (n != 0 && n < fewest_blades) continue;
-      fits.push_back(fit_blades(p, n));
-    }
+    std::vector<int> numbers{0};
+    for (int n = fewest_blades; n <= most_blades; ++n) numbers.push_back(n);
+    fits.assign(numbers.size(), {});
+    tbb::parallel_for(std::size_t{0}, numbers.size(),
+                      [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });
     const auto score = [](const Fit& f) {
       // Rotation and curvature are two more unknowns.
       return f.chi2 + (f.blades == 0 ? 0.0 : 2.0 * std::log(static_cast<double>(profile_bins)));

@@ -39,12 +39,12 @@ std::optional<double> minimise(ceres::Problem& problem) {
   return summary.final_cost;
 }
 
-std::optional<double> minimise_pixels(ceres::Problem& problem) {
+std::optional<double> minimise_pixels(ceres::Problem& problem, int steps) {
   const Quiet quiet;
   ceres::Solver::Options options;
   options.logging_type = ceres::SILENT;
   options.linear_solver_type = ceres::DENSE_NORMAL_CHOLESKY;
-  options.max_num_iterations = 12;
+  options.max_num_iterations = steps;
   options.function_tolerance = 1e-4;
   options.parameter_tolerance = 1e-6;
   options.num_threads = 1;

@@ -12,7 +12,7 @@ namespace jolly_iris::measuring {
 std::optional<double> minimise(ceres::Problem& problem);
 
 /// The same for very many residuals of one block, less patient: pixels are noisy.
-std::optional<double> minimise_pixels(ceres::Problem& problem);
+std::optional<double> minimise_pixels(ceres::Problem& problem, int steps);
 
 /// Covariance of one block for unit variances, row by row in `size` × `size`; false where the
 /// problem does not determine all of it.

@@ -22,10 +22,13 @@
     document.querySelector("nav").append(link);
   };
   show("plate-part", shot.plate);
+  show("compare-part", shot.compare);
+  show("match-part", shot.match);
   show("steps-part", shot.steps.length > 0);
   show("camera-part", true);
   show("sharp-part", true);
   show("exposure-part", shot.exposure.length > 0);
+  show("bokeh-part", shot.bokeh_sheet);
   show("plan-part", true);
   show("pictures-part", shot.pictures.length > 0);
   show("notes-part", shot.notes.length > 0);
@@ -46,6 +49,48 @@
     $("exposure-sheet").src = shot.exposure_sheet;
     $("exposure-sheet").alt = shot.exposure_words;
   }
+  if (shot.bokeh_sheet) {
+    $("bokeh-words").textContent = shot.bokeh_words;
+    $("bokeh-sheet").src = shot.bokeh_sheet;
+    $("bokeh-sheet").alt = "The lens's discs from the middle to the corners, by distance";
+  }
+  if (shot.match) {
+    for (const words of shot.match.words) $("match-words").append(make("p", words));
+    numbers($("found"), shot.match.found);
+  }
+
+  // ---- plate and CG, parted by a line that is dragged --------------------------------------------
+  if (shot.compare) {
+    $("compare-label").textContent = shot.compare.label;
+    $("split-plate").src = shot.compare.plate;
+    $("split-plate").alt = "The plate, left of the line";
+    $("split-cg").src = shot.compare.cg;
+    $("split-cg").alt = "CG, right of the line";
+    numbers($("differs"), shot.compare.differs);
+    const moves = shot.compare.moves;
+    if (moves.length === 0) moves.push("Nothing differs by more than its margin, or than one would see.");
+    for (const words of moves) $("moves").append(make("li", words));
+    const split = $("split");
+    const at = $("split-at");
+    const part = (share) => {
+      at.value = share;
+      split.style.setProperty("--at", share + "%");
+    };
+    const drag = (event) => {
+      const box = split.getBoundingClientRect();
+      part(Math.min(100, Math.max(0, (100 * (event.clientX - box.left)) / box.width)));
+    };
+    split.addEventListener("pointerdown", (event) => {
+      split.setPointerCapture(event.pointerId);
+      drag(event);
+    });
+    split.addEventListener("pointermove", (event) => {
+      if (split.hasPointerCapture(event.pointerId)) drag(event);
+    });
+    at.addEventListener("input", () => part(+at.value));
+    part(50);
+  }
+
   const table = (into, subjects) => {
     into.textContent = "";
     const head = make("tr");
