@@ -178,6 +178,43 @@ INSTANTIATE_TEST_SUITE_P(
                 }},
         Planted{"feet", "in feet, not in metres",
                 [](Notes& truth, Notes& notes) { notes.focus = truth.focus / 0.3048; }},
+        Planted{"mark", "mark was read as the distance from the camera",
+                [](Notes& truth, Notes& notes) {
+                  truth.lens.focal = notes.lens.focal = 135_mm;
+                  truth.focus = 1.1_m;
+                  notes.focus = mark_from_focus(truth.lens, truth.focus);
+                }},
+        Planted{"inches", "in inches, not in centimetres",
+                [](Notes& truth, Notes& notes) { notes.focus = truth.focus / 2.54; }},
+        Planted{"floor", "measured along the floor",
+                [](Notes& truth, Notes& notes) {
+                  truth.focus = 2.5_m;
+                  truth.take.height = notes.take.height = 1.5_m;
+                  notes.focus = 2_m;
+                }},
+        Planted{"radius", "computed from the opening's radius",
+                [](Notes& truth, Notes& notes) {
+                  notes.take.stop.value = 2.0 * truth.take.stop.value;
+                }},
+        Planted{"equivalent", "equivalent on a 36 x 24 mm gate was typed in",
+                [](Notes& truth, Notes& notes) {
+                  const Extent gate = recorded_gate(truth.body);
+                  notes.lens.focal = truth.lens.focal * (std::hypot(36.0, 24.0) /
+                                     std::hypot(gate.width.mm(), gate.height.mm()));
+                }},
+        Planted{"squeeze_twice", "the squeeze 1.5 was used twice",
+                [](Notes& truth, Notes& notes) {
+                  truth.lens.squeeze = notes.lens.squeeze = 1.5;
+                  notes.body.gate.width = truth.body.gate.width * 1.5;
+                }},
+        Planted{"stretch", "a stretch of 1.1 to the side",
+                [](Notes& truth, Notes&) { truth.body.pixel_aspect = 1.0 / 1.1; }},
+        Planted{"near_side", "focus was on the near side",
+                [](Notes& truth, Notes& notes) {
+                  truth.focus = 1.5_m;
+                  notes.focus = 2.1_m;
+                  notes.half_deep = 0.6_m;
+                }},
         Planted{"hundred", "100 times too large",
                 [](Notes& truth, Notes&) { truth.scene_scale = 0.01; }},
         Planted{"squeeze", "squeeze 2 forgotten",

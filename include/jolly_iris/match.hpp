@@ -29,6 +29,7 @@ struct Notes {
   Take take{};
   Length focus{};            ///< axial; may be infinite
   double off_axis = 0.0;     ///< of what was focused on, radians
+  Length half_deep{};        ///< half of how far that reaches along the view
   double scene_scale = 1.0;  ///< the scene is really so much larger than it says
 };
 

@@ -198,11 +198,17 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
 }
 
 Notes notes_of(const LoadedShot& loaded) {
-  Notes notes{
-      loaded.now.body, loaded.now.lens, loaded.now.take, loaded.answer.camera.focus, 0.0, 1.0};
+  Notes notes;
+  notes.body = loaded.now.body;
+  notes.lens = loaded.now.lens;
+  notes.take = loaded.now.take;
+  notes.focus = loaded.answer.camera.focus;
   for (const SubjectBlur& s : loaded.answer.subjects) {
     if (loaded.now.focus.on && s.name == *loaded.now.focus.on && s.radial.is_finite()) {
       notes.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
+      if (s.front.is_finite() && s.back.is_finite()) {
+        notes.half_deep = (s.back - s.front) * 0.5;
+      }
     }
   }
   return notes;

@@ -19,6 +19,8 @@ constexpr std::array<double, 6> adapters{0.64, 0.71, 0.84, 1.25, 1.4, 2.0};
 constexpr std::array<double, 6> windows{0.9, 0.8, 0.75, 0.667, 0.5, 0.6};
 constexpr std::array<double, 5> squeezes{1.25, 1.33, 1.5, 1.8, 2.0};
 
+constexpr std::array<double, 6> stretches{1.05, 1.1, 1.2, 1.0 / 1.05, 1.0 / 1.1, 1.0 / 1.2};
+
 constexpr double common = -2.5;  // logarithm of the odds
 constexpr double rare = -3.5;
 
@@ -121,6 +123,17 @@ void add_squeeze(const Notes& notes, std::vector<Mistake>& out) {
            return n;
          },
          {}});
+    const double s = notes.lens.squeeze;
+    out.push_back({Family::squeeze,
+                   fmt::format("the squeeze {:g} was used twice: the noted gate is the desqueezed "
+                               "one",
+                               s),
+                   common,
+                   [s](Notes n) {
+                     n.body.gate.width = n.body.gate.width / s;
+                     return n;
+                   },
+                   {}});
     return;
   }
   for (const double s : squeezes) {
@@ -166,6 +179,28 @@ void add_focus(const Notes& notes, std::vector<Mistake>& out) {
                    "the focus distance was measured along the ray, not along the axis",
                    common,
                    times(std::cos(notes.off_axis)),
+                   {}});
+  }
+  if (notes.half_deep.mm() > 0.0) {
+    out.push_back({Family::focus_place,
+                   "focus was on the near side of the thing, not on its middle",
+                   common,
+                   [](Notes n) {
+                     n.focus = n.focus - n.half_deep;
+                     return n;
+                   },
+                   {}});
+  }
+  // A tape along the floor against the way to a thing on it, or from a crane.
+  const Length height = notes.take.height.value_or(Length{});
+  if (height.mm() > 0.0 && height.m() < 0.9 * notes.focus.m() && height.m() > 0.1 * notes.focus.m()) {
+    out.push_back({Family::focus_place,
+                   "the focus distance was measured along the floor",
+                   common,
+                   [height](Notes n) {
+                     n.focus = Length::from_m(std::hypot(n.focus.m(), height.m()));
+                     return n;
+                   },
                    {}});
   }
   out.push_back({Family::focus_unit,
@@ -215,6 +250,34 @@ void add_rest(const Notes& notes, std::vector<Mistake>& out) {
                    rare,
                    [](Notes n) {
                      n.take.stop.value *= std::sqrt(passes);
+                     return n;
+                   },
+                   {}});
+  }
+  out.push_back({Family::stop,
+                 "the stop was computed from the opening's radius instead of its diameter",
+                 rare,
+                 [](Notes n) {
+                   n.take.stop.value *= 0.5;
+                   return n;
+                 },
+                 {}});
+  out.push_back({Family::stop,
+                 "the opening's diameter was typed as its radius",
+                 rare,
+                 [](Notes n) {
+                   n.take.stop.value *= 2.0;
+                   return n;
+                 },
+                 {}});
+  // Sideways, since that is what tricks with aspect ratios leave behind.
+  for (const double k : stretches) {
+    out.push_back({Family::stretch,
+                   k > 1.0 ? fmt::format("a stretch of {:g} to the side was left on the plate", k)
+                           : fmt::format("the plate was left {:g} times as wide", k),
+                   rare + one_of(stretches.size()),
+                   [k](Notes n) {
+                     n.body.pixel_aspect /= k;
                      return n;
                    },
                    {}});

@@ -12,7 +12,17 @@ namespace jolly_iris::matching {
 
 struct Mistake {
   /// Two of one family are not made together.
-  enum class Family { adapter, window, squeeze, focus_place, focus_unit, scale, stop, equivalent };
+  enum class Family {
+    adapter,
+    window,
+    squeeze,
+    focus_place,
+    focus_unit,
+    scale,
+    stop,
+    equivalent,
+    stretch
+  };
   Family family = Family::adapter;
   std::string said{};
   double log_prior = 0.0;  ///< how often people make it, against noting it right

@@ -251,7 +251,7 @@ class Fit {
       begin();
     }
     // A first fit only has to come near, and a fit of a fit to settle.
-    const int first = !settings_.again ? 0 : settings_.quick || out_.clipped ? 2 : 1;
+    const int first = settings_.again ? 2 : 0;
     const int last = !settings_.again && out_.clipped ? 1 : 2;
     for (int round = first; round <= last; ++round) {
       weigh(round);
@@ -276,8 +276,9 @@ class Fit {
     const int y1 = std::min(plate_.height(), static_cast<int>(d.y + beyond * hr) + 1);
     // Away from the edge fewer pixels will do.
     const int stride = std::max(1, static_cast<int>(d.high / 16.0));
-    // A first fit only has to come near: of a large disc's edge every second pixel will do.
-    const bool half = !settings_.again && d.high > half_from;
+    // All fits but the last only have to come near: of a large disc's edge every second pixel will
+    // do.
+    const bool half = (!settings_.again || settings_.quick) && d.high > half_from;
     const double near = std::max(3.5, 0.05 * d.high);
     samples_.clear();
     for (int y = y0; y < y1; ++y) {

@@ -22,6 +22,8 @@ constexpr double pi = std::numbers::pi;
 constexpr std::array<double, 6> aspects{1.0, 0.5, 0.68, 0.57, 0.82, 1.25};
 constexpr int enough_discs = 8;
 
+// An iris that changes by less from one fit to the next changes no disc.
+constexpr double settled_curvature = 0.015;
 // How exactly a plate shows outlines, px.
 constexpr double outline_px = 0.015;
 constexpr double outline_px_clipped = 0.04;
@@ -498,8 +500,12 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       pooled.clear();
       for (const Item& i : items)
         pooled.push_back({i.fit.profile, i.fit.disc.high, i.fit.disc.soft, false, false, 0.0, 0.0});
+      const PlateIris before = iris.iris;
       iris = pooled_iris(pooled);
       shape = iris.shape;
+      const bool settled =
+          before.known && before.blades == iris.iris.blades &&
+          std::abs(before.curvature.value - iris.iris.curvature.value) < settled_curvature;
       fit.bell = std::clamp(sharpest(items), 0.3, 3.0);
       fit.rim = true;
       fit.again = true;
@@ -510,7 +516,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
         // Edges are told as the iris stands: what is turned against that is the other way up.
         items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
       }
-      fit_all(plate, items, shape, fit, true, round < 2, round == 1);
+      fit_all(plate, items, shape, fit, true, round < 2, round == 1 && settled);
     }
     found.iris = iris.iris;
     doubt_curvature(items, found.iris);
