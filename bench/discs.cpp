@@ -94,7 +94,15 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
     const bool real = std::any_of(made.all.begin(), made.all.end(), [&](const MadeDisc& d) {
       return std::hypot(f.at[0] - d.at[0], f.at[1] - d.at[1]) < 0.5 * std::abs(d.high_px) + 2.0;
     });
-    if (!real) ++wrong;
+    if (real) continue;
+    ++wrong;
+    if (std::getenv("DISCS") != nullptr) {
+      fmt::print(
+          "    false {:.1f} {:.1f}  {:.2f} x {:.2f} ± {:.2f}  off {:.2f} cut {:.2f} soft {:.2f} A "
+          "{:.3f}\n",
+          f.at[0], f.at[1], f.wide_px.value, f.high_px.value, f.high_px.margin, f.off, f.cut,
+          f.soft_px, f.contrast);
+    }
   }
   sums.discs += here;
   sums.good += good;

@@ -1,5 +1,5 @@
-// How quick measuring and matching are: a plate of 3840 x 2160 with 200 discs of 40 px in the middle,
-// one match with 60 observations, and all mistakes with their pairs.
+// How quick measuring and matching are: a plate of 3840 x 2160 with 200 discs of 40 px in the
+// middle, one match with 60 observations, and all mistakes with their pairs.
 //
 //   match_speed [RUNS]
 #include <fmt/format.h>
@@ -72,7 +72,8 @@ Picture plate(bool clipped) {
   Picture out = defocus(frame, c);
   for (Rgba& p : out.pixels()) {
     for (std::size_t k = 0; k < 3; ++k) {
-      const double v = static_cast<double>(p[k]) * (1.0 + 0.02 * bell(random)) + 0.001 * bell(random);
+      const double v =
+          static_cast<double>(p[k]) * (1.0 + 0.02 * bell(random)) + 0.001 * bell(random);
       p[k] = static_cast<float>(std::max(0.0, v));
       if (clipped) {  // 8 bits
         const float code = std::round(255.0F * encode(std::min(p[k], 1.0F), Transfer::srgb));

@@ -1,6 +1,9 @@
 // measure --discs and match, from the command line, on the demo's plate.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "cli_support.hpp"
@@ -58,6 +61,128 @@ std::string shot_with_plate(const TempFolder& folder, const std::string& plate) 
                       "[body]\ngate = \"6 x 3.375 mm\"\npixels = \"192 x 108\"\n[lens]\nfocal = "
                       "\"50 mm\"\n[take]\nstop = \"f/2\"\nmark = \"2 m\"\n" +
                           plate);
+}
+
+// A copy of the demo, so that what is solved has a place of its own.
+std::string copied_notes(const TempFolder& folder) {
+  for (const char* name : {"notes.shot.toml", "tansy.body.toml", "linden-58.lens.toml",
+                           "regatta.gltf", "regatta.bin", "plate.jpg", "pinhole.exr"}) {
+    std::filesystem::copy_file(demo(name), folder / name);
+  }
+  return folder / "notes.shot.toml";
+}
+
+// The artist's whole way: plate → match → report → defocus → compare, once with the notes and once
+// with what was solved.
+TEST(MatchCli, SolvedNotesMakeCgThatIsLikeThePlate) {
+  const TempFolder folder;
+  const std::string shot = copied_notes(folder);
+  Ran r = run({"match", shot, "--accept"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "focal length     58 mm, noted 41.2 mm: a reducer of 0.71"));
+  const std::string solved = slurp(folder / "notes.solved.toml");
+  EXPECT_TRUE(holds(solved, "lens.adapter = 0.71"));
+  EXPECT_EQ(slurp(shot), slurp(demo("notes.shot.toml")));  // notes are never written to
+  r = run({"report", shot});
+  EXPECT_TRUE(holds(r.out, "solved from the plate (notes.solved.toml), not noted: "));
+  const auto larger = [&](const std::vector<std::string>& more, const std::string& name) {
+    std::vector<std::string> blur{"defocus", shot, folder / "pinhole.exr", "-o", folder / name};
+    blur.insert(blur.end(), more.begin(), more.end());
+    EXPECT_EQ(run(blur).code, 0);
+    std::vector<std::string> compare{"compare", shot, folder / name, "--json"};
+    compare.insert(compare.end(), more.begin(), more.end());
+    const Ran c = run(compare);
+    EXPECT_EQ(c.code, 0) << c.err;
+    return Json::parse(c.out);
+  };
+  const Json noted = larger({"--as-noted"}, "noted.exr");
+  EXPECT_LT(noted["discs"]["larger"]["value"].get<double>(), -0.2);
+  EXPECT_EQ(noted["moves"][0]["key"], "take.stop");
+  const Json again = larger({}, "solved.exr");
+  const double left = again["discs"]["larger"]["value"].get<double>();
+  EXPECT_LT(std::abs(left), again["discs"]["larger"]["margin"].get<double>());
+  EXPECT_GT(again["psnr_db"].get<double>(), noted["psnr_db"].get<double>() + 8.0);
+  for (const Json& m : again["moves"]) EXPECT_NE(m["key"], "take.stop");
+}
+
+TEST(MatchCli, AcceptsOnlyNotesAsTheyStand) {
+  Ran r = run({"match", demo("notes.shot.toml"), "--accept", "--set", "take.stop=f/4"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "Write what was tried into the file first"));
+  r = run({"match", demo("notes.shot.toml"), "--doubt", "take.stpo"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "take.stop"));
+  r = run({"match", demo("notes.shot.toml"), "--least", "-3"});
+  EXPECT_EQ(r.code, 2);
+}
+
+TEST(CompareCli, WritesPicturesASheetAndBlinks) {
+  const TempFolder folder;
+  const std::string shot = demo("hero.shot.toml");
+  ASSERT_EQ(run({"defocus", shot, demo("pinhole.exr"), "--half", "-o", folder / "a.png"}).code, 0);
+  ASSERT_EQ(run({"defocus", shot, demo("pinhole.exr"), "--half", "--set", "take.stop=f/4", "-o",
+                 folder / "b.jpg"})
+                .code,
+            0);
+  Ran r = run({"compare", shot, folder / "a.png", "--side", folder / "side.png", "--split",
+               folder / "split.jpg", "--difference", folder / "difference.exr", "--blink",
+               folder / "blink.gif"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "made with 42.2"));
+  EXPECT_EQ(read_picture(folder / "side.png").colour.width(), 2 * 480 + 4);
+  EXPECT_EQ(read_picture(folder / "split.jpg").colour.width(), 480);
+  EXPECT_EQ(read_picture(folder / "difference.exr").colour.width(), 480);
+  EXPECT_EQ(slurp(folder / "blink.gif").substr(0, 6), "GIF89a");
+  r = run({"compare", shot, folder / "a.png", folder / "b.jpg", "--sheet", folder / "tries.png"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "take.stop = f/4"));
+  EXPECT_TRUE(holds(r.out, "number 1 is nearest"));
+  EXPECT_EQ(read_picture(folder / "tries.png").colour.width(), 1280);
+  r = run({"compare", shot, folder / "a.png", folder / "b.jpg", "--no-plate"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "b.jpg against a.png"));
+}
+
+TEST(CompareCli, TellsWhatCannotBeCompared) {
+  const TempFolder folder;
+  write_picture(folder / "a.exr", {Picture({960, 540}, {0.2F, 0.2F, 0.2F, 1.0F}), {}});
+  write_picture(folder / "wide.exr", {Picture({960, 400}, {0.2F, 0.2F, 0.2F, 1.0F}), {}});
+  const std::string shot = demo("hero.shot.toml");
+  const auto said = [&](const std::vector<std::string>& args) {
+    const Ran r = run(args);
+    EXPECT_NE(r.code, 0);
+    return r.err;
+  };
+  EXPECT_TRUE(holds(said({"compare", shot, folder / "wide.exr"}), "one shape"));
+  EXPECT_TRUE(holds(said({"compare", shot, folder / "a.exr", "--no-plate"}), "two pictures"));
+  EXPECT_TRUE(
+      holds(said({"compare", shot, folder / "a.exr", "--blink", folder / "b.mov"}), ".gif"));
+  EXPECT_TRUE(
+      holds(said({"compare", shot, folder / "a.exr", folder / "a.exr", "--side", folder / "s.png"}),
+            "--sheet"));
+  EXPECT_TRUE(
+      holds(said({"compare", demo("willow.shot.toml"), folder / "a.exr"}), "names no plate"));
+  EXPECT_TRUE(holds(said({"compare", shot, folder / "none.exr"}), "none.exr"));
+  EXPECT_FALSE(std::filesystem::exists(folder / "s.png"));
+}
+
+// One colour, all clipped, and a camera that was held upside down.
+TEST(MatchCli, OddPlatesAreToldOrTurned) {
+  const TempFolder folder;
+  write_picture(folder / "white.png", {Picture({96, 54}, {1, 1, 1, 1}), {}});
+  const Ran r =
+      run({"measure", shot_with_plate(folder, "[plate]\nfile = \"white.png\"\n"), "--discs"});
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "No discs in white.png"));
+  // Turned by 180° in the file, with the header saying so: read upright, the lamps are found where
+  // they were.
+  const Frame plate = read_picture(demo("plate.jpg"));
+  Frame turned = plate;
+  std::reverse(turned.colour.pixels().begin(), turned.colour.pixels().end());
+  write_picture(folder / "turned.jpg", turned, {{"Orientation", "3"}});
+  const Frame read = read_picture(folder / "turned.jpg");
+  EXPECT_NEAR(read.colour.at(190, 70)[1], plate.colour.at(190, 70)[1], 0.05);
+  EXPECT_NEAR(read.colour.at(500, 500)[1], plate.colour.at(500, 500)[1], 0.05);
 }
 
 TEST(MatchCli, TellsWhatItIsMissing) {

@@ -199,8 +199,9 @@ INSTANTIATE_TEST_SUITE_P(
         Planted{"equivalent", "equivalent on a 36 x 24 mm gate was typed in",
                 [](Notes& truth, Notes& notes) {
                   const Extent gate = recorded_gate(truth.body);
-                  notes.lens.focal = truth.lens.focal * (std::hypot(36.0, 24.0) /
-                                     std::hypot(gate.width.mm(), gate.height.mm()));
+                  notes.lens.focal =
+                      truth.lens.focal *
+                      (std::hypot(36.0, 24.0) / std::hypot(gate.width.mm(), gate.height.mm()));
                 }},
         Planted{"squeeze_twice", "the squeeze 1.5 was used twice",
                 [](Notes& truth, Notes& notes) {

@@ -30,7 +30,8 @@ const std::string& hero_page() {
     const std::string name = JOLLY_IRIS_HERO_PAGE;
     if (std::filesystem::exists(name)) return name;
     const Ran r = run({"page", demo("hero.shot.toml"), "--sharp", demo("pinhole.exr"), "--steps",
-                       "take.stop=f/1.4,f/2,f/5.6", "--with", demo("plate.jpg"), "-o", name});
+                       "take.stop=f/1.4,f/2,f/5.6", "--with", demo("plate.jpg"), "--cg",
+                       demo("pinhole.exr"), "--match", "--bokeh", "-o", name});
     EXPECT_EQ(r.code, 0) << r.err;
     return name;
   }();
@@ -143,6 +144,31 @@ TEST_P(PageOn, PointingTellsWhatIsThereAndGivesTomlThatWorks) {
   const Ran m = run({"measure", pasted, "--only", "tilt_deg.value"});
   EXPECT_EQ(m.code, 0) << m.err;
   EXPECT_NEAR(std::stod(m.out), 0.0, 0.5);
+}
+
+TEST_P(PageOn, SplitsPlateAndCgWhereItIsDraggedOrSlid) {
+  browser_.open("file://" + hero_page());
+  const auto at = [&] {
+    return browser_.script(
+        "return [document.getElementById('split-at').value, "
+        "getComputedStyle(document.getElementById('split-cg')).clipPath]");
+  };
+  EXPECT_EQ(at()[0], "50");
+  browser_.click("#split", 0.25, 0.5);
+  Json now = at();
+  EXPECT_NEAR(std::stod(now[0].get<std::string>()), 25.0, 1.0);
+  EXPECT_TRUE(holds(now[1].get<std::string>(), "inset(0px 0px 0px 2"));
+  browser_.script(
+      "const s = document.getElementById('split-at'); s.value = 80; "
+      "s.dispatchEvent(new Event('input')); return 0");
+  now = at();
+  EXPECT_TRUE(holds(now[1].get<std::string>(), "inset(0px 0px 0px 80%"));
+  // What a supervisor is sent it for: what differs, what to change, what the plate says.
+  EXPECT_TRUE(holds(browser_.text("#differs"), "exposure"));
+  EXPECT_FALSE(browser_.text("#moves").empty());
+  EXPECT_TRUE(holds(browser_.text("#match-words"), "Notes and plate agree"));
+  EXPECT_TRUE(holds(browser_.text("#found"), "focal length"));
+  EXPECT_TRUE(holds(browser_.text("#bokeh-words"), "8 blades"));
 }
 
 INSTANTIATE_TEST_SUITE_P(Screens, PageOn,

@@ -8,7 +8,8 @@
 //     the background, a blurred one covers it softly.
 //   - What no layer covers was hidden in the sharp picture. It is filled with what is seen nearby
 //     behind the thing that hid it.
-//   - A pixel at an outline mixes two colours and has one depth: it is taken apart first, so that no
+//   - A pixel at an outline mixes two colours and has one depth: it is taken apart first, so that
+//   no
 //     seam of the nearer colour is spread beside it.
 //   - Light of lamps (pixels far brighter than all around them) is added, not averaged, so that no
 //     filling ever multiplies it. Each lamp has a disc of its own, at its own place and size.

@@ -47,10 +47,10 @@ struct Likeness {
   FoundDiscs plate_discs{};
   FoundDiscs cg_discs{};
   std::vector<DiscPair> discs{};
-  Measured larger{};       ///< share by which CG's discs are larger; margin 0: no pairs
-  Measured higher{};       ///< the same of their height over width
-  Measured rim_stops{};    ///< CG's rim against the plate's
-  Measured red_px{};       ///< red fringe, CG's against the plate's; of discs that do not clip
+  Measured larger{};     ///< share by which CG's discs are larger; margin 0: no pairs
+  Measured higher{};     ///< the same of their height over width
+  Measured rim_stops{};  ///< CG's rim against the plate's
+  Measured red_px{};     ///< red fringe, CG's against the plate's; of discs that do not clip
   Measured blue_px{};
   std::vector<EdgePair> edges{};
   double plate_grain = 0.0;  ///< deviation of a pixel, as a share of its light
@@ -58,10 +58,10 @@ struct Likeness {
 };
 
 struct LikenessSettings {
-  double least_px = 12.0;     ///< diameter of the smallest disc looked for
-  std::vector<Box> regions{}; ///< px of the plate; empty: a grid over all of it
+  double least_px = 12.0;      ///< diameter of the smallest disc looked for
+  std::vector<Box> regions{};  ///< px of the plate; empty: a grid over all of it
   Primaries primaries = Primaries::rec709;
-  DiscHints hints{};          ///< for the plate, px of it
+  DiscHints hints{};  ///< for the plate, px of it
 };
 
 /// @param cg of the plate's shape, of any size; with a depth, edges know their distance
@@ -79,11 +79,11 @@ Alike of_one_size(const Picture& plate, const Picture& cg);
 
 /// One thing to change in the shot of the CG picture, or in the picture.
 struct NextMove {
-  std::string key{};   ///< "take.stop"; empty: it is no key of a shot file
-  std::string now{};   ///< "f/2"
-  std::string to{};    ///< "f/2.11"
-  std::string said{};  ///< why, and what it brings
-  double weight = 0.0; ///< how far off it is, in margins (or in just visible steps)
+  std::string key{};    ///< "take.stop"; empty: it is no key of a shot file
+  std::string now{};    ///< "f/2"
+  std::string to{};     ///< "f/2.11"
+  std::string said{};   ///< why, and what it brings
+  double weight = 0.0;  ///< how far off it is, in margins (or in just visible steps)
 };
 
 /// What to do, the most visible first. What is within its margin, or below what is seen (1 % of a

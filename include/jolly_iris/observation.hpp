@@ -34,8 +34,8 @@ struct Observation {
   bool length_in_scene = true;  ///< likewise of `length` alone
 };
 
-/// What part of a clipped lamp's own size a fitted disc shows, and its deviation: the fit knows that
-/// edges are soft and clipped, but not how bright the lamp was.
+/// What part of a clipped lamp's own size a fitted disc shows, and its deviation: the fit knows
+/// that edges are soft and clipped, but not how bright the lamp was.
 inline constexpr double usual_own_share = 0.35;
 inline constexpr double own_share_deviation = 0.3;
 /// By how much it differs among lamps of one group.

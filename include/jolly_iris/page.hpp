@@ -36,7 +36,7 @@ struct PageStops {
 
 /// What the plate says of the notes.
 struct PageMatch {
-  std::vector<std::string> words{};  ///< the verdict, and the likeliest mistakes
+  std::vector<std::string> words{};                 ///< the verdict, and the likeliest mistakes
   std::vector<std::array<std::string, 3>> found{};  ///< what, its value, what was noted
 };
 

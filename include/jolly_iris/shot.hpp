@@ -206,7 +206,7 @@ struct PlateEntry {
 struct Shot {
   std::string file{};
   std::string solved{};  ///< the file of solved values that is laid over the notes; empty: none
-  std::string solved_left{};  ///< why one that is there was left out, as a sentence
+  std::string solved_left{};          ///< why one that is there was left out, as a sentence
   std::string variant{};              ///< which variant of the file this is; empty: the file as is
   Length unit = Length::from_m(1.0);  ///< one unit of the artist's own scene
   Criterion criterion{};

@@ -55,8 +55,7 @@ Picture apart(const Picture& a, const Picture& b, double times) {
   Picture out(a.size());
   for (std::size_t i = 0; i < a.pixels().size(); ++i) {
     for (std::size_t c = 0; c < 3; ++c) {
-      out.pixels()[i][c] =
-          grey + static_cast<float>(times) * (b.pixels()[i][c] - a.pixels()[i][c]);
+      out.pixels()[i][c] = grey + static_cast<float>(times) * (b.pixels()[i][c] - a.pixels()[i][c]);
     }
     out.pixels()[i][3] = 1.0F;
   }
@@ -111,8 +110,7 @@ Reference reference_of(const CompareOptions& o, const LoadedShot& loaded, const 
     out.picture = crop({out.picture, {}}, *o.box).colour;
     return out;  // marks are places of the whole plate
   }
-  const double to_plate =
-      static_cast<double>(out.picture.width()) / loaded.now.body.pixels.width;
+  const double to_plate = static_cast<double>(out.picture.width()) / loaded.now.body.pixels.width;
   for (const DrawnBox& b : plate->marks.boxes) {
     out.settings.regions.push_back(
         box_in_picture(b.box, loaded.now.body.pixels, out.picture.size()));
@@ -126,7 +124,8 @@ Reference reference_of(const CompareOptions& o, const LoadedShot& loaded, const 
 }
 
 // What CG has no depth for, the scene's camera cannot say either: edges stay without distance.
-void write_pictures_of(const CompareOptions& o, const Alike& both, std::vector<std::string>& written) {
+void write_pictures_of(const CompareOptions& o, const Alike& both,
+                       std::vector<std::string>& written) {
   const auto write = [&](const std::string& name, const Picture& picture) {
     if (name.empty()) return;
     write_picture(name, {picture, {}});
@@ -168,8 +167,8 @@ void draw_sheet(const CompareOptions& o, const Reference& reference, bool with_r
   cells.resize(across * down);
   sheet.title = fmt::format("{} tries", tries.size());
   sheet.subtitle = with_reference ? "against " + reference.name : "";
-  sheet.foot = "Each with what made it, as its file says; dB and discs are against " +
-               reference.name + ".";
+  sheet.foot =
+      "Each with what made it, as its file says; dB and discs are against " + reference.name + ".";
   sheet.columns.assign(across, "");
   for (std::size_t row = 0; row < down; ++row) {
     sheet.cells.emplace_back(cells.begin() + static_cast<std::ptrdiff_t>(row * across),
@@ -186,7 +185,8 @@ void check_names(const CompareOptions& o) {
   if (!o.blink.empty() && std::filesystem::path(o.blink).extension() != ".gif") {
     throw UsageError(o.blink + ": a moving picture's name ends in .gif; this one does not");
   }
-  const bool of_two = !o.side.empty() || !o.split.empty() || !o.difference.empty() || !o.blink.empty();
+  const bool of_two =
+      !o.side.empty() || !o.split.empty() || !o.difference.empty() || !o.blink.empty();
   if (of_two && o.pictures.size() > (o.no_plate ? 2U : 1U)) {
     throw UsageError(
         "--side, --split, --difference and --blink show one picture against the plate; of several "
@@ -204,8 +204,7 @@ void compare(const CompareOptions& o, const Streams& io, std::vector<std::string
   const LoadedShot loaded = load(o.shot, files);
   std::vector<Tried> tries;
   for (const std::string& file : o.pictures) tries.push_back(read_try(file, o, files));
-  const Reference reference =
-      reference_of(o, loaded, o.no_plate ? &tries.front() : nullptr, files);
+  const Reference reference = reference_of(o, loaded, o.no_plate ? &tries.front() : nullptr, files);
   if (o.no_plate) tries.erase(tries.begin());
   std::vector<Likeness> likes;
   for (const Tried& t : tries) {

@@ -50,8 +50,8 @@ std::vector<Group> edge_groups(const Likeness& like, const LoadedShot& loaded) {
     std::size_t g = 0;
     if (known) {
       if (!e.distance) continue;
-      const double coc = to_pixels(circle_of_confusion(c, *e.distance), c) * like.size.height /
-                         c.pixels.height;
+      const double coc =
+          to_pixels(circle_of_confusion(c, *e.distance), c) * like.size.height / c.pixels.height;
       g = coc < -2.0 ? 0 : coc > 2.0 ? 2 : 1;
     } else {
       g = e.cg_px < 1.2 ? 0 : e.cg_px < 3.0 ? 1 : 2;
@@ -72,11 +72,10 @@ std::string blades_text(const PlateIris& iris) {
 
 std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& l) {
   std::vector<std::array<std::string, 3>> rows;
-  rows.push_back({"exposure",
-                  fmt::format("{} stops", signed_text(-l.light.stops, 2)),
-                  l.light.regions.empty() ? "no region has light in both"
-                                          : fmt::format("CG against the plate, {} regions",
-                                                        l.light.regions.size())});
+  rows.push_back({"exposure", fmt::format("{} stops", signed_text(-l.light.stops, 2)),
+                  l.light.regions.empty()
+                      ? "no region has light in both"
+                      : fmt::format("CG against the plate, {} regions", l.light.regions.size())});
   rows.push_back({"white",
                   fmt::format("red {}, blue {}", signed_text(-std::log2(l.light.gains[0]), 2),
                               signed_text(-std::log2(l.light.gains[2]), 2)),
@@ -96,7 +95,8 @@ std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& l) {
     rows.push_back({"size of discs", percent(l.larger), fmt::format("{} pairs", l.discs.size())});
     rows.push_back({"height/width of discs", percent(l.higher), ""});
   } else {
-    rows.push_back({"discs", fmt::format("{} and {}", l.plate_discs.discs.size(), l.cg_discs.discs.size()),
+    rows.push_back({"discs",
+                    fmt::format("{} and {}", l.plate_discs.discs.size(), l.cg_discs.discs.size()),
                     "in the plate and in CG, too few at the same places"});
   }
   const PlateIris& p = l.plate_discs.iris;
@@ -104,16 +104,19 @@ std::vector<std::array<std::string, 3>> likeness_rows(const Likeness& l) {
   if (p.known || c.known) {
     rows.push_back({"iris", blades_text(c), fmt::format("the plate: {}", blades_text(p))});
     if (p.known && c.known && p.blades == c.blades && p.blades > 0) {
-      const double off = std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
-      rows.push_back({"blades turned by", fmt::format("{:+.1f} ± {:.1f} deg", off,
-                                                      std::hypot(p.rotation_deg.margin,
-                                                                 c.rotation_deg.margin)),
+      const double off =
+          std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
+      rows.push_back({"blades turned by",
+                      fmt::format("{:+.1f} ± {:.1f} deg", off,
+                                  std::hypot(p.rotation_deg.margin, c.rotation_deg.margin)),
                       ""});
     }
   }
   if (l.rim_stops.margin > 0.0) {
-    rows.push_back({"rim", fmt::format("{:+.2f} ± {:.2f} stops", l.rim_stops.value, l.rim_stops.margin), ""});
-    rows.push_back({"fringe", fmt::format("red {:+.2f}, blue {:+.2f} px", l.red_px.value, l.blue_px.value),
+    rows.push_back(
+        {"rim", fmt::format("{:+.2f} ± {:.2f} stops", l.rim_stops.value, l.rim_stops.margin), ""});
+    rows.push_back({"fringe",
+                    fmt::format("red {:+.2f}, blue {:+.2f} px", l.red_px.value, l.blue_px.value),
                     "of the discs' diameter, against the plate's"});
   }
   rows.push_back({"grain", fmt::format("{:.2f} %", 100.0 * l.cg_grain),
@@ -134,8 +137,9 @@ std::string move_text(const NextMove& m) {
 
 std::string likeness_text(const Likeness& l, const LoadedShot& loaded, const std::string& plate,
                           const std::string& cg, const std::string& values) {
-  std::string text = fmt::format("{} against {}, at {} x {} px: {:.1f} dB ({:.1f} with its light)\n",
-                                 cg, plate, l.size.width, l.size.height, l.psnr_db, l.psnr_lit_db);
+  std::string text =
+      fmt::format("{} against {}, at {} x {} px: {:.1f} dB ({:.1f} with its light)\n", cg, plate,
+                  l.size.width, l.size.height, l.psnr_db, l.psnr_lit_db);
   if (!values.empty()) text += wrapped("made with " + values, "  ", "    ");
   text += '\n';
   for (const auto& [what, value, words] : likeness_rows(l)) {
@@ -145,7 +149,9 @@ std::string likeness_text(const Likeness& l, const LoadedShot& loaded, const std
   bool first = true;
   for (const Group& g : groups) {
     if (g.plate.size() < 3) continue;
-    if (first) text += fmt::format("\n  {}{:>10}{:>10}{:>8}\n", padded("blur of edges", 24), "plate", "CG", "edges");
+    if (first)
+      text += fmt::format("\n  {}{:>10}{:>10}{:>8}\n", padded("blur of edges", 24), "plate", "CG",
+                          "edges");
     first = false;
     text += fmt::format("  {}{:>7.2f} px{:>7.2f} px{:>8}\n", padded(g.name, 24), middle(g.plate),
                         middle(g.cg), g.plate.size());
@@ -163,23 +169,26 @@ std::string likeness_text(const Likeness& l, const LoadedShot& loaded, const std
 }
 
 Json likeness_json(const Likeness& l, const LoadedShot& loaded) {
-  const auto measured = [](const Measured& m) { return Json{{"value", m.value}, {"margin", m.margin}}; };
+  const auto measured = [](const Measured& m) {
+    return Json{{"value", m.value}, {"margin", m.margin}};
+  };
   const auto number = [](double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); };
-  Json j{{"width", l.size.width},
-         {"height", l.size.height},
-         {"psnr_db", number(l.psnr_db)},
-         {"psnr_lit_db", number(l.psnr_lit_db)},
-         {"light", {{"stops", l.light.stops}, {"gains", l.light.gains}, {"regions", Json::array()}}},
-         {"discs",
-          {{"pairs", Json::array()},
-           {"larger", measured(l.larger)},
-           {"higher", measured(l.higher)},
-           {"rim_stops", measured(l.rim_stops)},
-           {"red_px", measured(l.red_px)},
-           {"blue_px", measured(l.blue_px)}}},
-         {"edges", Json::array()},
-         {"grain", {{"plate", l.plate_grain}, {"cg", l.cg_grain}}},
-         {"moves", Json::array()}};
+  Json j{
+      {"width", l.size.width},
+      {"height", l.size.height},
+      {"psnr_db", number(l.psnr_db)},
+      {"psnr_lit_db", number(l.psnr_lit_db)},
+      {"light", {{"stops", l.light.stops}, {"gains", l.light.gains}, {"regions", Json::array()}}},
+      {"discs",
+       {{"pairs", Json::array()},
+        {"larger", measured(l.larger)},
+        {"higher", measured(l.higher)},
+        {"rim_stops", measured(l.rim_stops)},
+        {"red_px", measured(l.red_px)},
+        {"blue_px", measured(l.blue_px)}}},
+      {"edges", Json::array()},
+      {"grain", {{"plate", l.plate_grain}, {"cg", l.cg_grain}}},
+      {"moves", Json::array()}};
   for (const RegionLeft& r : l.light.regions) {
     j["light"]["regions"].push_back(
         {{"name", r.name}, {"stops", r.stops}, {"warm_stops", r.warm_stops}, {"apart", r.apart}});
@@ -206,9 +215,8 @@ std::string tries_text(const std::vector<Likeness>& likes, const std::string& pl
   for (std::size_t i = 1; i < likes.size(); ++i) {
     if (likes[i].psnr_db > likes[best].psnr_db) best = i;
   }
-  return fmt::format("{} tries against {}; number {} is nearest by {:.1f} dB\n\n", likes.size(), plate,
-                     best + 1,
-                     likes[best].psnr_db);
+  return fmt::format("{} tries against {}; number {} is nearest by {:.1f} dB\n\n", likes.size(),
+                     plate, best + 1, likes[best].psnr_db);
 }
 
 std::string tries_head() { return "       alike      light        discs   made with"; }

@@ -22,8 +22,8 @@ namespace {
 
 const std::map<std::string, Unknown>& keys_of_unknowns() {
   static const std::map<std::string, Unknown> keys{
-      {"lens.focal", Unknown::focal}, {"body.gate", Unknown::gate},
-      {"take.stop", Unknown::stop},   {"focus", Unknown::focus},
+      {"lens.focal", Unknown::focal},     {"body.gate", Unknown::gate},
+      {"take.stop", Unknown::stop},       {"focus", Unknown::focus},
       {"lens.squeeze", Unknown::squeeze}, {"scene.scale", Unknown::scale}};
   return keys;
 }
@@ -76,8 +76,7 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<Solve
   }
   if (seen.blades == 0) return;
   const double part = 360.0 / seen.blades;
-  const double off =
-      std::remainder(noted.rotation.degrees() - seen.rotation_deg.value, part);
+  const double off = std::remainder(noted.rotation.degrees() - seen.rotation_deg.value, part);
   if (other || std::abs(off) > seen.rotation_deg.margin + 0.5) {
     values.push_back({"lens.iris.rotation",
                       quoted(fmt::format("{:.2f} deg", seen.rotation_deg.value)),
@@ -87,8 +86,9 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<Solve
   const double c = seen.curvature.value;
   if (other && !loaded.shot.origins.contains("lens.iris.blade_radius")) {
     values.push_back({"lens.iris.blade_radius",
-                      std::abs(c) <= seen.curvature.margin ? quoted("straight")
-                                                           : quoted(fmt::format("{:.3g} x", 1.0 / c)),
+                      std::abs(c) <= seen.curvature.margin
+                          ? quoted("straight")
+                          : quoted(fmt::format("{:.3g} x", 1.0 / c)),
                       ""});
   }
 }
@@ -115,16 +115,18 @@ std::vector<SolvedValue> solved_values(const MatchResult& m, const LoadedShot& l
     return std::abs(a - b) > 0.25 * f->margin;  // less is no news
   };
   if (changed(Unknown::focal, found.lens.focal.mm(), shot.lens.focal.mm())) {
-    values.push_back({"lens.focal", quoted(fmt::format("{:.5g} mm", found.lens.focal.mm())),
-                      fmt::format("noted {:g} mm, {}", shot.lens.focal.mm(), margin_of(Unknown::focal))});
+    values.push_back(
+        {"lens.focal", quoted(fmt::format("{:.5g} mm", found.lens.focal.mm())),
+         fmt::format("noted {:g} mm, {}", shot.lens.focal.mm(), margin_of(Unknown::focal))});
   }
   if (found.lens.adapter != shot.lens.adapter) {
     values.push_back({"lens.adapter", fmt::format("{:g}", found.lens.adapter),
                       fmt::format("noted {:g}", shot.lens.adapter)});
   }
   if (changed(Unknown::squeeze, found.lens.squeeze, shot.lens.squeeze)) {
-    values.push_back({"lens.squeeze", fmt::format("{:.5g}", found.lens.squeeze),
-                      fmt::format("noted {:g}, {}", shot.lens.squeeze, margin_of(Unknown::squeeze))});
+    values.push_back(
+        {"lens.squeeze", fmt::format("{:.5g}", found.lens.squeeze),
+         fmt::format("noted {:g}, {}", shot.lens.squeeze, margin_of(Unknown::squeeze))});
   }
   const Extent& gate = found.body.gate;
   if (changed(Unknown::gate, gate.width.mm(), shot.body.gate.width.mm()) ||
@@ -135,24 +137,25 @@ std::vector<SolvedValue> solved_values(const MatchResult& m, const LoadedShot& l
                                   shot.body.gate.height.mm(), margin_of(Unknown::gate))});
   }
   if (shot.body.window && !found.body.window && shot.body.photosites) {
-    values.push_back({"body.window",
-                      quoted(fmt::format("{} x {}", shot.body.photosites->width,
-                                         shot.body.photosites->height)),
-                      "all of it was recorded"});
+    values.push_back(
+        {"body.window",
+         quoted(fmt::format("{} x {}", shot.body.photosites->width, shot.body.photosites->height)),
+         "all of it was recorded"});
   }
   const Stop& stop = found.take.stop;
   if (changed(Unknown::stop, stop.value, shot.take.stop.value)) {
-    values.push_back({"take.stop",
-                      quoted(fmt::format("{}{:.4g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value)),
-                      fmt::format("noted {}, {}", stop_text(shot.take.stop), margin_of(Unknown::stop))});
+    values.push_back(
+        {"take.stop",
+         quoted(fmt::format("{}{:.4g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value)),
+         fmt::format("noted {}, {}", stop_text(shot.take.stop), margin_of(Unknown::stop))});
   }
   const Length noted_focus = loaded.answer.camera.focus;
   if (found.focus.is_infinite() != noted_focus.is_infinite() ||
       (found.focus.is_finite() && changed(Unknown::focus, found.focus.m(), noted_focus.m()))) {
-    values.push_back({"focus.at",
-                      quoted(found.focus.is_infinite() ? "infinity"
-                                                       : fmt::format("{:.5g} m", found.focus.m())),
-                      fmt::format("noted {}, {}", metres(noted_focus), margin_of(Unknown::focus))});
+    values.push_back(
+        {"focus.at",
+         quoted(found.focus.is_infinite() ? "infinity" : fmt::format("{:.5g} m", found.focus.m())),
+         fmt::format("noted {}, {}", metres(noted_focus), margin_of(Unknown::focus))});
     if (shot.focus.offset.m() != 0.0) values.push_back({"focus.offset", quoted("0 m"), ""});
   }
   if (shot.scene && changed(Unknown::scale, found.scene_scale, 1.0)) {
@@ -172,9 +175,8 @@ std::string settle_text(const MatchResult& m) {
   }
   if (left.empty()) return "";
   const auto open = [&](Unknown u) {
-    return std::any_of(m.unknowns.begin(), m.unknowns.end(), [&](const FoundUnknown& f) {
-      return f.unknown == u && !f.determined;
-    });
+    return std::any_of(m.unknowns.begin(), m.unknowns.end(),
+                       [&](const FoundUnknown& f) { return f.unknown == u && !f.determined; });
   };
   const char* best = nullptr;
   if (open(Unknown::focus)) {
@@ -195,9 +197,10 @@ void accept(const MatchOptions& options, const LoadedShot& loaded, const Explana
             const MatchResult& best, const PlateIris& iris, Json& json, std::string& text) {
   const std::string file = solved_file_of(options.shot.shot).string();
   if (why.none) {
-    throw OpticsError(fmt::format(
-        "--accept: nothing explains the plate, so {} is not written; see what match says without it",
-        file));
+    throw OpticsError(
+        fmt::format("--accept: nothing explains the plate, so {} is not written; see what match "
+                    "says without it",
+                    file));
   }
   const bool mended = !why.notes_agree;
   const std::string reason =
@@ -243,14 +246,10 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
   const Explanations why = explanations(notes, seen.all);
   const bool mended = !why.notes_agree && !why.none && settings.free.empty();
   const MatchResult& best = mended ? why.ranked.front().result : plain;
-  Json json{{"discs", seen.found.discs.size()},
-            {"discs_without_lamp", seen.discs_left},
-            {"file_says", json_of(against)},
-            {"notes_agree", why.notes_agree},
-            {"unexplained", why.none},
-            {"noted_off_px", why.noted_off_px},
-            {"explanations", json_of(why)},
-            {"match", json_of(best)}};
+  Json json{{"discs", seen.found.discs.size()}, {"discs_without_lamp", seen.discs_left},
+            {"file_says", json_of(against)},    {"notes_agree", why.notes_agree},
+            {"unexplained", why.none},          {"noted_off_px", why.noted_off_px},
+            {"explanations", json_of(why)},     {"match", json_of(best)}};
   text += fmt::format("{} discs in {}, {} of them lamps of the scene\n", seen.found.discs.size(),
                       plate, seen.found.discs.size() - static_cast<std::size_t>(seen.discs_left));
   for (const std::string& left : seen.left) text += wrapped(left, "  ", "    ");

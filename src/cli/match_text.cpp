@@ -49,11 +49,11 @@ Json json_of(const MatchResult& m) {
 std::string unknowns_text(const MatchResult& m) {
   std::string text = "                        noted            found             moved\n";
   for (const FoundUnknown& u : m.unknowns) {
-    text +=
-        fmt::format("  {:<14}{:>15}{:>17}{:>15}{:>7}  {}\n", to_string(u.unknown),
-                    value_text(u.unknown, u.noted), value_text(u.unknown, u.value),
-                    std::isfinite(u.margin) ? fmt::format("± {}", value_text(u.unknown, u.margin)) : "",
-                    fmt::format("{:+.1f} s", u.moved), u.determined ? "" : "only the note says so");
+    text += fmt::format(
+        "  {:<14}{:>15}{:>17}{:>15}{:>7}  {}\n", to_string(u.unknown),
+        value_text(u.unknown, u.noted), value_text(u.unknown, u.value),
+        std::isfinite(u.margin) ? fmt::format("± {}", value_text(u.unknown, u.margin)) : "",
+        fmt::format("{:+.1f} s", u.moved), u.determined ? "" : "only the note says so");
   }
   return text;
 }
@@ -175,7 +175,8 @@ std::string facts_text(const std::vector<FactAgainstNote>& facts, const std::str
   for (const std::string& d : doubts) {
     text += wrapped(fmt::format("it also says {}, which is not believed", d), "  ", "    ");
   }
-  if (facts.empty()) return text.empty() ? text : fmt::format("{} says of the take:\n{}\n", file, text);
+  if (facts.empty())
+    return text.empty() ? text : fmt::format("{} says of the take:\n{}\n", file, text);
   if (text.empty()) return fmt::format("What {} says of the take is as noted.\n\n", file);
   return fmt::format("{} says of the take ({} more as noted):\n{}\n", file, same, text);
 }

@@ -139,12 +139,14 @@ CLI::App* add_compare(CLI::App& app, CompareOptions& o, Typed& typed) {
       ->type_name("PX")
       ->check(CLI::Range(8.0, 4000.0));
   v->add_option("--side", o.side, "write both pictures beside each other")->type_name("FILE");
-  v->add_option("--split", o.split, "write one picture, the plate left of a line and CG right of it")
+  v->add_option("--split", o.split,
+                "write one picture, the plate left of a line and CG right of it")
       ->type_name("FILE");
   v->add_option("--split-at", o.split_at, "where that line is, share of the width [0.5]")
       ->type_name("SHARE")
       ->check(CLI::Range(0.0, 1.0));
-  v->add_option("--difference", o.difference, "write the difference around grey")->type_name("FILE");
+  v->add_option("--difference", o.difference, "write the difference around grey")
+      ->type_name("FILE");
   v->add_option("--times", o.times, "with --difference: enlarged so much [4]")
       ->type_name("N")
       ->check(CLI::Range(0.1, 1000.0));

@@ -169,7 +169,7 @@ struct CompareOptions {
   ShotOptions shot{};
   std::vector<std::string> pictures{};
   double least_px = 12.0;
-  std::string side{};        ///< pictures to write
+  std::string side{};  ///< pictures to write
   std::string split{};
   std::string difference{};
   std::string blink{};
@@ -258,9 +258,9 @@ struct PageOptions {
   std::vector<std::string> pictures{};
   std::string sharp{};
   Steps steps{};
-  std::string cg{};     ///< a render to compare with the plate
-  bool match = false;   ///< what the plate says of the notes
-  bool bokeh = false;   ///< a sheet of the lens's discs
+  std::string cg{};    ///< a render to compare with the plate
+  bool match = false;  ///< what the plate says of the notes
+  bool bokeh = false;  ///< a sheet of the lens's discs
 };
 
 struct HandoffOptions {
@@ -270,10 +270,10 @@ struct HandoffOptions {
   std::vector<std::string> stamp{};  ///< EXR pictures whose headers gain the camera
 };
 
-using Verb = std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
-                          BokehOptions, HandoffOptions, MeasureOptions, MatchOptions,
-                          CompareOptions, BendOptions, SqueezeOptions, ExposeOptions, PlanOptions,
-                          PageOptions>;
+using Verb =
+    std::variant<StartOptions, ReportOptions, SolveOptions, TraceOptions, DefocusOptions,
+                 BokehOptions, HandoffOptions, MeasureOptions, MatchOptions, CompareOptions,
+                 BendOptions, SqueezeOptions, ExposeOptions, PlanOptions, PageOptions>;
 
 /// What was typed, or the text to print and the code to end with (help, version, a mistake).
 struct Parsed {

@@ -16,8 +16,8 @@ namespace jolly_iris::cli {
 
 std::string values_of(const LoadedShot& loaded) {
   const VirtualCamera& c = loaded.answer.camera;
-  std::string text = fmt::format("{:.4g} mm, f/{:.3g}, focus {}", c.focal.mm(), c.f_number,
-                                 metres(c.focus));
+  std::string text =
+      fmt::format("{:.4g} mm, f/{:.3g}, focus {}", c.focal.mm(), c.f_number, metres(c.focus));
   for (const auto& [key, origin] : loaded.shot.origins) {
     if (origin.source == Origin::Source::tried) text += fmt::format("; {} = {}", key, origin.text);
   }

@@ -253,7 +253,8 @@ void add_match(const PageOptions& options, std::vector<std::string>& files, Page
   as_noted.as_noted = true;  // notes are matched, not what was solved from them
   const LoadedShot noted = load(as_noted, files);
   if (!noted.now.plate || noted.now.plate->file.empty()) {
-    throw UsageError(noted.shot.file + ": --match: names no plate; write [plate] file = \"plate.exr\"");
+    throw UsageError(noted.shot.file +
+                     ": --match: names no plate; write [plate] file = \"plate.exr\"");
   }
   const PlateFacts facts = read_plate_facts(noted.now.plate->file);
   const SeenInPlate seen = seen_in_plate(noted, facts, 12.0, files);
@@ -290,11 +291,12 @@ void add_compare(const PageOptions& options, const LoadedShot& loaded,
   page.compare.emplace();
   page.compare->plate_jpeg = jpeg(both.plate, others_wide, 85);
   page.compare->cg_jpeg = jpeg(both.cg, others_wide, 85);
-  page.compare->label = fmt::format(
-      "{} against {}: {:.1f} dB", std::filesystem::path(options.cg).filename().string(),
-      std::filesystem::path(loaded.now.plate->file).filename().string(), like.psnr_db);
+  page.compare->label =
+      fmt::format("{} against {}: {:.1f} dB", std::filesystem::path(options.cg).filename().string(),
+                  std::filesystem::path(loaded.now.plate->file).filename().string(), like.psnr_db);
   page.compare->differs = likeness_rows(like);
-  for (const NextMove& m : next_moves(like, loaded.now)) page.compare->moves.push_back(move_text(m));
+  for (const NextMove& m : next_moves(like, loaded.now))
+    page.compare->moves.push_back(move_text(m));
 }
 
 void add_bokeh(const LoadedShot& loaded, Page& page) {

@@ -111,7 +111,8 @@ void add_drawn(const LoadedShot& loaded, SeenInPlate& seen) {
   for (const DrawnBox& box : marks.boxes) {
     if (box.name.empty() || box.kind != DrawnBox::Kind::box) continue;
     const auto of = [&](const auto& all) {
-      return std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.name == box.name; });
+      return std::find_if(all.begin(), all.end(),
+                          [&](const auto& s) { return s.name == box.name; });
     };
     const auto entry = of(loaded.now.subjects);
     const auto blur = of(loaded.answer.subjects);
@@ -183,9 +184,9 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
   add_drawn(loaded, seen);
   const std::size_t in_picture = seen.all.size();
   add_engraved(loaded, facts, seen);
-  const bool any = std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture), [](const Observation& o) {
-    return o.kind != Observation::Kind::oval;
-  });
+  const bool any =
+      std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture),
+                  [](const Observation& o) { return o.kind != Observation::Kind::oval; });
   if (!any) {
     throw OpticsError(fmt::format(
         "{} disc{} found in the plate, but none whose distance is known: lamps of the scene ({}) "

@@ -14,9 +14,9 @@ namespace jolly_iris::cli {
 struct SeenInPlate {
   std::string plate{};  ///< its file's name
   FoundDiscs found{};
-  std::vector<Observation> all{};  ///< px of the delivered picture
-  int discs_left = 0;              ///< that no lamp of the scene explains
-  std::vector<std::string> left{}; ///< what was drawn and tells nothing, and why
+  std::vector<Observation> all{};   ///< px of the delivered picture
+  int discs_left = 0;               ///< that no lamp of the scene explains
+  std::vector<std::string> left{};  ///< what was drawn and tells nothing, and why
 };
 
 /// Discs of lamps that the scene knows or that were drawn and named after a subject; round things

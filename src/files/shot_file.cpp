@@ -123,8 +123,8 @@ void apply_tried(const std::vector<Tried>& tried, TomlTree& tree) {
   }
 }
 
-// What the notes of a camera say, as one number: whoever solved them asks whether they are still the
-// same. (FNV-1a, 64 bits.)
+// What the notes of a camera say, as one number: whoever solved them asks whether they are still
+// the same. (FNV-1a, 64 bits.)
 std::string mark_of(TomlTree tree, const std::string& shot_file) {
   std::vector<std::string> files;
   merge_parts(shot_file, tree, files);
@@ -304,16 +304,17 @@ std::string solved_text(const std::filesystem::path& shot_file, const std::strin
   const std::string file = shot_file.string();
   const std::string mark = mark_of(parse_toml(read_whole_file(shot_file), file), file);
   std::string text = fmt::format(
-      "# What the plate says of {}, which stays as it was noted.\n# {}\n# It leads over the notes as "
+      "# What the plate says of {}, which stays as it was noted.\n# {}\n# It leads over the notes "
+      "as "
       "long as they are those it was solved from. Delete it to go back.\n{} = \"{}\"\n\n",
       shot_file.filename().string(), why, mark_key, mark);
   std::size_t wide = 0;
   for (const SolvedValue& v : values) wide = std::max(wide, v.key.size() + v.value.size());
   for (const SolvedValue& v : values) {
-    text += fmt::format("{} = {}{}\n", v.key, v.value,
-                        v.said.empty() ? ""
-                                       : std::string(wide - v.key.size() - v.value.size(), ' ') +
-                                             "   # " + v.said);
+    text += fmt::format(
+        "{} = {}{}\n", v.key, v.value,
+        v.said.empty() ? ""
+                       : std::string(wide - v.key.size() - v.value.size(), ' ') + "   # " + v.said);
   }
   return text;
 }

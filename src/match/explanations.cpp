@@ -92,9 +92,8 @@ std::vector<Tried> all_tries(const Notes& notes, const std::vector<Observation>&
 bool look_alike(const MatchResult& a, const MatchResult& b) {
   double sum = 0.0;
   for (std::size_t i = 0; i < a.observations.size(); ++i) {
-    const double apart =
-        (a.observations[i].fitted - b.observations[i].fitted) /
-        deviation_of(a.observations[i].seen);
+    const double apart = (a.observations[i].fitted - b.observations[i].fitted) /
+                         deviation_of(a.observations[i].seen);
     sum += apart * apart;
   }
   return std::sqrt(sum / static_cast<double>(a.observations.size())) < alike;

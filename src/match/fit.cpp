@@ -75,9 +75,9 @@ class Residuals : public ceres::CostFunction {
       const Notes notes = moved(notes_, unknowns_, x);
       const VirtualCamera camera = resolve(notes.body, notes.lens, notes.take, notes.focus);
       for (std::size_t i = 0; i < seen_.size(); ++i) {
-        residuals[i] = tamed((predicted_by(notes, camera, seen_[i]) + own_of(seen_[i], x) -
-                              seen_[i].value) /
-                             deviation_of(seen_[i]));
+        residuals[i] =
+            tamed((predicted_by(notes, camera, seen_[i]) + own_of(seen_[i], x) - seen_[i].value) /
+                  deviation_of(seen_[i]));
       }
     } catch (const OpticsError&) {
       return false;  // no such camera: Ceres takes a smaller step

@@ -193,7 +193,8 @@ void add_focus(const Notes& notes, std::vector<Mistake>& out) {
   }
   // A tape along the floor against the way to a thing on it, or from a crane.
   const Length height = notes.take.height.value_or(Length{});
-  if (height.mm() > 0.0 && height.m() < 0.9 * notes.focus.m() && height.m() > 0.1 * notes.focus.m()) {
+  if (height.mm() > 0.0 && height.m() < 0.9 * notes.focus.m() &&
+      height.m() > 0.1 * notes.focus.m()) {
     out.push_back({Family::focus_place,
                    "the focus distance was measured along the floor",
                    common,

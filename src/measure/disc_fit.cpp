@@ -21,6 +21,7 @@ constexpr double likelihood_tamed = 4.0;  // neighbouring pixels of a plate shar
 constexpr double most_soft_share = 0.3;
 constexpr int steps_a_try = 6;
 constexpr double half_from = 24.0;       // px
+constexpr double smeared = 1.8;          // times the softness of all edges
 constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, in radii
 constexpr double farthest_outline = 1.35;
 
@@ -230,7 +231,8 @@ class Fit {
  public:
   Fit(const Picture& plate, const DrawnDisc& start, const BladeShape& shape,
       const std::vector<const DrawnDisc*>& others,
-      const std::vector<std::array<double, 3>>& others_by_channel, const FitSettings& settings)
+      const std::vector<std::array<double, 3>>& others_by_channel, const FitSettings& settings,
+      std::optional<std::array<double, 3>> channels = std::nullopt)
       : plate_(plate),
         shape_(shape),
         others_(others),
@@ -238,6 +240,7 @@ class Fit {
         settings_(settings) {
     out_.disc = start;
     out_.channels = channels_for(plate, start, settings.clipped_at, out_.clipped);
+    if (channels) out_.channels = *channels;
     clip_ = settings.clipped_at ? *settings.clipped_at : std::numeric_limits<double>::infinity();
   }
 
@@ -293,8 +296,13 @@ class Fit {
         }
         if (!close && (x % stride != 0 || y % stride != 0)) continue;
         if (close && half && (x + y) % 2 != 0) continue;
-        Sample s{x + 0.5, y + 0.5,        value_of(plate_.at(x, y), out_.channels),          0.0,
-                 1.0,     slope_at(x, y), close ? (half ? 2.0F : 1.0F) : static_cast<float>(stride * stride)};
+        Sample s{x + 0.5,
+                 y + 0.5,
+                 value_of(plate_.at(x, y), out_.channels),
+                 0.0,
+                 1.0,
+                 slope_at(x, y),
+                 close ? (half ? 2.0F : 1.0F) : static_cast<float>(stride * stride)};
         for (std::size_t k = 0; k < others_.size(); ++k) {
           const double scale = others_by_channel_[k][0] * out_.channels[0] +
                                others_by_channel_[k][1] * out_.channels[1] +
@@ -367,8 +375,8 @@ class Fit {
     return {std::log(std::max(1.15 * settings_.bell, 0.012 * out_.disc.high)), 0.7};
   }
 
-  // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a first
-  // fit: in the middle, so that the last one can use it).
+  // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a
+  // first fit: in the middle, so that the last one can use it).
   bool solved(int round) {
     if (!out_.clipped || round == 0) return solve(round);
     const int when = settings_.again ? 2 : 1;
@@ -665,7 +673,20 @@ FittedDisc fit_disc(const Picture& plate, const DrawnDisc& start, const BladeSha
                     const std::vector<const DrawnDisc*>& others,
                     const std::vector<std::array<double, 3>>& others_by_channel,
                     const FitSettings& settings) {
-  return Fit(plate, start, shape, others, others_by_channel, settings).run();
+  FittedDisc best = Fit(plate, start, shape, others, others_by_channel, settings).run();
+  // Codecs keep colours coarser than light. A clipped disc whose edge is that much softer than the
+  // plate's was looked at in a channel that its codec has smeared: another may be as the lens made
+  // it.
+  if (!best.good || !best.clipped || best.disc.soft < smeared * settings.bell) return best;
+  for (std::size_t c = 0; c < 3; ++c) {
+    std::array<double, 3> only{};
+    only[c] = 1.0;
+    if (best.channels == only) continue;
+    const FittedDisc other =
+        Fit(plate, start, shape, others, others_by_channel, settings, only).run();
+    if (other.good && other.disc.soft < 0.7 * best.disc.soft) best = other;
+  }
+  return best;
 }
 
 }  // namespace jolly_iris::measuring

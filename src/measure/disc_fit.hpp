@@ -71,8 +71,8 @@ struct FitSettings {
   double bell = 0.45;              ///< softness that all edges of the plate have, px
   bool rim = false;                ///< whether it is looked for
   bool again = false;              ///< the start is a fit already
-  bool quick = false;   ///< then: one round is enough, others follow
-  bool lights = false;  ///< then: whether it is looked for how bright a clipped lamp was
+  bool quick = false;              ///< then: one round is enough, others follow
+  bool lights = false;             ///< then: whether it is looked for how bright a clipped lamp was
 };
 
 /// @param others discs whose light is part of the picture, all with this shape

@@ -76,8 +76,8 @@ bool steps_all_around(const Plane& plane, const Candidate& c, double noise) {
     std::array<float, places> p{};
     for (int i = 0; i < places; ++i) {
       const double r = c.radius * (0.5 + 0.1 * i);
-      p[static_cast<std::size_t>(i)] = plane.between(c.x + r * c.aspect * around.cosine[k],
-                                                     c.y - r * around.sine[k]);
+      p[static_cast<std::size_t>(i)] =
+          plane.between(c.x + r * c.aspect * around.cosine[k], c.y - r * around.sine[k]);
     }
     for (std::size_t i = 2; i + 2 < places; ++i) {
       const float step_down = 0.5F * (p[i - 2] + p[i - 1] - p[i] - p[i + 1]);
@@ -122,8 +122,8 @@ Look look(const Plane& plane, const Candidate& c) {
   Look out;
   const double far_x = to * c.radius * c.aspect + 1.0;
   const double far_y = to * c.radius + 1.0;
-  const bool inner = c.x > far_x && c.y > far_y && c.x < plane.width - far_x &&
-                     c.y < plane.height - far_y;
+  const bool inner =
+      c.x > far_x && c.y > far_y && c.x < plane.width - far_x && c.y < plane.height - far_y;
   const auto value = [&](double x, double y) {
     return inner ? within(plane, static_cast<float>(x), static_cast<float>(y))
                  : plane.between(x, y);

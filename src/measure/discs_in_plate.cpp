@@ -389,6 +389,24 @@ bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<doub
   return looked > 0 && bright > 0.55 * looked;
 }
 
+// What most discs are like.
+struct Usual {
+  std::size_t discs = 0;
+  double soft = 0.0;
+  double contrast = 0.0;
+};
+Usual usual_of(const std::vector<Item>& items) {
+  std::vector<double> soft;
+  std::vector<double> contrast;
+  for (const Item& i : items) {
+    if (!i.fit.good) continue;
+    soft.push_back(i.fit.disc.soft);
+    contrast.push_back(i.fit.disc.contrast);
+  }
+  if (soft.empty()) return {};
+  return {soft.size(), quantile(soft, 0.5), quantile(contrast, 0.5)};
+}
+
 // The softness that even the sharpest discs have is the plate's own.
 double sharpest(const std::vector<Item>& items) {
   std::vector<double> all;
@@ -429,8 +447,9 @@ Measured common(const std::vector<Item>& items, const What& what) {
   return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(off2) / weight)};
 }
 
-// However many discs agree, an outline is known to a part of a pixel: codecs and clipping shift all of
-// them alike. An edge's sagitta, r (1 − cos π/n) if it is straight, is what curvature is read from.
+// However many discs agree, an outline is known to a part of a pixel: codecs and clipping shift all
+// of them alike. An edge's sagitta, r (1 − cos π/n) if it is straight, is what curvature is read
+// from.
 void doubt_curvature(const std::vector<Item>& items, PlateIris& iris) {
   if (!iris.known || iris.blades < 3) return;
   std::vector<double> radius;
@@ -521,12 +540,6 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     found.iris = iris.iris;
     doubt_curvature(items, found.iris);
     const double aspect = middle_aspect(items);
-    found.iris.high_over_wide = common(items, [](const FittedDisc& f) {
-      return Measured{1.0 / f.disc.aspect, f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
-    });
-    found.iris.rim_stops = common(items, [](const FittedDisc& f) {
-      return Measured{f.disc.rim, f.clipped || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
-    });
     // Discs that fit through and through vouch for those that neighbours or the barrel spoil; where
     // hardly any does, what looks like discs are leaves, letters, tiles.
     const auto fits_well = [&](std::size_t i) {
@@ -537,6 +550,8 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     };
     std::size_t well = 0;
     for (std::size_t i = 0; i < items.size(); ++i) well += fits_well(i) ? 1U : 0U;
+    const Usual usual = usual_of(items);
+    std::vector<Item> accepted;
     const bool vouched = well >= 3 && 2 * well >= items.size() - well;
     for (std::size_t i = 0; i < items.size(); ++i) {
       const FittedDisc& f = items[i].fit;
@@ -573,8 +588,21 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
             {{f.disc.x, f.disc.y}, f.disc.high, "its edge cannot be told from what is around it"});
         continue;
       }
+      if (items[i].name.empty() && !f.clipped && usual.discs >= 6 &&
+          f.disc.soft < 0.75 * fit.bell) {
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "its edge is sharper than the plate's lamps are"});
+        continue;
+      }
+      if (items[i].name.empty() && f.disc.soft > 4.0 * usual.soft + 1.0 &&
+          f.disc.contrast < 0.1 * usual.contrast) {
+        found.refused.push_back(
+            {{f.disc.x, f.disc.y}, f.disc.high, "it is a faint and soft patch beside the others"});
+        continue;
+      }
       const double squeezed = std::abs(std::log(f.disc.aspect / aspect));
-      if (items[i].name.empty() && squeezed > 0.15 + 3.0 * f.aspect_sigma && pooled[i].cut < 0.1) {
+      const double allowed = pooled[i].cut < 0.1 ? 0.15 : 0.22;
+      if (items[i].name.empty() && squeezed > allowed + 3.0 * f.aspect_sigma) {
         found.refused.push_back(
             {{f.disc.x, f.disc.y}, f.disc.high, "it is squeezed otherwise than the plate's discs"});
         continue;
@@ -596,7 +624,14 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       d.off = f.left_over;
       if (pooled[i].tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
       found.discs.push_back(d);
+      accepted.push_back(items[i]);
     }
+    found.iris.high_over_wide = common(accepted, [](const FittedDisc& f) {
+      return Measured{1.0 / f.disc.aspect, f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
+    });
+    found.iris.rim_stops = common(accepted, [](const FittedDisc& f) {
+      return Measured{f.disc.rim, f.clipped || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
+    });
     std::sort(found.discs.begin(), found.discs.end(), [](const PlateDisc& a, const PlateDisc& b) {
       return a.high_px.value > b.high_px.value;
     });

@@ -19,12 +19,14 @@ using measuring::Plane;
 using measuring::quantile;
 
 constexpr double pi = std::numbers::pi;
-constexpr int along = 3;             // px to both sides along an edge that are averaged
-constexpr double step = 0.5;         // px between samples across
-constexpr double most_blur = 12.0;   // px of deviation
-constexpr double most_off = 0.06;    // of the contrast: more is no edge between two even sides
+constexpr int along = 3;            // px to both sides along an edge that are averaged
+constexpr double step = 0.5;        // px between samples across
+constexpr double most_blur = 12.0;  // px of deviation
+constexpr double most_off = 0.06;   // of the contrast: more is no edge between two even sides
 constexpr double least_contrast = 0.05;
-constexpr double clearly = 10.0;     // times the noise
+constexpr double steepest_share = 0.05;    // of a contrast, per px, of the softest edges
+constexpr double clearly = 10.0;           // times the noise
+constexpr double between_px2 = 1.0 / 6.0;  // variance that sampling between pixels adds
 
 Plane roots_of(const Picture& picture) {
   Plane p(picture.width(), picture.height());
@@ -128,7 +130,8 @@ std::optional<EdgeBlur> measured(const Plane& p, double x, double y, double angl
     EdgeBlur e;
     e.at = {x + s->middle * std::cos(angle), y + s->middle * std::sin(angle)};
     e.across_deg = angle * 180.0 / pi;
-    e.width_px = s->sigma;
+    // Values between pixels are means of them, which softens the profile.
+    e.width_px = std::sqrt(std::max(s->sigma * s->sigma - between_px2, 0.01));
     e.margin_px = 2.0 * std::hypot(s->sigma_sigma, 0.02 * s->sigma);
     e.contrast = s->contrast;
     return e;
@@ -136,15 +139,25 @@ std::optional<EdgeBlur> measured(const Plane& p, double x, double y, double angl
   return std::nullopt;
 }
 
-// The slope of the picture over a few pixels, so that noise makes no edges.
+// The mean slope of the picture over a few pixels, per px, by Scharr's weights: noise makes no
+// edges, and directions are right within a degree.
 std::array<double, 2> slope_at(const Plane& p, int x, int y, int r) {
   double gx = 0.0;
   double gy = 0.0;
-  for (int k = -r; k <= r; ++k) {
-    gx += static_cast<double>(p.at(x + r, y + k) - p.at(x - r, y + k));
-    gy += static_cast<double>(p.at(x + k, y + r) - p.at(x + k, y - r));
+  for (int v = y - r + 1; v < y + r; ++v) {
+    const float* above = p.row(v - 1);
+    const float* here = p.row(v);
+    const float* below = p.row(v + 1);
+    for (int u = x - r + 1; u < x + r; ++u) {
+      const float left = 3.0F * (above[u - 1] + below[u - 1]) + 10.0F * here[u - 1];
+      const float right = 3.0F * (above[u + 1] + below[u + 1]) + 10.0F * here[u + 1];
+      const float up = 3.0F * (above[u - 1] + above[u + 1]) + 10.0F * above[u];
+      const float down = 3.0F * (below[u - 1] + below[u + 1]) + 10.0F * below[u];
+      gx += static_cast<double>(right - left);
+      gy += static_cast<double>(down - up);
+    }
   }
-  const double n = 2.0 * r + 1.0;
+  const double n = 32.0 * (2.0 * r - 1.0) * (2.0 * r - 1.0);
   return {gx / n, gy / n};
 }
 
@@ -180,11 +193,11 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
                                    picture.width(), picture.height()));
   }
   const Plane p = roots_of(picture);
-  const double least = std::max(0.5 * least_contrast, clearly * noise_of(p));
+  const double least = std::max(steepest_share * least_contrast, clearly * noise_of(p) / 8.0);
   const int across_cells = (p.width + apart_px - 1) / apart_px;
   const int down_cells = (p.height + apart_px - 1) / apart_px;
   std::vector<std::optional<EdgeBlur>> cells(static_cast<std::size_t>(across_cells * down_cells));
-  constexpr int r = 2;
+  constexpr int r = 3;
   tbb::parallel_for(0, across_cells * down_cells, [&](int i) {
     const int x0 = i % across_cells * apart_px;
     const int y0 = i / across_cells * apart_px;
@@ -193,8 +206,8 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
       double steep, angle;
     };
     std::vector<Place> places;
-    for (int y = std::max(y0, 8); y < std::min(y0 + apart_px, p.height - 8); ++y) {
-      for (int x = std::max(x0, 8); x < std::min(x0 + apart_px, p.width - 8); ++x) {
+    for (int y = std::max(y0, 9); y < std::min(y0 + apart_px, p.height - 9); ++y) {
+      for (int x = std::max(x0, 9); x < std::min(x0 + apart_px, p.width - 9); ++x) {
         const auto g = slope_at(p, x, y, r);
         const double steep = std::hypot(g[0], g[1]);
         if (steep > least) places.push_back({x, y, steep, std::atan2(g[1], g[0])});
@@ -205,8 +218,15 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
     for (std::size_t k = 0; k < std::min<std::size_t>(places.size(), 12); ++k) {
       const Place& at = places[k];
       if (!straight(p, at.x, at.y, at.angle, r)) continue;
-      const auto edge = measured(p, at.x + 0.5, at.y + 0.5, at.angle);
+      auto edge = measured(p, at.x + 0.5, at.y + 0.5, at.angle);
       if (!edge) continue;
+      // A soft edge's direction is told better from farther away.
+      const int wide = std::clamp(static_cast<int>(std::lround(edge->width_px)), r, 7);
+      if (wide > r) {
+        const auto g = slope_at(p, at.x, at.y, wide);
+        edge = measured(p, at.x + 0.5, at.y + 0.5, std::atan2(g[1], g[0]));
+        if (!edge) continue;
+      }
       cells[static_cast<std::size_t>(i)] = edge;
       return;
     }

@@ -19,7 +19,7 @@ namespace {
 
 using measuring::quantile;
 
-constexpr double one_place = 0.35;  // of a disc's height: so near is the same lamp
+constexpr double one_place = 0.35;   // of a disc's height: so near is the same lamp
 constexpr double smallest_px = 8.0;  // of a disc of CG, where the plate shows one
 constexpr int grid_columns = 6;
 constexpr int grid_rows = 4;
@@ -155,8 +155,9 @@ void pair_discs(Likeness& out) {
     out.discs.push_back(pair);
   }
   const std::vector<DiscPair>& all = out.discs;
-  const Measured larger =
-      together(all, [](const DiscPair& p) { return Measured{p.larger, p.sigma}; });
+  const Measured larger = together(all, [](const DiscPair& p) {
+    return Measured{p.larger, p.sigma};
+  });
   out.larger = {std::expm1(larger.value), larger.margin};
   out.higher = together(all, [](const DiscPair& p) {
     const double a = std::log(p.cg.high_px.value / p.cg.wide_px.value);
@@ -185,8 +186,9 @@ std::optional<Length> distance_at(const Frame& cg, const std::array<double, 2>& 
   float nearest = std::numeric_limits<float>::infinity();
   for (int v = std::max(0, y - 2); v <= std::min(h - 1, y + 2); ++v) {
     for (int u = std::max(0, x - 2); u <= std::min(w - 1, x + 2); ++u) {
-      nearest = std::min(nearest, cg.depth[static_cast<std::size_t>(v) * static_cast<std::size_t>(w) +
-                                           static_cast<std::size_t>(u)]);
+      nearest =
+          std::min(nearest, cg.depth[static_cast<std::size_t>(v) * static_cast<std::size_t>(w) +
+                                     static_cast<std::size_t>(u)]);
     }
   }
   if (!std::isfinite(nearest) || !(nearest > 0.0F)) return std::nullopt;
@@ -262,9 +264,9 @@ Likeness likeness(const Picture& plate, const Frame& cg, const LikenessSettings&
   const double to_size = static_cast<double>(out.size.width) / plate.width();
   const std::optional<float> clip = clip_of(both.plate);
   out.psnr_db = psnr(both.plate, both.cg);
-  const std::vector<RegionPair> regions =
-      settings.regions.empty() ? grid_of(both.plate, both.cg, clip.value_or(1.0F))
-                               : regions_of(both.plate, both.cg, settings, to_size);
+  const std::vector<RegionPair> regions = settings.regions.empty()
+                                              ? grid_of(both.plate, both.cg, clip.value_or(1.0F))
+                                              : regions_of(both.plate, both.cg, settings, to_size);
   if (!regions.empty()) out.light = match_to_plate(regions, settings.primaries);
   Picture lit = times(both.cg, out.light.factors);
   if (clip) lit = clipped(std::move(lit), *clip);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "jolly_iris/likeness.hpp"
 #include "jolly_iris/sharpness.hpp"
@@ -11,13 +12,14 @@ namespace jolly_iris {
 namespace {
 
 // What is just seen, side by side.
-constexpr double seen_size = 0.01;     // of a disc
+constexpr double seen_size = 0.01;  // of a disc
 constexpr double seen_stops = 0.05;
-constexpr double seen_white = 0.05;    // stops of a channel against green
-constexpr double seen_px = 0.3;        // of fringes and edges
-constexpr double seen_grain = 0.004;   // of the light
-constexpr double seen_rim = 0.25;      // stops
+constexpr double seen_white = 0.05;   // stops of a channel against green
+constexpr double seen_px = 0.3;       // of fringes and edges
+constexpr double seen_grain = 0.004;  // of the light
+constexpr double seen_rim = 0.25;     // stops
 constexpr double seen_turn_deg = 3.0;
+constexpr double seen_outline = 0.15;  // px
 
 std::string stop_text(const Stop& stop) {
   return fmt::format("{}{:.3g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
@@ -57,14 +59,15 @@ class Moves {
         after += std::pow(p.cg.high_px.value / (1.0 + l.value) - p.plate.high_px.value, 2);
       }
       const auto n = static_cast<double>(like_.discs.size());
-      out_.push_back({"take.stop", stop_text(shot_.take.stop), stop_text(to),
-                      fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
-                                  "{:.2f} to {:.2f} px of the plate's. The exposure stays what it is "
-                                  "if ISO or ND takes it up",
-                                  like_.discs.size(), 100.0 * std::abs(l.value),
-                                  l.value > 0.0 ? "large" : "small", 100.0 * l.margin,
-                                  std::sqrt(before / n), std::sqrt(after / n)),
-                      std::abs(l.value) / seen_size});
+      out_.push_back(
+          {"take.stop", stop_text(shot_.take.stop), stop_text(to),
+           fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
+                       "{:.2f} to {:.2f} px of the plate's. The exposure stays what it is "
+                       "if ISO or ND takes it up",
+                       like_.discs.size(), 100.0 * std::abs(l.value),
+                       l.value > 0.0 ? "large" : "small", 100.0 * l.margin, std::sqrt(before / n),
+                       std::sqrt(after / n)),
+           std::abs(l.value) / seen_size});
     }
     const Measured& h = like_.higher;
     if (beyond(h, seen_size)) {
@@ -82,11 +85,12 @@ class Moves {
   void light() {
     const PlateMatch& m = like_.light;
     if (std::abs(m.stops) > seen_stops) {
-      out_.push_back({"", "", "",
-                      fmt::format("{} CG by {:.2f} stops, all of it (expose --stops {:.2f}, or its "
-                                  "lights)",
-                                  m.stops > 0.0 ? "brighten" : "darken", std::abs(m.stops), m.stops),
-                      std::abs(m.stops) / seen_stops});
+      out_.push_back(
+          {"", "", "",
+           fmt::format("{} CG by {:.2f} stops, all of it (expose --stops {:.2f}, or its "
+                       "lights)",
+                       m.stops > 0.0 ? "brighten" : "darken", std::abs(m.stops), m.stops),
+           std::abs(m.stops) / seen_stops});
     }
     const double red = std::log2(m.gains[0]);
     const double blue = std::log2(m.gains[2]);
@@ -122,7 +126,13 @@ class Moves {
                       std::abs(off) / seen_turn_deg});
     }
     const double bend = c.curvature.value - p.curvature.value;
-    if (std::abs(bend) > std::max(std::hypot(p.curvature.margin, c.curvature.margin), 0.1)) {
+    // What is seen of it is how far an edge's middle moves.
+    double largest = 0.0;
+    for (const DiscPair& d : like_.discs) largest = std::max(largest, d.plate.high_px.value);
+    const double moves =
+        std::abs(bend) * 0.5 * largest * (1.0 - std::cos(std::numbers::pi / p.blades));
+    if (moves > seen_outline &&
+        std::abs(bend) > std::max(std::hypot(p.curvature.margin, c.curvature.margin), 0.1)) {
       out_.push_back({"lens.iris.blade_radius", "",
                       std::abs(p.curvature.value) <= p.curvature.margin
                           ? std::string("straight")
@@ -174,8 +184,8 @@ class Moves {
   }
 
   void grain() {
-    const double more = std::sqrt(std::max(
-        0.0, like_.plate_grain * like_.plate_grain - like_.cg_grain * like_.cg_grain));
+    const double more = std::sqrt(
+        std::max(0.0, like_.plate_grain * like_.plate_grain - like_.cg_grain * like_.cg_grain));
     if (like_.plate_grain > like_.cg_grain && more > seen_grain) {
       out_.push_back({"", "", "",
                       fmt::format("add grain of {:.1f} % of the light (the plate has {:.1f} %, CG "

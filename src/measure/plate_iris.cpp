@@ -83,8 +83,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     low = m.ldlt().solve(v);
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
-      const double off =
-          p.radius[from] - shape.radius(direction(k)) - low_terms(k).dot(low);
+      const double off = p.radius[from] - shape.radius(direction(k)) - low_terms(k).dot(low);
       const double limit = round == 0 ? 0.15 : cut_from;
       used[static_cast<std::size_t>(k)] = off > -limit && off < limit;
     }

@@ -59,13 +59,14 @@ void add_lens(const PlateFacts& f, const Shot& n, Rows& rows) {
   if (f.f_number) {
     const double stop = n.take.stop.value;
     const bool t = n.take.stop.kind == Stop::Kind::t;
-    std::string said = fmt::format("{:.1f} stops apart", 2.0 * std::abs(std::log2(stop / *f.f_number)));
+    std::string said =
+        fmt::format("{:.1f} stops apart", 2.0 * std::abs(std::log2(stop / *f.f_number)));
     if (n.lens.adapter != 1.0 && near(stop * n.lens.adapter, *f.f_number, 0.04)) {
       said = "the file has the adapter in it";
     }
-    rows.add("stop", fmt::format("f/{:g}", *f.f_number), fmt::format("{}{:g}", t ? "T" : "f/", stop),
-             near(stop, *f.f_number, t ? 0.15 : 0.04), fmt::format("take.stop = \"f/{:g}\"", *f.f_number),
-             said);
+    rows.add("stop", fmt::format("f/{:g}", *f.f_number),
+             fmt::format("{}{:g}", t ? "T" : "f/", stop), near(stop, *f.f_number, t ? 0.15 : 0.04),
+             fmt::format("take.stop = \"f/{:g}\"", *f.f_number), said);
   }
   if (f.distance) {
     const bool far = f.distance->is_infinite();
@@ -74,7 +75,8 @@ void add_lens(const PlateFacts& f, const Shot& n, Rows& rows) {
     bool same = true;
     if (n.take.mark) {
       noted = n.take.mark->is_infinite() ? "infinity" : fmt::format("{:g} m", n.take.mark->m());
-      same = n.take.mark->is_infinite() == far && (far || near(n.take.mark->m(), f.distance->m(), 0.1));
+      same = n.take.mark->is_infinite() == far &&
+             (far || near(n.take.mark->m(), f.distance->m(), 0.1));
     }
     rows.add("focus distance", file, noted, same, fmt::format("take.mark = \"{}\"", file),
              "focused anew between, or the distance was of another thing");
@@ -88,8 +90,9 @@ void add_light(const PlateFacts& f, const Shot& n, Rows& rows) {
   if (f.iso) {
     rows.add("iso", fmt::format("{:g}", *f.iso), n.take.iso ? fmt::format("{:g}", *n.take.iso) : "",
              n.take.iso && near(*n.take.iso, *f.iso, 0.03), fmt::format("take.iso = {:g}", *f.iso),
-             n.take.iso ? fmt::format("{:.1f} stops apart", std::abs(std::log2(*n.take.iso / *f.iso)))
-                        : "");
+             n.take.iso
+                 ? fmt::format("{:.1f} stops apart", std::abs(std::log2(*n.take.iso / *f.iso)))
+                 : "");
   }
   if (f.exposure_time) {
     const double file = f.exposure_time->seconds();
@@ -133,7 +136,8 @@ void add_picture(const PlateFacts& f, const Shot& n, Rows& rows) {
   }
   if (f.pixel_aspect) {
     rows.add("pixel aspect", fmt::format("{:g}", *f.pixel_aspect),
-             fmt::format("{:g}", n.body.pixel_aspect), near(*f.pixel_aspect, n.body.pixel_aspect, 0.01),
+             fmt::format("{:g}", n.body.pixel_aspect),
+             near(*f.pixel_aspect, n.body.pixel_aspect, 0.01),
              fmt::format("body.pixel_aspect = {:g}", *f.pixel_aspect),
              "the file says its pixels are not square");
   }

@@ -56,8 +56,7 @@ template <class T>
 class LargeArray {
  public:
   LargeArray() = default;
-  explicit LargeArray(std::size_t n)
-      : memory_(LargeAllocator<T>{}.allocate(n), Release{n}) {
+  explicit LargeArray(std::size_t n) : memory_(LargeAllocator<T>{}.allocate(n), Release{n}) {
     static_assert(std::is_trivially_destructible_v<T>);
   }
   T* get() const { return memory_.get(); }

@@ -15,10 +15,10 @@ namespace {
 // not seen, and depth that only trembles or slopes has less.
 constexpr float least_step = 1.0F;
 constexpr float least_share = 0.25F;
-constexpr int around = 3;             // px: where both sides' colours are looked for
-constexpr int close = 2;              // px: the same for what is thin
-constexpr float alike = 0.35F;        // of the step: so far from a side's blur is still that side
-constexpr float sharp_below = 2.0F;   // px: a nearer thing with less blur keeps its shares
+constexpr int around = 3;            // px: where both sides' colours are looked for
+constexpr int close = 2;             // px: the same for what is thin
+constexpr float alike = 0.35F;       // of the step: so far from a side's blur is still that side
+constexpr float sharp_below = 2.0F;  // px: a nearer thing with less blur keeps its shares
 constexpr float least_contrast = 0.03F;
 constexpr float most_unexplained = 0.25F;  // of the difference of both colours
 constexpr float whole = 0.03F;             // a share this near to 0 or 1 is that

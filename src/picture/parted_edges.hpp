@@ -26,8 +26,8 @@ struct PartedPixel {
 /// where the two colours are alike, where they do not explain the pixel, or where a side of the
 /// edge is too narrow to say what its colour is.
 ///
-/// Of a nearer thing that is sharp, the share is kept, and what is behind is left to filling. Of one
-/// that is blurred, every pixel is given wholly to the side that its depth says.
+/// Of a nearer thing that is sharp, the share is kept, and what is behind is left to filling. Of
+/// one that is blurred, every pixel is given wholly to the side that its depth says.
 /// @param coc signed diameters, px; @param lamp_share those of 0 take part
 std::vector<std::vector<PartedPixel>> part_edges(const Picture& picture,
                                                  const std::vector<float>& coc,

@@ -90,13 +90,13 @@ struct FillSums {
 /// each strip does so with its rows.
 struct Joined {
   explicit Joined(PixelSize size);
-  Picture covered;                ///< colour × coverage, lamps included
-  LargeArray<float> open;         ///< 1 − coverage, ≥ 0
-  LargeArray<char> beside_front;  ///< a blurred foreground covers part of this pixel
-  FillSums front;                        ///< surfaces blurred in front of the focus
-  FillSums focus;                        ///< surfaces in focus
-  FillSums behind;                       ///< surfaces blurred behind it
-  std::atomic<bool> holes{false};        ///< whether any pixel is open
+  Picture covered;                 ///< colour × coverage, lamps included
+  LargeArray<float> open;          ///< 1 − coverage, ≥ 0
+  LargeArray<char> beside_front;   ///< a blurred foreground covers part of this pixel
+  FillSums front;                  ///< surfaces blurred in front of the focus
+  FillSums focus;                  ///< surfaces in focus
+  FillSums behind;                 ///< surfaces blurred behind it
+  std::atomic<bool> holes{false};  ///< whether any pixel is open
 };
 
 class StripLayers;

@@ -211,6 +211,8 @@ std::string encode(const std::string& path, const Frame& frame,
   for (const auto& [name, value] : attributes) {
     if (name == "PixelAspectRatio") {  // files keep it as a number
       sheet.spec.attribute(name, std::stof(value));
+    } else if (name == "Orientation") {
+      sheet.spec.attribute(name, std::stoi(value));
     } else if (!value.empty()) {
       sheet.spec.attribute(name, value);
     }
@@ -303,9 +305,9 @@ std::string moving(const std::vector<Picture>& pictures, double seconds_each) {
 
 extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture_backend() {
   static const jolly_iris::picture_files::Backend backend{
-      jolly_iris::picture_files::read, jolly_iris::picture_files::encode,
+      jolly_iris::picture_files::read,       jolly_iris::picture_files::encode,
       jolly_iris::picture_files::encode_map, jolly_iris::picture_files::stamped,
-      jolly_iris::picture_files::facts,
-      jolly_iris::picture_files::description, jolly_iris::picture_files::moving};
+      jolly_iris::picture_files::facts,      jolly_iris::picture_files::description,
+      jolly_iris::picture_files::moving};
   return &backend;
 }
