@@ -29,7 +29,11 @@ run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
 run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal
 run measure "$shot" --discs --overlay out/hero.discs.png
-run match demo/regatta/notes.shot.toml
+run match demo/regatta/notes.shot.toml --accept
+run defocus demo/regatta/notes.shot.toml demo/regatta/pinhole.exr --as-noted -o out/noted.png
+run defocus demo/regatta/notes.shot.toml demo/regatta/pinhole.exr -o out/solved.png
+run compare demo/regatta/notes.shot.toml out/noted.png out/solved.png --sheet out/tries.png
+run compare demo/regatta/notes.shot.toml out/solved.png --blink out/solved.gif
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
 dusk=demo/regatta/dusk.shot.toml
@@ -40,7 +44,7 @@ run expose "$dusk" out/dusk.cg.exr --as-plate --light "5600 K" --sheet out/dusk.
 run plan "$shot" -o out/hero.plan.png
 run plan demo/regatta/drift.shot.toml -o out/drift.plan.svg
 run page "$shot" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
-  --with out/hero.trace.png --with out/hero.defocus.png -o out/hero.page.html
+  --with out/hero.trace.png --cg out/hero.defocus.exr --match --bokeh -o out/hero.page.html
 run handoff "$shot" --to out
 run handoff demo/regatta/drift.shot.toml --to out
 
@@ -52,6 +56,7 @@ Look at:
   out/oval.bokeh.png          what discs look like over the frame
   out/hero.rims.png           the same blur with bright rims: a look of demo/looks
   out/hero.discs.png          the discs found in the plate
+  out/tries.png               the plate, CG with the wrong notes, and with what the plate says
   out/hero.page.html          the shot as a page: open it, point into the plate
   out/hero.plan.png           the set from above
   out/dusk.sheet.png          how bright a picture is, place by place

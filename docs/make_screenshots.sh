@@ -19,7 +19,7 @@ terminal() { # NAME LETTER-SIZE COMMAND …
   echo 'sleep 30' >> "$scratch/run.sh"
   xvfb-run -a -s '-screen 0 1280x800x24' bash -c "
     xterm -fa 'DejaVu Sans Mono' -fs $size -geometry 200x70+0+0 -bg '#1d2024' -fg '#dcdcd4' \
-      -b 10 -e bash '$scratch/run.sh' & sleep 3; import -window root '$shots/$name.png'; kill %1" || true
+      -b 10 -e bash '$scratch/run.sh' & sleep 8; import -window root '$shots/$name.png'; kill %1" || true
 }
 
 hero=demo/regatta/hero.shot.toml
@@ -34,19 +34,21 @@ terminal measure 9 "jolly-iris measure $quay --focal" "jolly-iris solve $quay --
 terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace" \
   "cat out/first.shot.toml"
 terminal handoff 10 "jolly-iris handoff $hero --to out" "cat out/hero.camera.usda"
-terminal mistakes 11 "cat docs/wrong.shot.toml" "jolly-iris report docs/wrong.shot.toml"
+terminal match 9 "jolly-iris match demo/regatta/notes.shot.toml"
 
 dusk=demo/regatta/dusk.shot.toml
 "$tool/jolly-iris" defocus "$dusk" demo/regatta/pinhole.exr -o "$scratch/dusk.cg.exr"
 "$tool/jolly-iris" expose "$dusk" "$scratch/dusk.cg.exr" --as-plate --light "5600 K" \
   --sheet "$shots/exposure.png"
-terminal expose 9 "jolly-iris expose $dusk --set take.stop=f/1.4 --pay shutter --of boat --speed '0.5 m/s'" \
-  "jolly-iris defocus $dusk demo/regatta/pinhole.exr -o out/dusk.cg.exr" \
-  "jolly-iris expose $dusk out/dusk.cg.exr --as-plate --light '5600 K'"
 
 # ---- plan and page ----
 "$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
 "$tool/jolly-iris" measure "$hero" --discs --overlay "$shots/discs.png"
+notes=demo/regatta/notes.shot.toml
+"$tool/jolly-iris" match "$notes" --accept
+"$tool/jolly-iris" defocus "$notes" demo/regatta/pinhole.exr --as-noted -o "$scratch/noted.png"
+"$tool/jolly-iris" defocus "$notes" demo/regatta/pinhole.exr -o "$scratch/solved.png"
+"$tool/jolly-iris" compare "$notes" "$scratch/noted.png" "$scratch/solved.png" --sheet "$shots/compare.png"
 "$tool/jolly-iris" page "$hero" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
   --with demo/regatta/plate.jpg -o "$scratch/hero.page.html"
 browser() { # NAME WIDTH,HEIGHT

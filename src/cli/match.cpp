@@ -49,16 +49,18 @@ std::string iris_text(const PlateIris& seen, const Lens& lens) {
   const Iris& noted = lens.iris;
   std::string text;
   const auto row = [&](const char* what, const std::string& was, const std::string& is,
-                       const char* words) {
-    text += fmt::format("  {:<14}{:>15}{:>17}{:>15}         {}\n", what, was, is, "", words);
+                       const std::string& margin, const char* words) {
+    text += fmt::format("  {:<14}{:>15}{:>17}{:>15}         {}\n", what, was, is, margin, words);
   };
   const auto count = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
-  row("blades", count(noted.blades), count(seen.blades),
-      seen.sure() ? (noted.blades == seen.blades ? "" : "the plate is sure") : "cannot tell");
+  const char* words = !seen.sure()                  ? "cannot tell"
+                      : noted.blades == seen.blades ? ""
+                                                    : "the plate is sure";
+  row("blades", count(noted.blades), count(seen.blades), "", words);
   if (seen.blades > 0 && noted.blades == seen.blades) {
     row("blades turned", fmt::format("{:.1f} deg", noted.rotation.degrees()),
         fmt::format("{:.1f} deg", seen.rotation_deg.value),
-        fmt::format("± {:.1f} deg", seen.rotation_deg.margin).c_str());
+        fmt::format("± {:.1f} deg", seen.rotation_deg.margin), "");
   }
   return text;
 }
