@@ -6,40 +6,11 @@
 #include <optional>
 #include <vector>
 
-#include "blade_shape.hpp"
 #include "disc_search.hpp"
+#include "drawn_disc.hpp"
 #include "jolly_iris/picture.hpp"
 
 namespace jolly_iris::measuring {
-
-/// A disc as it is drawn. Lengths are px of the plate.
-struct DrawnDisc {
-  double x = 0.0;
-  double y = 0.0;
-  double high = 20.0;
-  double aspect = 1.0;    ///< width / height
-  double contrast = 1.0;  ///< of its even part above the ground
-  double rim = 0.0;       ///< stops
-  double ground = 0.0;
-  double ground_x = 0.0;  ///< change of the ground over half the height
-  double ground_y = 0.0;
-  double soft = 0.5;   ///< deviation of the blur of its edge
-  double bell = 0.45;  ///< the part of it that all edges of the plate have
-  bool turned = false;
-};
-
-/// Where a pixel lies against a disc's outline.
-struct Against {
-  double inside = 0.0;        ///< px within the edge, along its normal
-  double u = 0.0, v = 0.0;    ///< half heights/widths from the middle, y up, as the iris stands
-  double fu = 0.0, fv = 0.0;  ///< slope of (radius − outline) there
-  double slope = 1.0;         ///< of the same, per px
-  double share = 0.0;         ///< radius against the outline's
-};
-Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double y);
-
-/// The disc's own light at a pixel's middle, without the ground.
-double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double y);
 
 /// How far the edge is off the drawn one, direction by direction.
 inline constexpr int profile_bins = 96;

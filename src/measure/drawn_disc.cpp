@@ -1,0 +1,86 @@
+#include "drawn_disc.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, in radii
+constexpr double farthest_outline = 1.35;
+
+// The lamp's part of the edge's softness; the rest is what softens all edges of the plate.
+double lamp_share(const DrawnDisc& d) {
+  return std::clamp(1.0 - d.bell * d.bell / (d.soft * d.soft), 0.0, 1.0);
+}
+
+}  // namespace
+
+EdgeLight edge_of(const DrawnDisc& d, double inside) {
+  return edge_light(inside / d.soft, lamp_share(d));
+}
+
+double light_of(const DrawnDisc& disc, const Against& a) {
+  const double cover = edge_of(disc, a.inside).cover;
+  if (cover == 0.0) return 0.0;
+  double brighter = 1.0;
+  if (disc.rim != 0.0) {
+    const double r2 = std::min(a.share * a.share, 1.0);
+    brighter = std::exp2(disc.rim * r2 * r2 * r2);
+  }
+  return disc.contrast * brighter * cover;
+}
+
+Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double y) {
+  const double hr = 0.5 * disc.high;
+  const double wr = hr * disc.aspect;
+  Against a;
+  a.u = (x - disc.x) / wr;
+  a.v = (disc.y - y) / hr;
+  if (disc.turned) {
+    a.u = -a.u;
+    a.v = -a.v;
+  }
+  const double r = std::max(std::sqrt(a.u * a.u + a.v * a.v), 1e-9);
+  // Far from the edge nobody asks for its shape: no outline comes nearer or farther.
+  const double smaller = std::min(hr, wr);
+  const double far = 5.5 * disc.soft;
+  const double within = (nearest_outline - r) * smaller;
+  const double beyond = (r - farthest_outline) * smaller;
+  if (within > far || beyond > far) {
+    a.inside = within > far ? within : -beyond;
+    a.share = r;
+    a.fu = a.u / r;
+    a.fv = a.v / r;
+    a.slope = 1.0 / smaller;
+    return a;
+  }
+  double outline = 1.0;
+  double change = 0.0;
+  if (!shape.round()) {
+    const BladeShape::Outline there = shape.outline(std::atan2(a.v, a.u));
+    outline = there.radius;
+    change = there.slope;
+  }
+  a.fu = a.u / r + change * a.v / (r * r);
+  a.fv = a.v / r - change * a.u / (r * r);
+  const double sx = a.fu / wr;
+  const double sy = a.fv / hr;
+  a.slope = std::sqrt(sx * sx + sy * sy);
+  a.inside = (outline - r) / a.slope;
+  a.share = r / outline;
+  return a;
+}
+
+double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double y) {
+  const double hr = 0.5 * disc.high;
+  const double most = 1.6;  // no outline reaches farther
+  if (std::abs(x - disc.x) > most * hr * disc.aspect + 6.0 * disc.soft ||
+      std::abs(y - disc.y) > most * hr + 6.0 * disc.soft) {
+    return 0.0;
+  }
+  return light_of(disc, against(disc, shape, x, y));
+}
+
+}  // namespace jolly_iris::measuring
