@@ -12,6 +12,7 @@
 #include "disc_search.hpp"
 #include "jolly_iris/errors.hpp"
 #include "plate_iris.hpp"
+#include "tamed_mean.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -416,35 +417,14 @@ double sharpest(const std::vector<Item>& items) {
   return all.size() < 4 ? 0.45 : 0.95 * quantile(all, 0.15);
 }
 
-// What all discs say together, each by its own deviation; those far off the median are left out.
-// The margin goes by how they scatter.
+// What all discs say together.
 template <class What>
 Measured common(const std::vector<Item>& items, const What& what) {
   std::vector<Measured> all;
-  std::vector<double> values;
   for (const Item& i : items) {
-    if (!i.fit.good) continue;
-    const Measured m = what(i.fit);
-    if (!(m.margin > 0.0)) continue;
-    all.push_back(m);
-    values.push_back(m.value);
+    if (i.fit.good) all.push_back(what(i.fit));
   }
-  if (all.empty()) return {};
-  const double middle = quantile(values, 0.5);
-  for (double& v : values) v = std::abs(v - middle);
-  const double scatter = 1.48 * quantile(values, 0.5) + 1e-4;
-  double sum = 0.0;
-  double weight = 0.0;
-  double off2 = 0.0;
-  for (const Measured& m : all) {
-    const double sigma = std::hypot(m.margin, 0.2 * scatter);
-    if (std::abs(m.value - middle) > 3.0 * (scatter + m.margin)) continue;
-    const double w = 1.0 / (sigma * sigma);
-    sum += w * m.value;
-    weight += w;
-    off2 += w * w * (m.value - middle) * (m.value - middle);
-  }
-  return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(off2) / weight)};
+  return tamed_mean(std::move(all), 0.2);
 }
 
 // However many discs agree, an outline is known to a part of a pixel: codecs and clipping shift all

@@ -12,6 +12,7 @@
 #include "jolly_iris/region_light.hpp"
 #include "jolly_iris/warp.hpp"
 #include "plane.hpp"
+#include "tamed_mean.hpp"
 
 namespace jolly_iris {
 
@@ -109,33 +110,15 @@ double grain_of(const Picture& p) {
   return off.size() < 100 ? 0.0 : quantile(off, 0.4) / 0.524 / std::sqrt(1.25);
 }
 
-// What all pairs say together, each by its own deviation, those far off the median left out.
+// What all pairs say together; of fewer than two, nothing.
 template <class Value>
 Measured together(const std::vector<DiscPair>& pairs, const Value& value) {
   std::vector<Measured> all;
-  std::vector<double> values;
   for (const DiscPair& p : pairs) {
-    const Measured m = value(p);  // the margin is one deviation here
-    if (!(m.margin > 0.0) || !std::isfinite(m.value)) continue;
-    all.push_back(m);
-    values.push_back(m.value);
+    const Measured m = value(p);
+    if (m.margin > 0.0) all.push_back(m);
   }
-  if (all.size() < 2) return {};
-  const double middle = quantile(values, 0.5);
-  for (double& v : values) v = std::abs(v - middle);
-  const double scatter = 1.48 * quantile(values, 0.5) + 1e-4;
-  double sum = 0.0;
-  double weight = 0.0;
-  double off2 = 0.0;
-  for (const Measured& m : all) {
-    if (std::abs(m.value - middle) > 3.0 * (scatter + m.margin)) continue;
-    const double sigma = std::hypot(m.margin, 0.3 * scatter);
-    const double w = 1.0 / (sigma * sigma);
-    sum += w * m.value;
-    weight += w;
-    off2 += w * w * std::pow(m.value - middle, 2);
-  }
-  return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(off2) / weight)};
+  return all.size() < 2 ? Measured{} : measuring::tamed_mean(std::move(all), 0.3);
 }
 
 void pair_discs(Likeness& out) {
