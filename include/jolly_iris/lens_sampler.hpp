@@ -61,13 +61,11 @@ struct OpeningTable {
   /// The same for `n` pairs at once, for renderers that work in batches: a round opening's points
   /// are then made by whole vectors.
   void sample(const double* u, const double* v, double* x, double* y, std::size_t n) const {
-    const bool plain = kind == Kind::round && hole == 0.0;
-    for (std::size_t i = 0; plain && i < n; ++i) {
-      const Point2 p = on_disk(u[i], v[i]);
-      x[i] = p.x;
-      y[i] = p.y;
+    if (kind == Kind::round && hole == 0.0) {
+      round_points(u, v, x, y, n);
+      return;
     }
-    for (std::size_t i = 0; !plain && i < n; ++i) {
+    for (std::size_t i = 0; i < n; ++i) {
       const Point2 p = sample(u[i], v[i]);
       x[i] = p.x;
       y[i] = p.y;
@@ -83,7 +81,9 @@ struct OpeningTable {
     const double b = 2.0 * v - 1.0;
     const bool wide = std::abs(a) > std::abs(b);
     const double r = wide ? a : b;
-    const double t = quarter * (wide ? b : a) / (r == 0.0 ? 1.0 : r);
+    // In the very middle both are zero. (Asked in this way, compilers make whole vectors of it.)
+    constexpr double least = 1e-300;
+    const double t = quarter * (wide ? b : a) / (std::abs(r) > least ? r : least);
     const double q = t * t;
     const double sine =
         t * (1.0 +
@@ -94,6 +94,14 @@ struct OpeningTable {
                                q * (-1.0 / 720.0 + q * (1.0 / 40320.0 -
                                                         q * (1.0 / 3628800.0 - q / 479001600.0)))));
     return wide ? Point2{r * cosine, r * sine} : Point2{r * sine, r * cosine};
+  }
+
+  static void round_points(const double* u, const double* v, double* x, double* y, std::size_t n) {
+    for (std::size_t i = 0; i < n; ++i) {
+      const Point2 p = on_disk(u[i], v[i]);
+      x[i] = p.x;
+      y[i] = p.y;
+    }
   }
 
   // The disk's area moved out of the hole, along its radii.
