@@ -4,7 +4,8 @@
 //
 // Each plate is a field of lamps before and behind the focus, on a textured ground, through a
 // random lens, as half floats with noise or as clipped 8-bit JPEG. Prints per plate, and pooled,
-// how far off diameters, blades, rotation, curvature and squeeze are.
+// how far off diameters, blades, rotation, curvature and squeeze are. Plates are kept in the
+// folder, and taken from there the next time: tracing them is what takes long.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -38,7 +39,7 @@ struct Sums {
 };
 
 void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
-  const MadePlate made = made_plate(seed);
+  const MadePlate made = made_plate(seed, {.kept = folder});
   if (made.discs.size() < 6) return;
   auto start = std::chrono::steady_clock::now();
   FoundDiscs found = discs_in_plate(made.picture);
@@ -144,8 +145,6 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
       made.iris.blades, iris.blades, iris.sure() ? "!" : "?", fmt::join(iris.could_be, ","), shape,
       made.high_over_wide, found.iris.high_over_wide.value, seconds);
   std::fflush(stdout);
-  if (!folder.empty())
-    write_picture(fmt::format("{}/plate{}.png", folder, seed), {made.picture, {}});
 }
 
 }  // namespace

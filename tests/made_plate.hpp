@@ -43,6 +43,7 @@ struct PlateMaking {
   int samples = 48;
   bool noise = true;
   std::vector<BarrelRim> barrel{};
+  std::string kept{};  ///< a folder: plates that were made before are taken from there
 };
 
 inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) {
@@ -177,26 +178,30 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     }
   }
 
-  TraceSettings settings;
-  settings.samples = making.samples;
-  settings.seed = seed;
-  out.picture = trace(scene, cam, Eigen::Isometry3d::Identity(), settings).colour;
-  if (making.noise) {
-    const double snr = uniform(25.0, 80.0);
-    std::normal_distribution<float> normal(0.0F, 1.0F);
-    for (Rgba& p : out.picture.pixels()) {
-      for (std::size_t c = 0; c < 3; ++c) {
-        p[c] += normal(random) * std::sqrt(std::max(p[c], 0.01F)) / static_cast<float>(snr);
+  const std::string kind = jpeg ? "jpg" : "exr";
+  const std::string file = making.kept.empty()
+                               ? (std::filesystem::temp_directory_path() /
+                                  fmt::format("jolly_iris_plate_{}_{}.{}", ::getpid(), seed, kind))
+                                     .string()
+                               : fmt::format("{}/plate{}.{}", making.kept, seed, kind);
+  if (!std::filesystem::exists(file)) {
+    TraceSettings settings;
+    settings.samples = making.samples;
+    settings.seed = seed;
+    out.picture = trace(scene, cam, Eigen::Isometry3d::Identity(), settings).colour;
+    if (making.noise) {
+      const double snr = uniform(25.0, 80.0);
+      std::normal_distribution<float> normal(0.0F, 1.0F);
+      for (Rgba& p : out.picture.pixels()) {
+        for (std::size_t c = 0; c < 3; ++c) {
+          p[c] += normal(random) * std::sqrt(std::max(p[c], 0.01F)) / static_cast<float>(snr);
+        }
       }
     }
+    write_picture(file, {out.picture, {}});
   }
-  const std::string file =
-      (std::filesystem::temp_directory_path() /
-       fmt::format("jolly_iris_plate_{}_{}.{}", ::getpid(), seed, jpeg ? "jpg" : "exr"))
-          .string();
-  write_picture(file, {out.picture, {}});
   out.picture = read_picture(file).colour;
-  std::filesystem::remove(file);
+  if (making.kept.empty()) std::filesystem::remove(file);
 
   for (MadeDisc& d : out.all) {
     for (const MadeDisc& other : out.all) {

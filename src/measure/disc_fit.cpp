@@ -15,88 +15,42 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double reach = 1.4;        // radii around the middle that are looked at
-constexpr double least_soft = 0.25;  // a pixel's own width, and a little less
-constexpr double clipped_share = 0.01;
-constexpr double likelihood_tamed = 4.0;  // neighbouring pixels of a plate share their errors
+constexpr double reach = 1.4;          // radii around the middle that are looked at
+constexpr double least_soft = 0.25;    // a pixel's own width, and a little less
+constexpr double shared_errors = 2.0;  // how many pixels of a codec's picture count as one
 constexpr double most_soft_share = 0.3;
 constexpr int steps_a_try = 6;
 constexpr double half_from = 24.0;  // px
-constexpr double smeared = 1.8;     // times the softness of all edges
-
-double value_of(const Rgba& p, const std::array<double, 3>& channels) {
-  return static_cast<double>(p[0]) * channels[0] + static_cast<double>(p[1]) * channels[1] +
-         static_cast<double>(p[2]) * channels[2];
-}
-
-// Which channels are looked at: those that are not clipped within, if any are.
-std::array<double, 3> channels_for(const Picture& plate, const DrawnDisc& d,
-                                   std::optional<double> clipped_at, bool& clipped) {
-  std::array<std::vector<float>, 3> within;
-  const double hr = 0.5 * d.high;
-  for (int k = 0; k < 48; ++k) {
-    const double a = 2.0 * pi * k / 48.0 * 5.0;
-    const double r = 0.75 * std::sqrt((k + 0.5) / 48.0);
-    const int x = static_cast<int>(d.x + r * hr * d.aspect * std::cos(a));
-    const int y = static_cast<int>(d.y + r * hr * std::sin(a));
-    if (x < 0 || y < 0 || x >= plate.width() || y >= plate.height()) continue;
-    for (std::size_t c = 0; c < 3; ++c) within[c].push_back(plate.at(x, y)[c]);
-  }
-  std::array<double, 3> channels{};
-  double sum = 0.0;
-  for (std::size_t c = 0; c < 3; ++c) {
-    const double middle = static_cast<double>(quantile(within[c], 0.5));
-    const double high = static_cast<double>(quantile(within[c], 0.9));
-    channels[c] =
-        clipped_at && (middle > 0.95 * *clipped_at || high > 0.985 * *clipped_at) ? 0.0 : 1.0;
-    sum += channels[c];
-  }
-  // Files that keep colours coarser than light let a clipped channel into the others' edges.
-  clipped = sum < 3.0;
-  if (sum == 0.0) {
-    // The one that is clipped the least tells most of the edge.
-    std::array<int, 3> count{};
-    const int x0 = std::max(0, static_cast<int>(d.x - 1.3 * hr * d.aspect));
-    const int x1 = std::min(plate.width(), static_cast<int>(d.x + 1.3 * hr * d.aspect) + 1);
-    const int y0 = std::max(0, static_cast<int>(d.y - 1.3 * hr));
-    const int y1 = std::min(plate.height(), static_cast<int>(d.y + 1.3 * hr) + 1);
-    for (int y = y0; y < y1; ++y) {
-      for (int x = x0; x < x1; ++x) {
-        for (std::size_t c = 0; c < 3; ++c) {
-          if (static_cast<double>(plate.at(x, y)[c]) > 0.985 * *clipped_at) ++count[c];
-        }
-      }
-    }
-    const int least = std::min({count[0], count[1], count[2]});
-    for (std::size_t c = 0; c < 3; ++c) channels[c] = count[c] <= 1.02 * least ? 1.0 : 0.0;
-  }
-  sum = channels[0] + channels[1] + channels[2];
-  for (double& c : channels) c /= sum;
-  return channels;
-}
+constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
+// How differently bright a lamp's channels are where the clip hides it, natural logarithm.
+constexpr double usual_colour = 0.5;
+constexpr double least_ground = 1e-4;
+// How far clipped discs are above the clip: mostly by a stop, a factor two either way.
+constexpr double usual_excess = 2.0;
+constexpr double excess_spread = 0.6;  // natural logarithm
+constexpr double bell_known = 0.1;     // natural logarithm
 
 class Fit {
  public:
-  Fit(const Picture& plate, const DrawnDisc& start, const BladeShape& shape,
+  Fit(const Picture& plate, const Plane& seen, const DrawnDisc& start, const BladeShape& shape,
       const std::vector<const DrawnDisc*>& others,
-      const std::vector<std::array<double, 3>>& others_by_channel, const FitSettings& settings,
-      std::optional<std::array<double, 3>> channels = std::nullopt)
+      const std::vector<std::array<double, 3>>& others_by_channel, const FitSettings& settings)
       : plate_(plate),
+        seen_(seen),
         shape_(shape),
         others_(others),
         others_by_channel_(others_by_channel),
-        settings_(settings) {
+        settings_(settings),
+        look_(settings.look) {
     out_.disc = start;
-    out_.channels = channels_for(plate, start, settings.clipped_at, out_.clipped);
-    if (channels) out_.channels = *channels;
-    clip_ = settings.clipped_at ? *settings.clipped_at : std::numeric_limits<double>::infinity();
   }
 
   FittedDisc run() {
     gather();
     if (samples_.size() < 40) return out_;
+    look_at_channels();
     if (settings_.again) {
-      out_.noise = 0.02 * out_.disc.contrast;
+      out_.noise = 0.02 * (look_.clip() ? 1.0 : out_.disc.contrast);
       out_.disc.bell = settings_.bell;
     } else {
       begin();
@@ -146,16 +100,14 @@ class Fit {
         if (close && half && (x + y) % 2 != 0) continue;
         Sample s{x + 0.5,
                  y + 0.5,
-                 value_of(plate_.at(x, y), out_.channels),
-                 0.0,
+                 static_cast<double>(seen_.at(x, y)),
+                 {},
                  1.0,
                  slope_at(x, y),
                  close ? (half ? 2.0F : 1.0F) : static_cast<float>(stride * stride)};
         for (std::size_t k = 0; k < others_.size(); ++k) {
-          const double scale = others_by_channel_[k][0] * out_.channels[0] +
-                               others_by_channel_[k][1] * out_.channels[1] +
-                               others_by_channel_[k][2] * out_.channels[2];
-          s.others += scale * light_at(*others_[k], shape_, s.x, s.y);
+          const double light = light_at(*others_[k], shape_, s.x, s.y);
+          for (std::size_t c = 0; c < 3; ++c) s.others[c] += others_by_channel_[k][c] * light;
         }
         samples_.push_back(s);
       }
@@ -165,49 +117,81 @@ class Fit {
   // How fast the picture changes there, per px.
   double slope_at(int x, int y) const {
     const auto value = [&](int i, int j) {
-      return value_of(
-          plate_.at(std::clamp(i, 0, plate_.width() - 1), std::clamp(j, 0, plate_.height() - 1)),
-          out_.channels);
+      return static_cast<double>(
+          seen_.at(std::clamp(i, 0, seen_.width - 1), std::clamp(j, 0, seen_.height - 1)));
     };
     return 0.5 * std::hypot(value(x + 1, y) - value(x - 1, y), value(x, y + 1) - value(x, y - 1));
+  }
+
+  // Ground and light by channel, from what lies clearly outside and inside; which are clipped.
+  void look_at_channels() {
+    std::array<std::vector<double>, 3> in;
+    std::array<std::vector<double>, 3> out;
+    for (const Sample& s : samples_) {
+      const double share = against(out_.disc, shape_, s.x, s.y).share;
+      if (share >= 0.8 && share <= 1.15) continue;
+      const Rgba& pixel = plate_.at(static_cast<int>(s.x), static_cast<int>(s.y));
+      for (std::size_t c = 0; c < 3; ++c) {
+        // What lies on the clip lies there whatever neighbours add to it.
+        const auto v = static_cast<double>(pixel[c]);
+        if (share < 0.8) in[c].push_back(v);
+        if (share > 1.15) out[c].push_back(v - s.others[c]);
+      }
+    }
+    for (std::size_t c = 0; c < 3; ++c) {
+      grounds_[c] = out[c].empty() ? 0.0 : quantile(out[c], 0.5);
+      const double middle = in[c].empty() ? grounds_[c] : quantile(in[c], 0.5);
+      cut_[c] = look_.clip() && middle > 0.985 * *look_.clip();
+      inside_[c] = std::max(middle - grounds_[c], 1e-9);
+      out_.clipped = out_.clipped || cut_[c];
+    }
   }
 
   // Ground and contrast from what lies clearly outside and inside.
   void begin() {
     DrawnDisc& d = out_.disc;
-    std::vector<double> in;
-    std::vector<double> out;
-    for (const Sample& s : samples_) {
-      const double share = against(d, shape_, s.x, s.y).share;
-      if (share < 0.8) in.push_back(s.value - s.others);
-      if (share > 1.15) out.push_back(s.value - s.others);
-    }
-    d.ground = out.empty() ? 0.0 : quantile(out, 0.5);
-    const double inside = in.empty() ? d.ground : quantile(in, 0.5);
-    d.contrast = std::max(inside - d.ground, 1e-9);
-    if (out_.clipped) d.contrast *= 1.3;
+    d.ground = (grounds_[0] + grounds_[1] + grounds_[2]) / 3.0;
     d.ground_x = d.ground_y = 0.0;
+    d.contrast = (inside_[0] + inside_[1] + inside_[2]) / 3.0;
+    if (look_.clip()) {
+      if (d.ground > least_ground) {
+        for (std::size_t c = 0; c < 3; ++c) d.ground_colour[c] = grounds_[c] / d.ground;
+      }
+      d.contrast = (cut_[1] ? 1.3 : 1.0) * inside_[1];
+      d.colour = colour_for(d.contrast);
+    }
     d.rim = 0.0;
     d.bell = settings_.bell;
     d.soft = std::max(1.2 * d.bell, std::clamp(0.02 * d.high, 0.4, 1.0));
-    out_.noise = 0.05 * d.contrast;
+    out_.noise = 0.05 * (look_.clip() ? 1.0 : d.contrast);
+  }
+
+  // The lamp's colour if its green were so bright: channels that are not clipped are known, the
+  // others are no darker than they look.
+  std::array<double, 3> colour_for(double contrast) const {
+    std::array<double, 3> colour{1.0, 1.0, 1.0};
+    for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
+      const double at_least = inside_[c] / contrast;
+      if (!cut_[c]) {
+        colour[c] = at_least;
+      } else if (!cut_[1]) {
+        colour[c] = std::max(1.0, 1.3 * at_least);
+      }
+    }
+    return colour;
   }
 
   double residual(const Sample& s) const {
-    const DrawnDisc& d = out_.disc;
-    const double hr = 0.5 * d.high;
-    const double model = d.ground + d.ground_x * (s.x - d.x) / hr + d.ground_y * (s.y - d.y) / hr +
-                         light_at(d, shape_, s.x, s.y) + s.others;
-    return std::min(model, clip_) - s.value;
+    return drawn_pixel(out_.disc, shape_, look_, s).value - s.value;
   }
 
   // Pixels that are far off the model count little: neighbours, texture, what stands in front.
   void weigh(int round) {
     std::vector<double> off;
     for (const Sample& s : samples_) {
-      if (s.value < clip_) off.push_back(std::abs(residual(s)));
+      if (!look_.most(s.value)) off.push_back(std::abs(residual(s)));
     }
-    const double floor = 2e-3 * std::min(out_.disc.contrast, clip_);
+    const double floor = look_.clip() ? rounded : 2e-3 * out_.disc.contrast;
     if (off.size() > 20) out_.noise = std::max(1.48 * quantile(off, 0.5), floor);
     // While the edge's place and softness are still guesses, pixels on it may be off more.
     const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped ? 0.4 : 0.1;
@@ -215,80 +199,141 @@ class Fit {
       const double sigma = std::hypot(out_.noise, (round == 0 ? 0.5 : 0.04) * s.slope);
       const double r = residual(s) / (3.0 * std::hypot(out_.noise, edge_px * s.slope));
       const double tamed = 1.0 / (1.0 + r * r);
-      s.weight = std::sqrt(static_cast<double>(s.share)) * tamed / sigma;
+      s.weight = std::sqrt(static_cast<double>(s.share) / (look_.clip() ? shared_errors : 1.0)) *
+                 tamed / sigma;
     }
   }
 
-  Prior soft_prior() const {
-    return {std::log(std::max(1.15 * settings_.bell, 0.012 * out_.disc.high)), 0.7};
+  std::vector<Prior> priors() const {
+    const DrawnDisc& d = out_.disc;
+    // A lamp's own picture is some share of its disc, as the plate's other lamps are; where it is
+    // small against what softens all edges, it hardly matters which.
+    const double lamp = settings_.lamp.share * d.high;
+    const double large = lamp * std::exp(settings_.lamp.spread);
+    const double matters = large * large / (large * large + settings_.bell * settings_.bell);
+    std::vector<Prior> all{{log_soft, std::log(std::hypot(settings_.bell, lamp)),
+                            std::hypot(bell_known, matters * settings_.lamp.spread)},
+                           {rim, 0.0, 1.0}};
+    if (!look_.clip()) return all;
+    const std::array<double, 3> colour = colour_for(d.contrast);
+    all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : 2.0});
+    all.push_back({log_blue, std::log(colour[2]), cut_[2] ? usual_colour : 2.0});
+    if (cut_[1]) all.push_back({log_contrast, std::log(usual_excess * inside_[1]), excess_spread});
+    return all;
   }
 
   // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a
   // first fit: in the middle, so that the last one can use it).
   bool solved(int round) {
-    if (!out_.clipped || round == 0) return solve(round);
+    if (!cut_[1] || round == 0) return solve(round);
     const int when = settings_.again ? 2 : 1;
     if (round == when && (!settings_.again || settings_.lights)) return solve_clipped(round);
     return solve(round, true);
   }
 
   // How far above the clip a lamp's disc was shows only in how its edge rises, and a fit would not
-  // find its way from one light to another: each is tried, and what they differ by is margin.
+  // find its way from one light to another: several are tried, and the best set free. What they
+  // differ by is margin.
   bool solve_clipped(int round) {
     const DrawnDisc start = out_.disc;
-    struct Try {
-      DrawnDisc disc;
-      double cost;
-    };
+    const double least = *look_.clip() - grounds_[1];
     std::vector<Try> tries;
-    const double least = clip_ - start.ground;
     weigh(round);
     static const std::vector<double> few{1.2, 2.2, 4.6};
     static const std::vector<double> many{1.05, 1.5, 2.2, 3.2, 4.6, 7.0};
     double cheapest = std::numeric_limits<double>::infinity();
-    out_.disc = start;
     for (const double times : settings_.again ? many : few) {
       // Each begins where the one before it ended.
       out_.disc.contrast = std::max(times * least, 1e-9);
+      out_.disc.colour = colour_for(out_.disc.contrast);
       double cost = 0.0;
       if (solve(round, true, &cost)) {
         tries.push_back({out_.disc, cost});
         cheapest = std::min(cheapest, cost);
         // Brighter ones only become less likely from here on.
-        if (cost > cheapest + 12.0 * likelihood_tamed) break;
+        if (cost > cheapest + 12.0) break;
       } else {
         out_.disc = start;
       }
     }
     if (tries.empty()) return false;
-    const auto best = std::min_element(tries.begin(), tries.end(),
-                                       [](const Try& a, const Try& b) { return a.cost < b.cost; });
-    // Each try by its likelihood.
-    double sum = 0.0;
-    double high = 0.0;
-    double high2 = 0.0;
-    for (const Try& t : tries) {
-      const double w = std::exp(std::max(best->cost - t.cost, -700.0) / likelihood_tamed);
-      sum += w;
-      high += w * t.disc.high;
-      high2 += w * t.disc.high * t.disc.high;
+    const auto less = [](const Try& a, const Try& b) { return a.cost < b.cost; };
+    out_.disc = std::min_element(tries.begin(), tries.end(), less)->disc;
+    if (!settings_.again) return true;
+    double cost = 0.0;
+    const DrawnDisc best = out_.disc;
+    if (solve(round, false, &cost)) {
+      tries.push_back({out_.disc, cost});
+    } else {
+      out_.disc = best;
     }
-    out_.disc = best->disc;
-    high /= sum;
-    clipped_sigma_ = std::sqrt(std::max(0.0, high2 / sum - high * high));
-    return true;
+    const Likely likely = likely_of(std::move(tries));
+    const double change = likely.contrast / out_.disc.contrast;
+    out_.disc.contrast = likely.contrast;
+    for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
+      if (!cut_[c]) out_.disc.colour[c] /= change;
+    }
+    clipped_sigma_ = likely.size_sigma;
+    return solve(round, true);
+  }
+
+  struct Try {
+    DrawnDisc disc;
+    double cost;
+  };
+  struct Likely {
+    double contrast = 1.0;
+    double size_sigma = 0.0;  // of log height
+  };
+
+  // What the tries say together: by their likelihood, straight lines between them.
+  static Likely likely_of(std::vector<Try> tries) {
+    std::sort(tries.begin(), tries.end(),
+              [](const Try& a, const Try& b) { return a.disc.contrast < b.disc.contrast; });
+    double cheapest = std::numeric_limits<double>::infinity();
+    for (const Try& t : tries) cheapest = std::min(cheapest, t.cost);
+    double sum = 0.0;
+    double light = 0.0;
+    double size = 0.0;
+    double size2 = 0.0;
+    const auto add = [&](double weight, double log_light, double log_size, double cost) {
+      const double w = weight * std::exp(std::max(cheapest - cost, -700.0));
+      sum += w;
+      light += w * log_light;
+      size += w * log_size;
+      size2 += w * log_size * log_size;
+    };
+    constexpr int between = 40;
+    for (std::size_t k = 0; k + 1 < tries.size(); ++k) {
+      const double a = std::log(tries[k].disc.contrast);
+      const double b = std::log(tries[k + 1].disc.contrast);
+      const double high_a = std::log(tries[k].disc.high);
+      const double high_b = std::log(tries[k + 1].disc.high);
+      for (int i = 0; i < between; ++i) {
+        const double f = (i + 0.5) / between;
+        add((b - a) / between, a + f * (b - a), high_a + f * (high_b - high_a),
+            tries[k].cost + f * (tries[k + 1].cost - tries[k].cost));
+      }
+    }
+    if (!(sum > 0.0)) {
+      const auto& best = *std::min_element(
+          tries.begin(), tries.end(), [](const Try& a, const Try& b) { return a.cost < b.cost; });
+      return {best.disc.contrast, 0.0};
+    }
+    return {std::exp(light / sum),
+            std::sqrt(std::max(0.0, size2 / sum - size / sum * (size / sum)))};
   }
 
   bool solve(int round, bool hold_contrast = false, double* cost = nullptr) {
     Block block = block_of(out_.disc);
     const Block before = block;
     ceres::Problem problem;
-    problem.AddResidualBlock(
-        new Pixels(samples_, shape_, out_.disc, clip_, soft_prior(), {0.0, 1.0}), nullptr,
-        block.data());
+    problem.AddResidualBlock(new Pixels(samples_, shape_, out_.disc, look_, priors()), nullptr,
+                             block.data());
     std::vector<int> held;
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
-    if (hold_contrast) held.push_back(contrast);
+    if (hold_contrast) held.push_back(log_contrast);
+    if (!look_.clip()) held.insert(held.end(), {log_red, log_blue});
     if (!settings_.rim || round == 0 || out_.clipped) held.push_back(rim);
     if (!held.empty()) {
       problem.SetManifold(block.data(), new ceres::SubsetManifold(unknowns, held));
@@ -309,7 +354,9 @@ class Fit {
     bound(log_soft, std::log(settings_.again ? 0.85 * settings_.bell : least_soft),
           std::log(std::max(1.0, most_soft_share * d.high)));
     bound(rim, -6.0, 6.0);
-    bound(contrast, 0.0, 60.0 * d.contrast);
+    bound(log_contrast, before[log_contrast] - 4.0, before[log_contrast] + 4.0);
+    bound(log_red, -7.0, 7.0);
+    bound(log_blue, -7.0, 7.0);
     const auto left = minimise_pixels(problem, cost == nullptr ? 12 : steps_a_try);
     if (!left) return false;
     if (cost != nullptr) *cost = *left;
@@ -319,7 +366,7 @@ class Fit {
 
   bool finish() {
     Block block = block_of(out_.disc);
-    const Pixels cost(samples_, shape_, out_.disc, clip_, soft_prior(), {0.0, 1.0});
+    const Pixels cost(samples_, shape_, out_.disc, look_, priors());
     Eigen::VectorXd r(cost.num_residuals());
     Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(),
                                                                        static_cast<int>(unknowns));
@@ -329,7 +376,9 @@ class Fit {
     std::vector<int> free;
     for (int i = 0; i < unknowns; ++i) {
       if (i == log_aspect && settings_.aspect) continue;
+      if (i == log_contrast && cut_[1]) continue;
       if (i == rim && (!settings_.rim || out_.clipped)) continue;
+      if ((i == log_red || i == log_blue) && !look_.clip()) continue;
       free.push_back(i);
     }
     const auto n = static_cast<Eigen::Index>(free.size());
@@ -348,12 +397,10 @@ class Fit {
       }
       return 0.0;
     };
-    // Of a clipped disc nobody knows how much is the lamp's own size.
-    const double own = out_.clipped ? clipped_share * out_.disc.high : 0.0;
-    out_.high_sigma = std::hypot(sigma(log_high) * out_.disc.high, clipped_sigma_, own);
+    out_.high_sigma = std::hypot(sigma(log_high), clipped_sigma_) * out_.disc.high;
     out_.aspect_sigma = sigma(log_aspect) * out_.disc.aspect;
     out_.rim_sigma = sigma(rim);
-    out_.contrast_sigma = sigma(contrast);
+    out_.contrast_sigma = sigma(log_contrast) * out_.disc.contrast;
     if (!(out_.high_sigma < 0.2 * out_.disc.high)) return false;
     profile();
     colours();
@@ -371,23 +418,23 @@ class Fit {
     double left = 0.0;
     double near = 0.0;
     for (const Sample& s : samples_) {
-      const Against a = against(d, shape_, s.x, s.y);
+      const DrawnPixel p = drawn_pixel(d, shape_, look_, s);
+      const Against& a = p.at;
       const double t = a.inside / d.soft;
       if (std::abs(a.inside) > std::max(3.0 * d.soft, 0.13 / a.slope)) continue;
-      const double off = residual(s);
-      if (std::abs(t) < 3.0 && s.value < clip_) {
+      const double off = p.value - s.value;
+      if (std::abs(t) < 3.0 && !look_.most(s.value)) {
         const double sigma = std::hypot(out_.noise, 0.05 * s.slope);
         left += off * off / (sigma * sigma);
         near += 1.0;
       }
-      if (std::min(off + s.value, s.value) >= clip_) continue;
+      if (look_.most(s.value) && look_.most(p.value)) continue;
       // Beyond the drawn edge's own slope residuals still tell: the area they cover is the shift.
       const double angle = std::atan2(a.v, a.u);
       const auto bin = static_cast<std::size_t>(
           static_cast<int>(std::floor((angle / (2.0 * pi) + 1.0) * profile_bins)) % profile_bins);
-      const double edge = d.contrast * edge_of(d, a.inside).slope / d.soft;
-      top[bin] -= edge * off;
-      bottom[bin] += edge * edge;
+      top[bin] -= p.edge * off;
+      bottom[bin] += p.edge * p.edge;
       slope[bin] += a.slope;
       shape[bin] += shape_.radius(angle);
       count[bin] += 1.0;
@@ -437,7 +484,7 @@ class Fit {
       }
       for (std::size_t c = 0; c < 3; ++c) {
         const auto value = static_cast<double>(pixel[c]);
-        if (value >= 0.985 * clip_) continue;
+        if (look_.clip() && value >= 0.985 * *look_.clip()) continue;
         m[c] += square;
         v[c] += w * (value - others[c]) * row;
       }
@@ -445,45 +492,36 @@ class Fit {
     for (std::size_t c = 0; c < 3; ++c) {
       for (int i = 0; i < 5; ++i) m[c](i, i) += 1e-9 * (m[c].trace() + 1e-300);
       const Row found = m[c].ldlt().solve(v[c]);
-      double value = found[3];
-      if (out_.clipped) value = std::max(value, d.contrast);
-      out_.light[c] = std::max(0.0, value) * area;
+      const double value = look_.clip() ? d.contrast * d.colour[c] : std::max(0.0, found[3]);
+      out_.shares[c] = value / d.contrast;
+      out_.light[c] = value * area;
       larger[c] = found[3] > 0.0 ? 2.0 * found[4] / found[3] : 0.0;
     }
     if (!out_.clipped) out_.fringe_px = {larger[0] - larger[1], larger[2] - larger[1]};
   }
 
   const Picture& plate_;
+  const Plane& seen_;
   const BladeShape& shape_;
   const std::vector<const DrawnDisc*>& others_;
   const std::vector<std::array<double, 3>>& others_by_channel_;
   const FitSettings& settings_;
-  double clip_ = 0.0;
+  const PlateLight& look_;
   std::vector<Sample> samples_{};
-  double clipped_sigma_ = 0.0;  // of the height: how far above the clip it was is not known
+  std::array<double, 3> grounds_{};  // by channel, around the disc
+  std::array<double, 3> inside_{};   // its light above that, by channel; no less if it is clipped
+  std::array<bool, 3> cut_{};        // whether it is
+  double clipped_sigma_ = 0.0;       // of log height: how far above the clip it was is not known
   FittedDisc out_{};
 };
 
 }  // namespace
 
-FittedDisc fit_disc(const Picture& plate, const DrawnDisc& start, const BladeShape& shape,
-                    const std::vector<const DrawnDisc*>& others,
+FittedDisc fit_disc(const Picture& plate, const Plane& seen, const DrawnDisc& start,
+                    const BladeShape& shape, const std::vector<const DrawnDisc*>& others,
                     const std::vector<std::array<double, 3>>& others_by_channel,
                     const FitSettings& settings) {
-  FittedDisc best = Fit(plate, start, shape, others, others_by_channel, settings).run();
-  // Codecs keep colours coarser than light. A clipped disc whose edge is that much softer than the
-  // plate's was looked at in a channel that its codec has smeared: another may be as the lens made
-  // it.
-  if (!best.good || !best.clipped || best.disc.soft < smeared * settings.bell) return best;
-  for (std::size_t c = 0; c < 3; ++c) {
-    std::array<double, 3> only{};
-    only[c] = 1.0;
-    if (best.channels == only) continue;
-    const FittedDisc other =
-        Fit(plate, start, shape, others, others_by_channel, settings, only).run();
-    if (other.good && other.disc.soft < 0.7 * best.disc.soft) best = other;
-  }
-  return best;
+  return Fit(plate, seen, start, shape, others, others_by_channel, settings).run();
 }
 
 }  // namespace jolly_iris::measuring

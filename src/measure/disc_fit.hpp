@@ -9,6 +9,7 @@
 #include "disc_search.hpp"
 #include "drawn_disc.hpp"
 #include "jolly_iris/picture.hpp"
+#include "plate_light.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -22,8 +23,7 @@ struct EdgeProfile {
 
 struct FittedDisc {
   DrawnDisc disc{};
-  std::array<double, 3> channels{};  ///< whose sum was fitted
-  bool clipped = false;
+  bool clipped = false;  ///< any channel of it
   bool good = false;
   double noise = 0.0;  ///< deviation of what is left over, robust
   double high_sigma = 0.0;
@@ -32,23 +32,33 @@ struct FittedDisc {
   double contrast_sigma = 0.0;
   EdgeProfile profile{};
   std::array<double, 3> light{};      ///< value × area by channel
+  std::array<double, 3> shares{};     ///< of its light by channel, against the contrast
   std::array<double, 2> fringe_px{};  ///< red and blue against green
   double left_over = 0.0;             ///< deviation near the edge against `noise`
 };
 
+/// How large lamps' own pictures are: deviation of one against its disc's height, and how much that
+/// differs, natural logarithm.
+struct LampSize {
+  double share = 0.012;
+  double spread = 0.7;
+};
+
 struct FitSettings {
-  std::optional<double> clipped_at{};
-  std::optional<double> aspect{};  ///< held
+  PlateLight look{};               ///< at the plate's pixels
+  std::optional<double> aspect{};  ///< width / height: held
   double bell = 0.45;              ///< softness that all edges of the plate have, px
+  LampSize lamp{};                 ///< as far as the plate's other lamps tell
   bool rim = false;                ///< whether it is looked for
   bool again = false;              ///< the start is a fit already
   bool quick = false;              ///< then: one round is enough, others follow
   bool lights = false;             ///< then: whether it is looked for how bright a clipped lamp was
 };
 
+/// @param seen the plate as `settings.look` sees it
 /// @param others discs whose light is part of the picture, all with this shape
-FittedDisc fit_disc(const Picture& plate, const DrawnDisc& start, const BladeShape& shape,
-                    const std::vector<const DrawnDisc*>& others,
+FittedDisc fit_disc(const Picture& plate, const Plane& seen, const DrawnDisc& start,
+                    const BladeShape& shape, const std::vector<const DrawnDisc*>& others,
                     const std::vector<std::array<double, 3>>& others_by_channel,
                     const FitSettings& settings);
 

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "drawn_disc.hpp"
+#include "plate_light.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -19,7 +20,9 @@ enum Unknown {
   at_y,
   log_high,
   log_aspect,
-  contrast,
+  log_contrast,
+  log_red,
+  log_blue,
   rim,
   ground,
   slope_x,
@@ -30,52 +33,102 @@ enum Unknown {
 using Block = std::array<double, unknowns>;
 
 inline Block block_of(const DrawnDisc& d) {
-  return {d.x,   d.y,      std::log(d.high), std::log(d.aspect), d.contrast,
-          d.rim, d.ground, d.ground_x,       d.ground_y,         std::log(d.soft)};
+  return {d.x,
+          d.y,
+          std::log(d.high),
+          std::log(d.aspect),
+          std::log(d.contrast),
+          std::log(d.colour[0]),
+          std::log(d.colour[2]),
+          d.rim,
+          d.ground,
+          d.ground_x,
+          d.ground_y,
+          std::log(d.soft)};
 }
 
 inline DrawnDisc disc_of(const Block& b, const DrawnDisc& before) {
-  return {b[at_x],
-          b[at_y],
-          std::exp(b[log_high]),
-          std::exp(b[log_aspect]),
-          b[contrast],
-          b[rim],
-          b[ground],
-          b[slope_x],
-          b[slope_y],
-          std::exp(b[log_soft]),
-          before.bell,
-          before.turned};
+  DrawnDisc d = before;
+  d.x = b[at_x];
+  d.y = b[at_y];
+  d.high = std::exp(b[log_high]);
+  d.aspect = std::exp(b[log_aspect]);
+  d.contrast = std::exp(b[log_contrast]);
+  d.colour = {std::exp(b[log_red]), 1.0, std::exp(b[log_blue])};
+  d.rim = b[rim];
+  d.ground = b[ground];
+  d.ground_x = b[slope_x];
+  d.ground_y = b[slope_y];
+  d.soft = std::exp(b[log_soft]);
+  return d;
 }
 
 struct Sample {
-  double x, y;  // middle of the pixel
-  double value;
-  double others;  // light of neighbours
-  double weight;  // root of it; in units of 1 / noise
-  double slope;   // of the picture, per px
-  float share;    // pixels it stands for
+  double x, y;                   // middle of the pixel
+  double value;                  // as PlateLight sees it
+  std::array<double, 3> others;  // light of neighbours
+  double weight;                 // root of it; in units of 1 / noise
+  double slope;                  // of the values around, per px
+  float share;                   // pixels it stands for
 };
 
+// What is drawn at a pixel, and how that changes.
+struct DrawnPixel {
+  Against at{};
+  double value = 0.0;
+  double edge = 0.0;    // per px that the edge moves outwards
+  double shine = 0.0;   // per log of the disc's contrast
+  double red = 0.0;     // per log of its red
+  double blue = 0.0;    // and its blue
+  double ground = 0.0;  // per unit of the ground
+  double r6 = 0.0;      // the rim's place: the sixth power of the share of the radius
+};
+
+inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const PlateLight& look,
+                              const Sample& s) {
+  DrawnPixel p;
+  const double hr = 0.5 * d.high;
+  p.at = against(d, shape, s.x, s.y);
+  const EdgeLight e = edge_of(d, p.at.inside);
+  const double r2 = std::min(p.at.share * p.at.share, 1.0);
+  p.r6 = r2 * r2 * r2;
+  const double brighter = d.rim == 0.0 ? 1.0 : std::exp2(d.rim * p.r6);
+  const double cover = brighter * e.cover;
+  const double ground = d.ground + d.ground_x * (s.x - d.x) / hr + d.ground_y * (s.y - d.y) / hr;
+  std::array<double, 3> light;
+  for (std::size_t c = 0; c < 3; ++c) {
+    light[c] = d.ground_colour[c] * ground + d.contrast * d.colour[c] * cover + s.others[c];
+  }
+  const PlateLight::Seen seen = look.seen(light);
+  p.value = seen.value;
+  double full = 0.0;
+  for (std::size_t c = 0; c < 3; ++c) {
+    full += seen.slope[c] * d.colour[c];
+    p.ground += seen.slope[c] * d.ground_colour[c];
+  }
+  full *= d.contrast;
+  p.edge = full * brighter * e.slope / d.soft;
+  p.shine = full * cover;
+  p.red = seen.slope[0] * d.contrast * d.colour[0] * cover;
+  p.blue = seen.slope[2] * d.contrast * d.colour[2] * cover;
+  return p;
+}
+
+// What is believed of an unknown before any pixel is looked at.
 struct Prior {
+  Unknown of;
   double value = 0.0;
   double sigma = 1.0;
 };
 
-// All pixels of one disc as residuals, with what is believed of softness and rim.
+// All pixels of one disc as residuals, with what is believed of it.
 class Pixels : public ceres::CostFunction {
  public:
   Pixels(const std::vector<Sample>& samples, const BladeShape& shape, const DrawnDisc& before,
-         double clip, Prior soft, Prior rim_prior)
-      : samples_(samples),
-        shape_(shape),
-        before_(before),
-        clip_(clip),
-        soft_(soft),
-        rim_(rim_prior) {
+         const PlateLight& look, std::vector<Prior> priors)
+      : samples_(samples), shape_(shape), before_(before), look_(look), priors_(std::move(priors)) {
     mutable_parameter_block_sizes()->push_back(unknowns);
-    set_num_residuals(static_cast<int>(samples.size()) + 2);
+    set_num_residuals(static_cast<int>(samples.size() + priors_.size()));
   }
 
   bool Evaluate(double const* const* parameters, double* residuals,
@@ -84,64 +137,56 @@ class Pixels : public ceres::CostFunction {
     std::copy_n(parameters[0], static_cast<int>(unknowns), b.begin());
     const DrawnDisc d = disc_of(b, before_);
     double* row = jacobians != nullptr ? jacobians[0] : nullptr;
-    for (std::size_t i = 0; i < samples_.size(); ++i) {
-      one(d, samples_[i], residuals[i], row);
+    for (const Sample& s : samples_) {
+      one(d, s, *residuals++, row);
       if (row != nullptr) row += unknowns;
     }
-    const std::size_t n = samples_.size();
-    residuals[n] = (b[log_soft] - soft_.value) / soft_.sigma;
-    residuals[n + 1] = (b[rim] - rim_.value) / rim_.sigma;
-    if (row != nullptr) {
-      std::fill_n(row, 2 * static_cast<int>(unknowns), 0.0);
-      row[log_soft] = 1.0 / soft_.sigma;
-      row[unknowns + rim] = 1.0 / rim_.sigma;
+    for (const Prior& p : priors_) {
+      *residuals++ = (b[p.of] - p.value) / p.sigma;
+      if (row == nullptr) continue;
+      std::fill_n(row, static_cast<int>(unknowns), 0.0);
+      row[p.of] = 1.0 / p.sigma;
+      row += unknowns;
     }
     return true;
   }
 
  private:
   void one(const DrawnDisc& d, const Sample& s, double& residual, double* row) const {
+    const DrawnPixel p = drawn_pixel(d, shape_, look_, s);
+    residual = s.weight * (p.value - s.value);
+    if (row == nullptr) return;
+    std::fill_n(row, static_cast<int>(unknowns), 0.0);
     const double hr = 0.5 * d.high;
     const double gx = (s.x - d.x) / hr;
     const double gy = (s.y - d.y) / hr;
-    const Against a = against(d, shape_, s.x, s.y);
-    const EdgeLight e = edge_of(d, a.inside);
-    const double cover = e.cover;
-    const double r2 = std::min(a.share * a.share, 1.0);
-    const double r6 = r2 * r2 * r2;
-    const double brighter = d.rim == 0.0 ? 1.0 : std::exp2(d.rim * r6);
-    const double model =
-        d.ground + d.ground_x * gx + d.ground_y * gy + d.contrast * brighter * cover + s.others;
-    const bool cut = model > clip_;
-    residual = s.weight * ((cut ? clip_ : model) - s.value);
-    if (row == nullptr) return;
-    std::fill_n(row, static_cast<int>(unknowns), 0.0);
-    if (cut) return;
-    const double edge = d.contrast * brighter * e.slope / d.soft;
-    if (edge != 0.0) {
+    if (p.edge != 0.0) {
+      const double edge = s.weight * p.edge;
       const double sign = d.turned ? -1.0 : 1.0;
-      row[at_x] = s.weight * edge * sign * a.fu / (hr * d.aspect * a.slope);
-      row[at_y] = -s.weight * edge * sign * a.fv / (hr * a.slope);
-      row[log_high] = s.weight * edge * (a.u * a.fu + a.v * a.fv) / a.slope;
-      row[log_aspect] = s.weight * edge * a.u * a.fu / a.slope;
-      row[log_soft] = -s.weight * edge * a.inside;
+      row[at_x] = edge * sign * p.at.fu / (hr * d.aspect * p.at.slope);
+      row[at_y] = -edge * sign * p.at.fv / (hr * p.at.slope);
+      row[log_high] = edge * (p.at.u * p.at.fu + p.at.v * p.at.fv) / p.at.slope;
+      row[log_aspect] = edge * p.at.u * p.at.fu / p.at.slope;
+      row[log_soft] = -edge * p.at.inside;
     }
-    row[contrast] = s.weight * brighter * cover;
-    row[rim] = s.weight * d.contrast * brighter * cover * std::numbers::ln2 * r6;
-    row[ground] = s.weight;
-    row[slope_x] = s.weight * gx;
-    row[slope_y] = s.weight * gy;
-    row[at_x] -= s.weight * d.ground_x / hr;
-    row[at_y] -= s.weight * d.ground_y / hr;
-    row[log_high] -= s.weight * (d.ground_x * gx + d.ground_y * gy);
+    row[log_contrast] = s.weight * p.shine;
+    row[log_red] = s.weight * p.red;
+    row[log_blue] = s.weight * p.blue;
+    row[rim] = s.weight * p.shine * std::numbers::ln2 * p.r6;
+    const double ground_here = s.weight * p.ground;
+    row[ground] = ground_here;
+    row[slope_x] = ground_here * gx;
+    row[slope_y] = ground_here * gy;
+    row[at_x] -= ground_here * d.ground_x / hr;
+    row[at_y] -= ground_here * d.ground_y / hr;
+    row[log_high] -= ground_here * (d.ground_x * gx + d.ground_y * gy);
   }
 
   const std::vector<Sample>& samples_;
   const BladeShape& shape_;
   DrawnDisc before_;
-  double clip_;
-  Prior soft_;
-  Prior rim_;
+  const PlateLight& look_;
+  std::vector<Prior> priors_;
 };
 
 }  // namespace jolly_iris::measuring

@@ -303,9 +303,9 @@ struct Item {
 };
 
 // Fits all discs, each with its neighbours' light as known so far.
-void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& shape,
-             const FitSettings& settings, bool with_others, bool afresh = false,
-             bool alone_stay = false) {
+void fit_all(const Picture& plate, const Plane& seen, std::vector<Item>& items,
+             const BladeShape& shape, const FitSettings& settings, bool with_others,
+             bool afresh = false, bool alone_stay = false) {
   const std::vector<Item> before = items;
   tbb::parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
     std::vector<const DrawnDisc*> others;
@@ -316,14 +316,7 @@ void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& s
       const double apart = std::hypot(f.disc.x - items[i].start.x, f.disc.y - items[i].start.y);
       if (apart > 1.6 * (0.5 * f.disc.high + 0.5 * items[i].start.high) + 8.0) continue;
       others.push_back(&f.disc);
-      // Its light by channel against the sum that was fitted.
-      double sum = 0.0;
-      for (std::size_t c = 0; c < 3; ++c) sum += f.light[c] * f.channels[c];
-      std::array<double, 3> scale{1.0, 1.0, 1.0};
-      if (sum > 0.0) {
-        for (std::size_t c = 0; c < 3; ++c) scale[c] = f.light[c] / sum;
-      }
-      by_channel.push_back(scale);
+      by_channel.push_back(f.shares);
     }
     if (alone_stay && others.empty() && items[i].fit.good) return;  // nothing has changed for it
     // What a neighbour's light has led astray begins once more where it was seen.
@@ -334,7 +327,7 @@ void fit_all(const Picture& plate, std::vector<Item>& items, const BladeShape& s
       items[i].start.turned = turned;
       own.again = false;
     }
-    items[i].fit = fit_disc(plate, items[i].start, shape, others, by_channel, own);
+    items[i].fit = fit_disc(plate, seen, items[i].start, shape, others, by_channel, own);
   });
 }
 
@@ -372,8 +365,17 @@ double middle_aspect(const std::vector<Item>& items) {
 bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<double> clipped_at) {
   constexpr int directions = 48;
   const DrawnDisc& d = f.disc;
-  const double level =
-      clipped_at ? std::min(d.ground + d.contrast, *clipped_at) : d.ground + d.contrast;
+  // Against the mean of the channels, each cut off where the plate is.
+  const auto mean = [&](const auto& light) {
+    double sum = 0.0;
+    for (std::size_t c = 0; c < 3; ++c) {
+      sum += clipped_at ? std::min(light(c), *clipped_at) : light(c);
+    }
+    return sum / 3.0;
+  };
+  const auto ground = [&](std::size_t c) { return d.ground * d.ground_colour[c]; };
+  const double dark = mean(ground);
+  const double level = mean([&](std::size_t c) { return ground(c) + d.contrast * f.shares[c]; });
   int bright = 0;
   int looked = 0;
   for (int k = 0; k < directions; ++k) {
@@ -382,10 +384,9 @@ bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<doub
     const int y = static_cast<int>(d.y + 0.5 * 1.65 * d.high * std::sin(a));
     if (x < 0 || y < 0 || x >= plate.width() || y >= plate.height()) continue;
     const Rgba& p = plate.at(x, y);
-    double value = 0.0;
-    for (std::size_t c = 0; c < 3; ++c) value += f.channels[c] * static_cast<double>(p[c]);
     ++looked;
-    if (value > 0.5 * (d.ground + level)) ++bright;
+    const auto there = [&](std::size_t c) { return static_cast<double>(p[c]); };
+    if (mean(there) > 0.5 * (dark + level)) ++bright;
   }
   return looked > 0 && bright > 0.55 * looked;
 }
@@ -415,6 +416,23 @@ double sharpest(const std::vector<Item>& items) {
     if (i.fit.good && !i.fit.clipped) all.push_back(i.fit.disc.soft);
   }
   return all.size() < 4 ? 0.45 : 0.95 * quantile(all, 0.15);
+}
+
+// How large the lamps themselves are, from those that are not clipped.
+LampSize lamps_of(const std::vector<Item>& items, double bell) {
+  std::vector<double> shares;
+  for (const Item& i : items) {
+    const DrawnDisc& d = i.fit.disc;
+    if (!i.fit.good || i.fit.clipped || d.high < 16.0) continue;
+    shares.push_back(std::sqrt(std::max(d.soft * d.soft - bell * bell, 0.0)) / d.high);
+  }
+  LampSize out;
+  if (shares.size() < 5) return out;
+  const double middle = std::max(quantile(shares, 0.5), 1e-3);
+  out.share = middle;
+  out.spread =
+      std::clamp(std::log(std::max(quantile(shares, 0.84), middle) / middle), 0.5, out.spread);
+  return out;
 }
 
 // What all discs say together.
@@ -481,11 +499,12 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       }
     }
     found.refused = search.refused();
-    FitSettings fit{found.clipped_at, {}, 0.45, false};
+    FitSettings fit{.look = PlateLight(found.clipped_at)};
+    const Plane seen = fit.look.of(plate);
     BladeShape shape;
     std::vector<PooledDisc> pooled;
     PooledIris iris;
-    fit_all(plate, items, shape, fit, false);
+    fit_all(plate, seen, items, shape, fit, false);
     for (int round = 0; round < 3; ++round) {
       std::erase_if(items, [&](const Item& i) {
         const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
@@ -506,6 +525,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
           before.known && before.blades == iris.iris.blades &&
           std::abs(before.curvature.value - iris.iris.curvature.value) < settled_curvature;
       fit.bell = std::clamp(sharpest(items), 0.3, 3.0);
+      fit.lamp = lamps_of(items, fit.bell);
       fit.rim = true;
       fit.again = true;
       fit.lights = round == 2;
@@ -515,7 +535,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
         // Edges are told as the iris stands: what is turned against that is the other way up.
         items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
       }
-      fit_all(plate, items, shape, fit, true, round < 2, round == 1 && settled);
+      fit_all(plate, seen, items, shape, fit, true, round < 2, round == 1 && settled);
     }
     found.iris = iris.iris;
     doubt_curvature(items, found.iris);

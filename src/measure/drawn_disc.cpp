@@ -18,7 +18,7 @@ double lamp_share(const DrawnDisc& d) {
 }  // namespace
 
 EdgeLight edge_of(const DrawnDisc& d, double inside) {
-  return edge_light(inside / d.soft, lamp_share(d));
+  return edge_light(inside / d.soft, lamp_share(d), tent_share(d.bell));
 }
 
 double light_of(const DrawnDisc& disc, const Against& a) {

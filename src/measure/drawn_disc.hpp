@@ -1,6 +1,8 @@
 // A disc as fits draw it: an opening on a sloping ground, with a soft edge.
 #pragma once
 
+#include <array>
+
 #include "blade_shape.hpp"
 #include "soft_edge.hpp"
 
@@ -12,8 +14,11 @@ struct DrawnDisc {
   double y = 0.0;
   double high = 20.0;
   double aspect = 1.0;    ///< width / height
-  double contrast = 1.0;  ///< of its even part above the ground
-  double rim = 0.0;       ///< stops
+  double contrast = 1.0;  ///< of its even part above the ground, linear
+  /// Its light by channel, and the ground's, against what the numbers here say.
+  std::array<double, 3> colour{1.0, 1.0, 1.0};
+  std::array<double, 3> ground_colour{1.0, 1.0, 1.0};
+  double rim = 0.0;  ///< stops
   double ground = 0.0;
   double ground_x = 0.0;  ///< change of the ground over half the height
   double ground_y = 0.0;

@@ -292,12 +292,12 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
     int turned = 0;
     int upright = 0;
     for (std::size_t i = 0; i < discs.size(); ++i) {
-      if (discs[i].high < least_high) continue;
       double sigma = 0.0;
       const double o = oddness(edges[i], odd, sigma);
       discs[i].turned = o < 0.0;
       discs[i].tells = std::abs(o) > 3.0 * sigma;
       (discs[i].turned ? turned : upright) += discs[i].tells ? 1 : 0;
+      if (discs[i].high < least_high) continue;  // these are told by the others
       const double sign = o < 0.0 ? -1.0 : 1.0;
       for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
         const double w = discs[i].high * discs[i].high;

@@ -18,8 +18,19 @@ constexpr double step = 2.0 * farthest / cells;
 
 double bell_below(double t) { return 0.5 * std::erfc(-t / std::numbers::sqrt2); }
 
+// Of a tent with deviation 1: it reaches √6 to each side.
+double tent_below(double t) {
+  const double x = t / std::sqrt(6.0);
+  if (x <= -1.0) return 0.0;
+  if (x >= 1.0) return 1.0;
+  return x < 0.0 ? 0.5 * (1.0 + x) * (1.0 + x) : 1.0 - 0.5 * (1.0 - x) * (1.0 - x);
+}
+
 struct Table {
-  std::array<std::array<float, cells + 1>, shares + 1> cover{};
+  struct Cover {
+    float bell, tent;
+  };
+  std::array<std::array<Cover, cells + 1>, shares + 1> cover{};
 
   Table() {
     for (int k = 0; k <= shares; ++k) {
@@ -30,16 +41,18 @@ struct Table {
         const double d = -farthest + i * step;
         // Strips of the lamp, each an edge of its own.
         constexpr int n = 64;
-        double sum = 0.0;
+        double with_bell = 0.0;
+        double with_tent = 0.0;
         double weight = 0.0;
         for (int j = 0; j < n; ++j) {
           const double at = -1.0 + (2.0 * j + 1.0) / n;
           const double w = std::sqrt(1.0 - at * at);
-          sum += w * bell_below((d - radius * at) / bell);
+          with_bell += w * bell_below((d - radius * at) / bell);
+          with_tent += w * tent_below((d - radius * at) / bell);
           weight += w;
         }
-        cover[static_cast<std::size_t>(k)][static_cast<std::size_t>(i)] =
-            static_cast<float>(sum / weight);
+        cover[static_cast<std::size_t>(k)][static_cast<std::size_t>(i)] = {
+            static_cast<float>(with_bell / weight), static_cast<float>(with_tent / weight)};
       }
     }
   }
@@ -52,7 +65,9 @@ const Table& table() {
 
 }  // namespace
 
-EdgeLight edge_light(double t, double lamp) {
+double tent_share(double bell_px) { return std::min(1.0, 1.0 / (6.0 * bell_px * bell_px)); }
+
+EdgeLight edge_light(double t, double lamp, double tent) {
   if (t >= farthest - 1e-6) return {1.0, 0.0};
   if (t <= -farthest + 1e-6) return {0.0, 0.0};
   const Table& all = table();
@@ -63,7 +78,8 @@ EdgeLight edge_light(double t, double lamp) {
   const auto k = std::min(static_cast<std::size_t>(y), static_cast<std::size_t>(shares - 1));
   const double g = y - static_cast<double>(k);
   const auto at = [&](std::size_t row, std::size_t cell) {
-    return static_cast<double>(all.cover[row][cell]);
+    const Table::Cover& c = all.cover[row][cell];
+    return static_cast<double>(c.bell) + tent * static_cast<double>(c.tent - c.bell);
   };
   const double low = (1.0 - g) * at(k, i) + g * at(k + 1, i);
   const double high = (1.0 - g) * at(k, i + 1) + g * at(k + 1, i + 1);

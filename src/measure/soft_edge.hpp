@@ -1,9 +1,12 @@
 // How light falls off across a softened edge: a straight edge seen through a small round lamp (its
-// own picture, even and round) and everything that blurs like a bell (pixels, smear, codec).
+// own picture, even and round) and everything that blurs in the camera: pixels and how they are put
+// together, which end a pixel away, and what is smeared like a bell.
 //
 // Across such an edge a lamp of radius a alone gives ½ + (t √(1 − t²) + asin t) / π, t = d / a; the
-// bell is laid over it. Both widths together are one deviation; `lamp` is the lamp's share of its
-// square: 0 a bell, 1 a lamp with an end.
+// plate's own blur is laid over it: a tent, as far as a pixel to each side makes one (deviation
+// 1/√6 px), a bell beyond. Where the foot of a bright, clipped edge is all that is seen, it matters
+// that a tent has an end. All widths together are one deviation; `lamp` is the lamp's share of its
+// square: 0 the plate's blur alone, 1 a lamp with an end.
 #pragma once
 
 namespace jolly_iris::measuring {
@@ -14,6 +17,10 @@ struct EdgeLight {
 };
 
 /// @param t distance inside the edge, in deviations
-EdgeLight edge_light(double t, double lamp);
+/// @param tent share of the plate's own blur (its square) that is a tent
+EdgeLight edge_light(double t, double lamp, double tent);
+
+/// That share for a plate whose edges have this deviation, px.
+double tent_share(double bell_px);
 
 }  // namespace jolly_iris::measuring

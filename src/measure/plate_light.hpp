@@ -1,0 +1,42 @@
+// What fits look at in a plate's pixels: one number of the three channels.
+//
+// Without a clip, the mean of the channels, as light. A plate that is clipped comes from a file of
+// few bits: each channel is cut off by itself, noise and rounding are about even in the file's
+// values rather than in light, and codecs keep colours coarser than luma. There, the luma of such
+// values is looked at, Σ w · curve(min(light, clip)), with the curve of IEC 61966-2-1 and the
+// weights that JPEG files have (ITU-R BT.601): it is sharp where the channels are not.
+#pragma once
+
+#include <array>
+#include <optional>
+
+#include "jolly_iris/picture.hpp"
+#include "plane.hpp"
+
+namespace jolly_iris::measuring {
+
+class PlateLight {
+ public:
+  PlateLight() = default;
+  explicit PlateLight(std::optional<double> clip) : clip_(clip) {}
+
+  const std::optional<double>& clip() const { return clip_; }
+
+  /// The number, and how it changes with each channel's light. What is clipped changes nothing.
+  struct Seen {
+    double value = 0.0;
+    std::array<double, 3> slope{};
+  };
+  Seen seen(const std::array<double, 3>& light) const;
+
+  /// Whether so large a number says no more than "at least that".
+  bool most(double value) const { return clip_ && value >= 0.995; }
+
+  /// The number of every pixel.
+  Plane of(const Picture& plate) const;
+
+ private:
+  std::optional<double> clip_{};
+};
+
+}  // namespace jolly_iris::measuring
