@@ -17,17 +17,18 @@ namespace {
 constexpr double pi = std::numbers::pi;
 constexpr double reach = 1.4;          // radii around the middle that are looked at
 constexpr double least_soft = 0.25;    // a pixel's own width, and a little less
-constexpr double shared_errors = 2.0;  // how many pixels of a codec's picture count as one
+constexpr double shared_errors = 6.0;  // how many pixels of a codec's picture count as one
 constexpr double most_soft_share = 0.3;
 constexpr int steps_a_try = 6;
 constexpr double half_from = 24.0;  // px
 constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm.
-constexpr double usual_colour = 0.5;
+constexpr double usual_colour = 0.3;
 constexpr double least_ground = 1e-4;
 // How far clipped discs are above the clip: mostly by a stop, a factor two either way.
-constexpr double usual_excess = 2.0;
-constexpr double excess_spread = 0.6;  // natural logarithm
+constexpr double usual_excess = 1.6;
+constexpr double excess_spread = 0.45;  // natural logarithm
+constexpr double one_cut = 0.015;      // of the curve's whole
 constexpr double bell_known = 0.1;     // natural logarithm
 
 class Fit {
@@ -104,7 +105,8 @@ class Fit {
                  {},
                  1.0,
                  slope_at(x, y),
-                 close ? (half ? 2.0F : 1.0F) : static_cast<float>(stride * stride)};
+                 close ? (half ? 2.0F : 1.0F) : static_cast<float>(stride * stride),
+                 doubt_at(x, y)};
         for (std::size_t k = 0; k < others_.size(); ++k) {
           const double light = light_at(*others_[k], shape_, s.x, s.y);
           for (std::size_t c = 0; c < 3; ++c) s.others[c] += others_by_channel_[k][c] * light;
@@ -112,6 +114,17 @@ class Fit {
         samples_.push_back(s);
       }
     }
+  }
+
+  // Where a codec's coarser colours meet the clip of a single channel, luma is cut with it.
+  double doubt_at(int x, int y) const {
+    if (!look_.clip()) return 0.0;
+    int cut = 0;
+    const Rgba& pixel = plate_.at(x, y);
+    for (std::size_t c = 0; c < 3; ++c) {
+      cut += static_cast<double>(pixel[c]) > 0.985 * *look_.clip() ? 1 : 0;
+    }
+    return cut == 0 || cut == 3 ? 0.0 : one_cut;
   }
 
   // How fast the picture changes there, per px.
@@ -196,7 +209,8 @@ class Fit {
     // While the edge's place and softness are still guesses, pixels on it may be off more.
     const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped ? 0.4 : 0.1;
     for (Sample& s : samples_) {
-      const double sigma = std::hypot(out_.noise, (round == 0 ? 0.5 : 0.04) * s.slope);
+      const double sigma =
+          std::hypot(out_.noise, (round == 0 ? 0.5 : 0.04) * s.slope, s.doubt);
       const double r = residual(s) / (3.0 * std::hypot(out_.noise, edge_px * s.slope));
       const double tamed = 1.0 / (1.0 + r * r);
       s.weight = std::sqrt(static_cast<double>(s.share) / (look_.clip() ? shared_errors : 1.0)) *

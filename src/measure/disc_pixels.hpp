@@ -70,6 +70,7 @@ struct Sample {
   double weight;                 // root of it; in units of 1 / noise
   double slope;                  // of the values around, per px
   float share;                   // pixels it stands for
+  double doubt;                  // how far off its value may be whatever is drawn
 };
 
 // What is drawn at a pixel, and how that changes.
