@@ -19,7 +19,8 @@ constexpr double reach = 1.4;          // radii around the middle that are looke
 constexpr double least_soft = 0.25;    // a pixel's own width, and a little less
 constexpr double shared_errors = 6.0;  // how many pixels of a codec's picture count as one
 constexpr double most_soft_share = 0.3;
-constexpr int steps_a_try = 6;
+constexpr int steps_on_line = 15;
+constexpr int steps_on_plate = 12;
 constexpr double half_from = 24.0;  // px
 constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm.
@@ -218,8 +219,7 @@ class Fit {
     }
   }
 
-  std::vector<Prior> priors() const {
-    const DrawnDisc& d = out_.disc;
+  std::vector<Prior> priors(const DrawnDisc& d) const {
     // A lamp's own picture is some share of its disc, as the plate's other lamps are; where it is
     // small against what softens all edges, it hardly matters which.
     const double lamp = settings_.lamp.share * d.high;
@@ -249,46 +249,108 @@ class Fit {
   // find its way from one light to another: several are tried, and the best set free. What they
   // differ by is margin.
   bool solve_clipped(int round) {
-    const DrawnDisc start = out_.disc;
+    weigh(round);
+    const Line line = on_a_line();
     const double least = *look_.clip() - grounds_[1];
     std::vector<Try> tries;
-    weigh(round);
     static const std::vector<double> few{1.2, 2.2, 4.6};
     static const std::vector<double> many{1.05, 1.5, 2.2, 3.2, 4.6, 7.0};
     double cheapest = std::numeric_limits<double>::infinity();
+    DrawnDisc d = line.disc;
     for (const double times : settings_.again ? many : few) {
       // Each begins where the one before it ended.
-      out_.disc.contrast = std::max(times * least, 1e-9);
-      out_.disc.colour = colour_for(out_.disc.contrast);
+      d.contrast = std::max(times * least, 1e-9);
+      d.colour = colour_for(d.contrast);
       double cost = 0.0;
-      if (solve(round, true, &cost)) {
-        tries.push_back({out_.disc, cost});
+      if (solve_line(line, d, true, cost)) {
+        tries.push_back({d, cost});
         cheapest = std::min(cheapest, cost);
         // Brighter ones only become less likely from here on.
         if (cost > cheapest + 12.0) break;
       } else {
-        out_.disc = start;
+        d = line.disc;
       }
     }
     if (tries.empty()) return false;
-    const auto less = [](const Try& a, const Try& b) { return a.cost < b.cost; };
-    out_.disc = std::min_element(tries.begin(), tries.end(), less)->disc;
-    if (!settings_.again) return true;
-    double cost = 0.0;
-    const DrawnDisc best = out_.disc;
-    if (solve(round, false, &cost)) {
-      tries.push_back({out_.disc, cost});
-    } else {
-      out_.disc = best;
+    Try best = *std::min_element(tries.begin(), tries.end(),
+                                 [](const Try& a, const Try& b) { return a.cost < b.cost; });
+    if (settings_.again) {
+      Try free = best;
+      if (solve_line(line, free.disc, false, free.cost)) {
+        best = free;
+        tries.push_back(free);
+      }
+      const Likely likely = likely_of(std::move(tries));
+      for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
+        if (!cut_[c]) best.disc.colour[c] *= best.disc.contrast / likely.contrast;
+      }
+      best.disc.contrast = likely.contrast;
+      clipped_sigma_ = likely.size_sigma;
     }
-    const Likely likely = likely_of(std::move(tries));
-    const double change = likely.contrast / out_.disc.contrast;
-    out_.disc.contrast = likely.contrast;
-    for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
-      if (!cut_[c]) out_.disc.colour[c] /= change;
-    }
-    clipped_sigma_ = likely.size_sigma;
+    DrawnDisc& out = out_.disc;
+    out.high *= best.disc.high / line.disc.high;
+    out.contrast = best.disc.contrast;
+    out.colour = best.disc.colour;
+    out.soft = best.disc.soft;
     return solve(round, true);
+  }
+
+  // All pixels of an edge laid on one line across it: what is the same all the way round is asked
+  // of a hundred numbers instead of a thousand.
+  struct Line {
+    std::vector<Sample> samples{};
+    DrawnDisc disc{};  // a round one, as far across as this one is on average
+  };
+
+  Line on_a_line() const {
+    constexpr double step = 0.125;  // px
+    const DrawnDisc& d = out_.disc;
+    const double near = 5.0 * d.soft + 2.0;
+    const int last = static_cast<int>(near / step) + 1;
+    struct Cell {
+      double weight = 0.0, value = 0.0, inside = 0.0;
+      std::array<double, 3> others{};
+    };
+    std::vector<Cell> cells(static_cast<std::size_t>(2 * last + 1));
+    double radius = 0.0;
+    double edge = 0.0;
+    for (const Sample& s : samples_) {
+      const Against a = against(d, shape_, s.x, s.y);
+      const int k = std::clamp(static_cast<int>(std::lround(a.inside / step)), -last, last);
+      Cell& cell = cells[static_cast<std::size_t>(k + last)];
+      const double w = s.weight * s.weight;
+      cell.weight += w;
+      cell.value += w * s.value;
+      cell.inside += w * a.inside;
+      for (std::size_t c = 0; c < 3; ++c) cell.others[c] += w * s.others[c];
+      if (std::abs(a.inside) > d.soft) continue;
+      radius += w * (a.u * a.fu + a.v * a.fv) / a.slope;
+      edge += w;
+    }
+    Line line;
+    line.disc = d;
+    line.disc.x = line.disc.y = 0.0;
+    line.disc.high = edge > 0.0 ? 2.0 * radius / edge : d.high;
+    line.disc.aspect = 1.0;
+    line.disc.turned = false;
+    line.disc.ground_x = line.disc.ground_y = 0.0;
+    for (const Cell& cell : cells) {
+      if (!(cell.weight > 0.0)) continue;
+      Sample s{};
+      s.x = std::max(0.5 * line.disc.high - cell.inside / cell.weight, 0.0);
+      s.value = cell.value / cell.weight;
+      for (std::size_t c = 0; c < 3; ++c) s.others[c] = cell.others[c] / cell.weight;
+      s.weight = std::sqrt(cell.weight);
+      line.samples.push_back(s);
+    }
+    return line;
+  }
+
+  bool solve_line(const Line& line, DrawnDisc& d, bool hold_contrast, double& cost) const {
+    static const BladeShape round_shape;
+    std::vector<int> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
+    if (hold_contrast) held.push_back(log_contrast);
+    return solve(line.samples, round_shape, d, held, steps_on_line, cost);
   }
 
   struct Try {
@@ -338,17 +400,23 @@ class Fit {
             std::sqrt(std::max(0.0, size2 / sum - size / sum * (size / sum)))};
   }
 
-  bool solve(int round, bool hold_contrast = false, double* cost = nullptr) {
-    Block block = block_of(out_.disc);
-    const Block before = block;
-    ceres::Problem problem;
-    problem.AddResidualBlock(new Pixels(samples_, shape_, out_.disc, look_, priors()), nullptr,
-                             block.data());
+  bool solve(int round, bool hold_contrast = false) {
     std::vector<int> held;
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
     if (hold_contrast) held.push_back(log_contrast);
     if (!look_.clip()) held.insert(held.end(), {log_red, log_blue});
     if (!settings_.rim || round == 0 || out_.clipped) held.push_back(rim);
+    double cost = 0.0;
+    return solve(samples_, shape_, out_.disc, held, steps_on_plate, cost);
+  }
+
+  bool solve(const std::vector<Sample>& samples, const BladeShape& shape, DrawnDisc& d,
+             const std::vector<int>& held, int steps, double& cost) const {
+    Block block = block_of(d);
+    const Block before = block;
+    ceres::Problem problem;
+    problem.AddResidualBlock(new Pixels(samples, shape, d, look_, priors(d)), nullptr,
+                             block.data());
     if (!held.empty()) {
       problem.SetManifold(block.data(), new ceres::SubsetManifold(unknowns, held));
     }
@@ -359,7 +427,6 @@ class Fit {
       problem.SetParameterUpperBound(block.data(), i,
                                      std::max(high, before[static_cast<std::size_t>(i)]));
     };
-    const DrawnDisc& d = out_.disc;
     bound(at_x, d.x - 0.4 * d.high, d.x + 0.4 * d.high);
     bound(at_y, d.y - 0.4 * d.high, d.y + 0.4 * d.high);
     bound(log_high, before[log_high] - 0.4, before[log_high] + 0.4);
@@ -371,16 +438,16 @@ class Fit {
     bound(log_contrast, before[log_contrast] - 4.0, before[log_contrast] + 4.0);
     bound(log_red, -7.0, 7.0);
     bound(log_blue, -7.0, 7.0);
-    const auto left = minimise_pixels(problem, cost == nullptr ? 12 : steps_a_try);
+    const auto left = minimise_pixels(problem, steps);
     if (!left) return false;
-    if (cost != nullptr) *cost = *left;
-    out_.disc = disc_of(block, DrawnDisc(d));
-    return std::isfinite(out_.disc.high + out_.disc.x + out_.disc.contrast);
+    cost = *left;
+    d = disc_of(block, DrawnDisc(d));
+    return std::isfinite(d.high + d.x + d.contrast);
   }
 
   bool finish() {
     Block block = block_of(out_.disc);
-    const Pixels cost(samples_, shape_, out_.disc, look_, priors());
+    const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc));
     Eigen::VectorXd r(cost.num_residuals());
     Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(),
                                                                        static_cast<int>(unknowns));
