@@ -29,8 +29,8 @@ constexpr double least_ground = 1e-4;
 // How far clipped discs are above the clip: mostly by a stop, a factor two either way.
 constexpr double usual_excess = 1.6;
 constexpr double excess_spread = 0.45;  // natural logarithm
-constexpr double one_cut = 0.015;      // of the curve's whole
-constexpr double bell_known = 0.1;     // natural logarithm
+constexpr double one_cut = 0.015;       // of the curve's whole
+constexpr double bell_known = 0.1;      // natural logarithm
 
 class Fit {
  public:
@@ -84,8 +84,8 @@ class Fit {
     // Away from the edge fewer pixels will do.
     const int stride = std::max(1, static_cast<int>(d.high / 16.0));
     // All fits but the last only have to come near: of a large disc's edge every second pixel will
-    // do.
-    const bool half = (!settings_.again || settings_.quick) && d.high > half_from;
+    // do. So it will where pixels share their errors anyway.
+    const bool half = (!settings_.again || settings_.quick || look_.clip()) && d.high > half_from;
     const double near = std::max(3.5, 0.05 * d.high);
     samples_.clear();
     for (int y = y0; y < y1; ++y) {
@@ -210,8 +210,7 @@ class Fit {
     // While the edge's place and softness are still guesses, pixels on it may be off more.
     const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped ? 0.4 : 0.1;
     for (Sample& s : samples_) {
-      const double sigma =
-          std::hypot(out_.noise, (round == 0 ? 0.5 : 0.04) * s.slope, s.doubt);
+      const double sigma = std::hypot(out_.noise, (round == 0 ? 0.5 : 0.04) * s.slope, s.doubt);
       const double r = residual(s) / (3.0 * std::hypot(out_.noise, edge_px * s.slope));
       const double tamed = 1.0 / (1.0 + r * r);
       s.weight = std::sqrt(static_cast<double>(s.share) / (look_.clip() ? shared_errors : 1.0)) *
