@@ -19,8 +19,9 @@ constexpr double reach = 1.4;          // radii around the middle that are looke
 constexpr double least_soft = 0.25;    // a pixel's own width, and a little less
 constexpr double shared_errors = 6.0;  // how many pixels of a codec's picture count as one
 constexpr double most_soft_share = 0.3;
-constexpr int steps_on_line = 15;
+constexpr int steps_on_line = 10;
 constexpr int steps_on_plate = 12;
+constexpr int steps_quick = 6;
 constexpr double half_from = 24.0;  // px
 constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm.
@@ -347,7 +348,7 @@ class Fit {
 
   bool solve_line(const Line& line, DrawnDisc& d, bool hold_contrast, double& cost) const {
     static const BladeShape round_shape;
-    std::vector<int> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
+    std::vector<Unknown> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
     if (hold_contrast) held.push_back(log_contrast);
     return solve(line.samples, round_shape, d, held, steps_on_line, cost);
   }
@@ -400,26 +401,25 @@ class Fit {
   }
 
   bool solve(int round, bool hold_contrast = false) {
-    std::vector<int> held;
+    std::vector<Unknown> held;
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
+    // Where the brightness is held, the colour goes with it: the edge on its line told both.
     if (hold_contrast) held.push_back(log_contrast);
-    if (!look_.clip()) held.insert(held.end(), {log_red, log_blue});
+    if (!look_.clip() || hold_contrast) held.insert(held.end(), {log_red, log_blue});
     if (!settings_.rim || round == 0 || out_.clipped) held.push_back(rim);
     double cost = 0.0;
-    return solve(samples_, shape_, out_.disc, held, steps_on_plate, cost);
+    return solve(samples_, shape_, out_.disc, held,
+                 settings_.again && !settings_.quick ? steps_on_plate : steps_quick, cost);
   }
 
   bool solve(const std::vector<Sample>& samples, const BladeShape& shape, DrawnDisc& d,
-             const std::vector<int>& held, int steps, double& cost) const {
+             const std::vector<Unknown>& held, int steps, double& cost) const {
     Block block = block_of(d);
     const Block before = block;
     ceres::Problem problem;
-    problem.AddResidualBlock(new Pixels(samples, shape, d, look_, priors(d)), nullptr,
+    problem.AddResidualBlock(new Pixels(samples, shape, d, look_, priors(d), held), nullptr,
                              block.data());
-    if (!held.empty()) {
-      problem.SetManifold(block.data(), new ceres::SubsetManifold(unknowns, held));
-    }
-    const auto bound = [&](int i, double low, double high) {
+    const auto bound = [&](Unknown i, double low, double high) {
       if (std::find(held.begin(), held.end(), i) != held.end()) return;
       problem.SetParameterLowerBound(block.data(), i,
                                      std::min(low, before[static_cast<std::size_t>(i)]));
@@ -446,7 +446,7 @@ class Fit {
 
   bool finish() {
     Block block = block_of(out_.disc);
-    const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc));
+    const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc), {});
     Eigen::VectorXd r(cost.num_residuals());
     Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(),
                                                                        static_cast<int>(unknowns));

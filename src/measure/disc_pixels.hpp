@@ -122,12 +122,18 @@ struct Prior {
   double sigma = 1.0;
 };
 
-// All pixels of one disc as residuals, with what is believed of it.
+// All pixels of one disc as residuals, with what is believed of it. Held unknowns have no slopes,
+// so that nothing moves them: that costs less than a manifold.
 class Pixels : public ceres::CostFunction {
  public:
   Pixels(const std::vector<Sample>& samples, const BladeShape& shape, const DrawnDisc& before,
-         const PlateLight& look, std::vector<Prior> priors)
-      : samples_(samples), shape_(shape), before_(before), look_(look), priors_(std::move(priors)) {
+         const PlateLight& look, std::vector<Prior> priors, std::vector<Unknown> held)
+      : samples_(samples),
+        shape_(shape),
+        before_(before),
+        look_(look),
+        priors_(std::move(priors)),
+        held_(std::move(held)) {
     mutable_parameter_block_sizes()->push_back(unknowns);
     set_num_residuals(static_cast<int>(samples.size() + priors_.size()));
   }
@@ -146,7 +152,7 @@ class Pixels : public ceres::CostFunction {
       *residuals++ = (b[p.of] - p.value) / p.sigma;
       if (row == nullptr) continue;
       std::fill_n(row, static_cast<int>(unknowns), 0.0);
-      row[p.of] = 1.0 / p.sigma;
+      if (std::find(held_.begin(), held_.end(), p.of) == held_.end()) row[p.of] = 1.0 / p.sigma;
       row += unknowns;
     }
     return true;
@@ -181,6 +187,7 @@ class Pixels : public ceres::CostFunction {
     row[at_x] -= ground_here * d.ground_x / hr;
     row[at_y] -= ground_here * d.ground_y / hr;
     row[log_high] -= ground_here * (d.ground_x * gx + d.ground_y * gy);
+    for (const Unknown u : held_) row[u] = 0.0;
   }
 
   const std::vector<Sample>& samples_;
@@ -188,6 +195,7 @@ class Pixels : public ceres::CostFunction {
   DrawnDisc before_;
   const PlateLight& look_;
   std::vector<Prior> priors_;
+  std::vector<Unknown> held_;
 };
 
 }  // namespace jolly_iris::measuring
