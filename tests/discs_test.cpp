@@ -9,6 +9,7 @@
 
 #include "jolly_iris/bokeh.hpp"
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/picture_file.hpp"
 #include "jolly_iris/sharpness.hpp"
 #include "support.hpp"
 
@@ -64,6 +65,26 @@ class Plate {
       }
     }
     drawn_.push_back({{x + 0.5, y + 0.5}, std::abs(d.coc_px)});
+  }
+  // The same for a warm lamp: its green and blue are these shares of the red.
+  void warm_lamp(int x, int y, double high, double value, double green, double blue) {
+    const Picture before = picture_;
+    lamp(x, y, high, value);
+    for (int v = 0; v < 360; ++v) {
+      for (int u = 0; u < 640; ++u) {
+        const Rgba& old = before.at(u, v);
+        Rgba& now = picture_.at(u, v);
+        now[1] = old[1] + static_cast<float>(green) * (now[1] - old[1]);
+        now[2] = old[2] + static_cast<float>(blue) * (now[2] - old[2]);
+      }
+    }
+  }
+  // As a camera's JPEG has it: eight bits, clipped, colours coarser than luma.
+  void through_jpeg() {
+    const testing::TempFolder folder;
+    const std::string file = folder / "plate.jpg";
+    write_picture(file, {picture_, {}});
+    picture_ = read_picture(file).colour;
   }
   void clip() {
     for (Rgba& p : picture_.pixels()) {
@@ -185,6 +206,53 @@ TEST(PlateDiscs, ThatAreClippedSayTheirMargin) {
     ASSERT_NE(f, nullptr);
     EXPECT_EQ(f->clipped, d.at[0] != 300.5);
     EXPECT_NEAR(f->high_px.value, d.high, f->high_px.margin + 0.1);
+  }
+}
+
+TEST(PlateDiscs, OfWarmLampsInAClippedJpegAreAsLargeAsTheyAre) {
+  const Iris iris{.blades = 9, .blade_radius = BladeRadius::multiple(2.0)};
+  Plate plate(camera_with(iris), 0.006);
+  plate.warm_lamp(80, 80, 40.0, 1.5, 0.8, 0.6);
+  plate.warm_lamp(210, 70, 24.0, 2.2, 0.9, 0.7);
+  plate.warm_lamp(340, 90, 56.0, 1.3, 0.7, 0.5);
+  plate.warm_lamp(470, 90, 18.0, 1.8, 0.8, 0.4);
+  plate.warm_lamp(580, 80, 30.0, 2.6, 0.9, 0.8);
+  plate.warm_lamp(80, 250, 33.0, 0.5, 0.8, 0.6);
+  plate.warm_lamp(190, 260, 20.0, 0.7, 0.8, 0.6);
+  plate.warm_lamp(300, 260, 45.0, 0.4, 0.8, 0.6);
+  plate.warm_lamp(420, 250, 27.0, 0.6, 0.8, 0.6);
+  plate.warm_lamp(540, 250, 60.0, 0.5, 0.8, 0.6);
+  plate.through_jpeg();
+  const FoundDiscs found = discs_in_plate(plate.picture());
+  expect_all(found, plate);
+  EXPECT_EQ(found.iris.blades, 9);
+  for (const Drawn& d : plate.drawn()) {
+    const PlateDisc* f = found_at(found, d.at);
+    ASSERT_NE(f, nullptr);
+    EXPECT_NEAR(f->high_px.value, d.high, f->high_px.margin + 0.05);
+    EXPECT_LT(f->high_px.margin, f->clipped ? 0.04 * d.high + 0.3 : 0.01 * d.high + 0.2);
+  }
+}
+
+// A disc of 14 px shows five straight edges well enough, and drawn the other way up it would not
+// fit.
+TEST(PlateDiscs, SmallOnesAreTurnedAsTheLargeOnesTell) {
+  const Iris iris{.blades = 5, .blade_radius = BladeRadius::straight()};
+  Plate plate(camera_with(iris), 0.006);
+  plate.lamp(80, 80, 50.0, 0.6);
+  plate.lamp(220, 90, 44.0, 0.5);
+  plate.lamp(360, 90, 60.0, 0.5);
+  plate.lamp(500, 90, 15.0, 0.6);
+  plate.lamp(580, 180, 17.0, 0.6);
+  plate.lamp(140, 180, 16.0, 0.5);  // most are behind the focus
+  for (int k = 0; k < 5; ++k) plate.lamp(60 + 110 * k, 260, -14.0 - k, 0.5 + 0.3 * k);
+  plate.clip();
+  const FoundDiscs found = discs_in_plate(plate.picture());
+  expect_all(found, plate);
+  for (std::size_t i = 0; i < plate.drawn().size(); ++i) {
+    const PlateDisc* f = found_at(found, plate.drawn()[i].at);
+    ASSERT_NE(f, nullptr);
+    EXPECT_EQ(f->facing, i >= 6 ? Facing::turned : Facing::upright) << i;
   }
 }
 

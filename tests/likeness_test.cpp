@@ -23,8 +23,9 @@ using testing::message_of;
 Shot shot_at_stop(double stop) {
   Shot shot;
   shot.body = {.gate = {24.6_mm, 13.8375_mm}, .pixels = {640, 360}};
-  shot.lens = {.focal = 85_mm,
-               .iris = {.blades = 7, .rotation = 9_deg, .blade_radius = BladeRadius::multiple(2.0)}};
+  shot.lens = {
+      .focal = 85_mm,
+      .iris = {.blades = 7, .rotation = 9_deg, .blade_radius = BladeRadius::multiple(2.0)}};
   shot.take.stop = f_number(stop);
   return shot;
 }
@@ -96,6 +97,22 @@ TEST(Likeness, TellsTheStopThatWouldMakeTheDiscsAlike) {
     EXPECT_NEAR(std::stod(m->to.substr(2)), 2.0, 0.04) << m->to;
     EXPECT_TRUE(holds(m->said, stop < 2.0 ? "too large" : "too small"));
   }
+}
+
+// Discs that are off this way and that come no nearer by another stop, whatever their mean says.
+TEST(Likeness, AStopThatBringsNothingIsNoAdvice) {
+  Likeness like;
+  like.size = {960, 540};
+  like.larger = {0.012, 0.010};
+  for (const double off : {1.6, -1.1, 1.5, -1.2, 1.4, -0.6}) {
+    DiscPair pair;
+    pair.plate.high_px = {40.0, 0.2};
+    pair.cg.high_px = {40.0 + off, 0.2};
+    like.discs.push_back(pair);
+  }
+  EXPECT_EQ(move_of(next_moves(like, shot_at_stop(2.0)), "take.stop"), nullptr);
+  for (DiscPair& p : like.discs) p.cg.high_px.value = 40.5;
+  EXPECT_NE(move_of(next_moves(like, shot_at_stop(2.0)), "take.stop"), nullptr);
 }
 
 TEST(Likeness, TellsExposureWhiteAndGrain) {
@@ -171,7 +188,8 @@ TEST(EdgeBlur, IsMeasuredWithinItsMargin) {
       for (const EdgeBlur& e : edge_blurs(edge_picture(sigma, degrees, 0.004))) {
         EXPECT_NEAR(e.width_px, sigma, 0.08 * sigma + 0.05);
         const double turn = std::remainder(e.across_deg - degrees, 360.0);
-        EXPECT_LT(std::abs(turn), 4.0) << sigma << " " << degrees << " at " << e.at[0] << ", " << e.at[1];
+        EXPECT_LT(std::abs(turn), 4.0)
+            << sigma << " " << degrees << " at " << e.at[0] << ", " << e.at[1];
         ++measured;
         within += std::abs(e.width_px - sigma) <= e.margin_px + 0.03 ? 1 : 0;
       }
@@ -223,7 +241,8 @@ TEST(RoundThing, OvalIsFoundWithAnHonestMargin) {
   DrawnCircle few{{{0, 0}, {10, 0}, {0, 10}, {5, 5}}, ""};
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)round_thing(few); }), "five or more"));
   DrawnCircle line{{{0, 0}, {10, 10}, {20, 20}, {30, 30}, {40, 40}}, ""};
-  EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)round_thing(line); }), "no upright ellipse"));
+  EXPECT_TRUE(
+      holds(message_of<OpticsError>([&] { (void)round_thing(line); }), "no upright ellipse"));
 }
 
 }  // namespace

@@ -85,8 +85,8 @@ class Fit {
     // Away from the edge fewer pixels will do.
     const int stride = std::max(1, static_cast<int>(d.high / 16.0));
     // All fits but the last only have to come near: of a large disc's edge every second pixel will
-    // do. So it will where pixels share their errors anyway.
-    const bool half = (!settings_.again || settings_.quick || look_.clip()) && d.high > half_from;
+    // do.
+    const bool half = (!settings_.again || settings_.quick) && d.high > half_from;
     const double near = std::max(3.5, 0.05 * d.high);
     samples_.clear();
     for (int y = y0; y < y1; ++y) {
@@ -403,9 +403,10 @@ class Fit {
   bool solve(int round, bool hold_contrast = false) {
     std::vector<Unknown> held;
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
-    // Where the brightness is held, the colour goes with it: the edge on its line told both.
     if (hold_contrast) held.push_back(log_contrast);
-    if (!look_.clip() || hold_contrast) held.insert(held.end(), {log_red, log_blue});
+    // Where only the edge is looked for, the lamp's colour is as it was told before.
+    const bool last = settings_.again && !settings_.quick;
+    if (!look_.clip() || (hold_contrast && !last)) held.insert(held.end(), {log_red, log_blue});
     if (!settings_.rim || round == 0 || out_.clipped) held.push_back(rim);
     double cost = 0.0;
     return solve(samples_, shape_, out_.disc, held,

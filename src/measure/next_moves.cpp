@@ -20,6 +20,7 @@ constexpr double seen_grain = 0.004;  // of the light
 constexpr double seen_rim = 0.25;     // stops
 constexpr double seen_turn_deg = 3.0;
 constexpr double seen_outline = 0.15;  // px
+constexpr double gain = 0.9;           // what a move leaves of the discs' difference, at most
 
 std::string stop_text(const Stop& stop) {
   return fmt::format("{}{:.3g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
@@ -59,15 +60,17 @@ class Moves {
         after += std::pow(p.cg.high_px.value / (1.0 + l.value) - p.plate.high_px.value, 2);
       }
       const auto n = static_cast<double>(like_.discs.size());
-      out_.push_back(
-          {"take.stop", stop_text(shot_.take.stop), stop_text(to),
-           fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
-                       "{:.2f} to {:.2f} px of the plate's. The exposure stays what it is "
-                       "if ISO or ND takes it up",
-                       like_.discs.size(), 100.0 * std::abs(l.value),
-                       l.value > 0.0 ? "large" : "small", 100.0 * l.margin, std::sqrt(before / n),
-                       std::sqrt(after / n)),
-           std::abs(l.value) / seen_size});
+      // A stop that brings the discs no nearer to the plate's is no advice.
+      if (after < gain * gain * before)
+        out_.push_back(
+            {"take.stop", stop_text(shot_.take.stop), stop_text(to),
+             fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
+                         "{:.2f} to {:.2f} px of the plate's. The exposure stays what it is "
+                         "if ISO or ND takes it up",
+                         like_.discs.size(), 100.0 * std::abs(l.value),
+                         l.value > 0.0 ? "large" : "small", 100.0 * l.margin, std::sqrt(before / n),
+                         std::sqrt(after / n)),
+             std::abs(l.value) / seen_size});
     }
     const Measured& h = like_.higher;
     if (beyond(h, seen_size)) {
