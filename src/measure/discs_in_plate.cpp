@@ -24,8 +24,13 @@ constexpr double pi = std::numbers::pi;
 constexpr double settled_curvature = 0.015;
 // How exactly a plate shows outlines, px.
 constexpr double least_sigma_px = 0.04;  // of one disc's size
+// What a disc may leave over near its edge, in deviations of the noise.
+constexpr double most_left_over = 4.0;
 constexpr double outline_px = 0.015;
 constexpr double outline_px_clipped = 0.04;
+// The clip shows a line beside the outline, farther out the softer the edge is, and farther out
+// corners are rounder: so much of the softness.
+constexpr double clipped_beside = 0.12;
 
 void check(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
   if (plate.width() < 24 || plate.height() < 24) {
@@ -118,7 +123,10 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
     clipped += i.fit.clipped ? 1U : 0U;
   }
   if (radius.empty()) return;
-  const double off = 2 * clipped > radius.size() ? outline_px_clipped : outline_px;
+  double off = outline_px;
+  if (2 * clipped > radius.size()) {
+    off = std::hypot(outline_px_clipped, clipped_beside * usual_disc(items).soft);
+  }
   // The larger ones tell most.
   const double sagitta = quantile(radius, 0.75) * (1.0 - std::cos(pi / iris.blades));
   iris.curvature.margin = std::hypot(iris.curvature.margin, 2.0 * off / sagitta);
@@ -212,10 +220,13 @@ PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
   PlateDisc d;
   d.name = item.name;
   d.at = {f.disc.x, f.disc.y};
-  d.high_px = {f.disc.high, 2.0 * std::hypot(f.high_sigma, least_sigma_px)};
-  d.wide_px = {
-      f.disc.high * f.disc.aspect,
-      2.0 * std::hypot(f.high_sigma * f.disc.aspect, f.aspect_sigma * f.disc.high, least_sigma_px)};
+  // What the drawing leaves over near the edge, beyond noise, is doubt of the edge's place.
+  const double doubt = std::max(1.0, f.left_over);
+  const double high = doubt * f.high_sigma;
+  const double aspect = doubt * f.aspect_sigma;
+  d.high_px = {f.disc.high, 2.0 * std::hypot(high, least_sigma_px)};
+  d.wide_px = {f.disc.high * f.disc.aspect,
+               2.0 * std::hypot(high * f.disc.aspect, aspect * f.disc.high, least_sigma_px)};
   d.light = f.light;
   d.contrast = f.disc.contrast;
   d.soft_px = f.disc.soft;
@@ -225,6 +236,8 @@ PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
   d.cut = pooled.cut;
   d.off = f.left_over;
   if (pooled.tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
+  d.outlier = f.left_over > most_left_over;
+  if (d.outlier) d.why = "its edge is not that of one disc alone: something overlaps it";
   return d;
 }
 
