@@ -6,6 +6,8 @@
 #include <numbers>
 
 #include "disc_pixels.hpp"
+#include "edge_line.hpp"
+#include "likely_light.hpp"
 #include "plane.hpp"
 #include "soft_edge.hpp"
 #include "solver.hpp"
@@ -250,9 +252,9 @@ class Fit {
   // differ by is margin.
   bool solve_clipped(int round) {
     weigh(round);
-    const Line line = on_a_line();
+    const EdgeLine line = on_a_line(samples_, shape_, out_.disc);
     const double least = *look_.clip() - grounds_[1];
-    std::vector<Try> tries;
+    std::vector<LightTry> tries;
     static const std::vector<double> few{1.2, 2.2, 4.6};
     static const std::vector<double> many{1.05, 1.5, 2.2, 3.2, 4.6, 7.0};
     double cheapest = std::numeric_limits<double>::infinity();
@@ -272,15 +274,16 @@ class Fit {
       }
     }
     if (tries.empty()) return false;
-    Try best = *std::min_element(tries.begin(), tries.end(),
-                                 [](const Try& a, const Try& b) { return a.cost < b.cost; });
+    LightTry best =
+        *std::min_element(tries.begin(), tries.end(),
+                          [](const LightTry& a, const LightTry& b) { return a.cost < b.cost; });
     if (settings_.again) {
-      Try free = best;
+      LightTry free = best;
       if (solve_line(line, free.disc, false, free.cost)) {
         best = free;
         tries.push_back(free);
       }
-      const Likely likely = likely_of(std::move(tries));
+      const LikelyLight likely = likely_light(std::move(tries));
       for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
         if (!cut_[c]) best.disc.colour[c] *= best.disc.contrast / likely.contrast;
       }
@@ -295,109 +298,11 @@ class Fit {
     return solve(round, true);
   }
 
-  // All pixels of an edge laid on one line across it: what is the same all the way round is asked
-  // of a hundred numbers instead of a thousand.
-  struct Line {
-    std::vector<Sample> samples{};
-    DrawnDisc disc{};  // a round one, as far across as this one is on average
-  };
-
-  Line on_a_line() const {
-    constexpr double step = 0.125;  // px
-    const DrawnDisc& d = out_.disc;
-    const double near = 5.0 * d.soft + 2.0;
-    const int last = static_cast<int>(near / step) + 1;
-    struct Cell {
-      double weight = 0.0, value = 0.0, inside = 0.0;
-      std::array<double, 3> others{};
-    };
-    std::vector<Cell> cells(static_cast<std::size_t>(2 * last + 1));
-    double radius = 0.0;
-    double edge = 0.0;
-    for (const Sample& s : samples_) {
-      const Against a = against(d, shape_, s.x, s.y);
-      const int k = std::clamp(static_cast<int>(std::lround(a.inside / step)), -last, last);
-      Cell& cell = cells[static_cast<std::size_t>(k + last)];
-      const double w = s.weight * s.weight;
-      cell.weight += w;
-      cell.value += w * s.value;
-      cell.inside += w * a.inside;
-      for (std::size_t c = 0; c < 3; ++c) cell.others[c] += w * s.others[c];
-      if (std::abs(a.inside) > d.soft) continue;
-      radius += w * (a.u * a.fu + a.v * a.fv) / a.slope;
-      edge += w;
-    }
-    Line line;
-    line.disc = d;
-    line.disc.x = line.disc.y = 0.0;
-    line.disc.high = edge > 0.0 ? 2.0 * radius / edge : d.high;
-    line.disc.aspect = 1.0;
-    line.disc.turned = false;
-    line.disc.ground_x = line.disc.ground_y = 0.0;
-    for (const Cell& cell : cells) {
-      if (!(cell.weight > 0.0)) continue;
-      Sample s{};
-      s.x = std::max(0.5 * line.disc.high - cell.inside / cell.weight, 0.0);
-      s.value = cell.value / cell.weight;
-      for (std::size_t c = 0; c < 3; ++c) s.others[c] = cell.others[c] / cell.weight;
-      s.weight = std::sqrt(cell.weight);
-      line.samples.push_back(s);
-    }
-    return line;
-  }
-
-  bool solve_line(const Line& line, DrawnDisc& d, bool hold_contrast, double& cost) const {
+  bool solve_line(const EdgeLine& line, DrawnDisc& d, bool hold_contrast, double& cost) const {
     static const BladeShape round_shape;
     std::vector<Unknown> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
     if (hold_contrast) held.push_back(log_contrast);
     return solve(line.samples, round_shape, d, held, steps_on_line, cost);
-  }
-
-  struct Try {
-    DrawnDisc disc;
-    double cost;
-  };
-  struct Likely {
-    double contrast = 1.0;
-    double size_sigma = 0.0;  // of log height
-  };
-
-  // What the tries say together: by their likelihood, straight lines between them.
-  static Likely likely_of(std::vector<Try> tries) {
-    std::sort(tries.begin(), tries.end(),
-              [](const Try& a, const Try& b) { return a.disc.contrast < b.disc.contrast; });
-    double cheapest = std::numeric_limits<double>::infinity();
-    for (const Try& t : tries) cheapest = std::min(cheapest, t.cost);
-    double sum = 0.0;
-    double light = 0.0;
-    double size = 0.0;
-    double size2 = 0.0;
-    const auto add = [&](double weight, double log_light, double log_size, double cost) {
-      const double w = weight * std::exp(std::max(cheapest - cost, -700.0));
-      sum += w;
-      light += w * log_light;
-      size += w * log_size;
-      size2 += w * log_size * log_size;
-    };
-    constexpr int between = 40;
-    for (std::size_t k = 0; k + 1 < tries.size(); ++k) {
-      const double a = std::log(tries[k].disc.contrast);
-      const double b = std::log(tries[k + 1].disc.contrast);
-      const double high_a = std::log(tries[k].disc.high);
-      const double high_b = std::log(tries[k + 1].disc.high);
-      for (int i = 0; i < between; ++i) {
-        const double f = (i + 0.5) / between;
-        add((b - a) / between, a + f * (b - a), high_a + f * (high_b - high_a),
-            tries[k].cost + f * (tries[k + 1].cost - tries[k].cost));
-      }
-    }
-    if (!(sum > 0.0)) {
-      const auto& best = *std::min_element(
-          tries.begin(), tries.end(), [](const Try& a, const Try& b) { return a.cost < b.cost; });
-      return {best.disc.contrast, 0.0};
-    }
-    return {std::exp(light / sum),
-            std::sqrt(std::max(0.0, size2 / sum - size / sum * (size / sum)))};
   }
 
   bool solve(int round, bool hold_contrast = false) {

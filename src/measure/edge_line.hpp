@@ -1,0 +1,20 @@
+// All pixels of a disc's edge laid on one line across it: what is the same all the way round is
+// asked of a hundred numbers instead of a thousand.
+#pragma once
+
+#include <vector>
+
+#include "disc_pixels.hpp"
+
+namespace jolly_iris::measuring {
+
+struct EdgeLine {
+  std::vector<Sample> samples{};  ///< from the middle outwards, along x
+  DrawnDisc disc{};               ///< a round one, as far across as the disc is on average
+};
+
+/// @param samples weighed; those at the same distance inside the edge become one
+EdgeLine on_a_line(const std::vector<Sample>& samples, const BladeShape& shape,
+                   const DrawnDisc& disc);
+
+}  // namespace jolly_iris::measuring
