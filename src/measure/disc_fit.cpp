@@ -29,11 +29,12 @@ constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm.
 constexpr double usual_colour = 0.3;
 constexpr double least_ground = 1e-4;
-// How far clipped discs are above the clip: mostly by a stop, a factor two either way.
+// How far clipped discs are above the clip: mostly by less than a stop, give or take as much.
 constexpr double usual_excess = 1.6;
-constexpr double excess_spread = 0.45;  // natural logarithm
-constexpr double one_cut = 0.015;       // of the curve's whole
-constexpr double bell_known = 0.1;      // natural logarithm
+constexpr double excess_spread = 0.45;      // natural logarithm
+constexpr double one_cut = 0.015;           // of the curve's whole
+constexpr double usual_lamp_share = 0.012;  // deviation of its own picture, of the disc's height
+constexpr double bell_known = 0.1;          // natural logarithm
 
 class Fit {
  public:
@@ -221,15 +222,24 @@ class Fit {
     }
   }
 
+  // An edge that is seen whole tells how soft it is. Of a clipped one, the plate's other lamps do:
+  // a lamp's own picture is some share of its disc, and where that is small against what softens
+  // all edges, it hardly matters which.
+  Prior softness(const DrawnDisc& d) const {
+    const double bell = settings_.bell;
+    if (!out_.clipped || !settings_.lamp) {
+      return {log_soft, std::log(std::max(1.15 * bell, usual_lamp_share * d.high)),
+              out_.clipped ? 0.5 : 0.7};
+    }
+    const double lamp = settings_.lamp->share * d.high;
+    const double large = lamp * std::exp(settings_.lamp->spread);
+    const double matters = large * large / (large * large + bell * bell);
+    return {log_soft, std::log(std::hypot(bell, lamp)),
+            std::hypot(bell_known, matters * settings_.lamp->spread)};
+  }
+
   std::vector<Prior> priors(const DrawnDisc& d) const {
-    // A lamp's own picture is some share of its disc, as the plate's other lamps are; where it is
-    // small against what softens all edges, it hardly matters which.
-    const double lamp = settings_.lamp.share * d.high;
-    const double large = lamp * std::exp(settings_.lamp.spread);
-    const double matters = large * large / (large * large + settings_.bell * settings_.bell);
-    std::vector<Prior> all{{log_soft, std::log(std::hypot(settings_.bell, lamp)),
-                            std::hypot(bell_known, matters * settings_.lamp.spread)},
-                           {rim, 0.0, 1.0}};
+    std::vector<Prior> all{softness(d), {rim, 0.0, 1.0}};
     if (!look_.clip()) return all;
     const std::array<double, 3> colour = colour_for(d.contrast);
     all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : 2.0});

@@ -40,15 +40,15 @@ struct FittedDisc {
 /// How large lamps' own pictures are: deviation of one against its disc's height, and how much that
 /// differs, natural logarithm.
 struct LampSize {
-  double share = 0.012;
-  double spread = 0.7;
+  double share = 0.0;
+  double spread = 0.0;
 };
 
 struct FitSettings {
   PlateLight look{};               ///< at the plate's pixels
   std::optional<double> aspect{};  ///< width / height: held
   double bell = 0.45;              ///< softness that all edges of the plate have, px
-  LampSize lamp{};                 ///< as far as the plate's other lamps tell
+  std::optional<LampSize> lamp{};  ///< where the plate's other lamps tell it
   bool rim = false;                ///< whether it is looked for
   bool again = false;              ///< the start is a fit already
   bool quick = false;              ///< then: one round is enough, others follow

@@ -9,6 +9,7 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr double pi = std::numbers::pi;
+constexpr double sharpest_px = 0.27;
 
 // Whether it is as bright a little beyond the disc as within it, most of the way round: then it is
 // the eye of a letter or a hole in something.
@@ -77,6 +78,8 @@ std::string_view DiscRefusal::why(std::size_t item) const {
   if (!vouched_ && !fits_well(item)) {
     return "it hardly fits a disc, and no others of the plate vouch for it";
   }
+  // A pixel alone blurs an edge by 1 / √12: what is drawn sharper than that is leaves or letters.
+  if (!vouched_ && d.soft < sharpest_px) return "its edge is sharper than a pixel makes one";
   // Hidden parts are forgiven.
   if (p.agrees < 0.5 - 0.4 * std::min(p.cut, 0.5)) {
     return "its outline is not that of the plate's discs";

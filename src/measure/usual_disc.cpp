@@ -33,7 +33,7 @@ double own_softness(const std::vector<DiscItem>& items) {
   return all.size() < 4 ? 0.45 : 0.95 * quantile(all, 0.15);
 }
 
-LampSize usual_lamp(const std::vector<DiscItem>& items, double own_softness_px) {
+std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double own_softness_px) {
   std::vector<double> shares;
   for (const DiscItem& i : items) {
     const DrawnDisc& d = i.fit.disc;
@@ -41,13 +41,10 @@ LampSize usual_lamp(const std::vector<DiscItem>& items, double own_softness_px) 
     shares.push_back(std::sqrt(std::max(d.soft * d.soft - own_softness_px * own_softness_px, 0.0)) /
                      d.high);
   }
-  LampSize out;
-  if (shares.size() < 5) return out;
+  if (shares.size() < 5) return std::nullopt;
   const double middle = std::max(quantile(shares, 0.5), 1e-3);
-  out.share = middle;
-  out.spread =
-      std::clamp(std::log(std::max(quantile(shares, 0.84), middle) / middle), 0.5, out.spread);
-  return out;
+  const double wider = std::max(quantile(shares, 0.84), middle);
+  return LampSize{middle, std::clamp(std::log(wider / middle), 0.5, 0.7)};
 }
 
 }  // namespace jolly_iris::measuring

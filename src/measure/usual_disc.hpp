@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstddef>
+#include <optional>
 #include <vector>
 
 #include "fit_together.hpp"
@@ -20,7 +21,7 @@ UsualDisc usual_disc(const std::vector<DiscItem>& items);
 /// The softness that even the sharpest have is the plate's own, px.
 double own_softness(const std::vector<DiscItem>& items);
 
-/// How large the lamps themselves are, from those that are not clipped.
-LampSize usual_lamp(const std::vector<DiscItem>& items, double own_softness_px);
+/// How large the lamps themselves are, from five or more that are not clipped.
+std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double own_softness_px);
 
 }  // namespace jolly_iris::measuring
