@@ -248,12 +248,19 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
   const Explanations why = explanations(notes, seen.all);
   const bool mended = !why.notes_agree && !why.none && settings.free.empty();
   const MatchResult& best = mended ? why.ranked.front().result : plain;
-  Json json{{"discs", seen.found.discs.size()}, {"discs_without_lamp", seen.discs_left},
-            {"file_says", json_of(against)},    {"notes_agree", why.notes_agree},
-            {"unexplained", why.none},          {"noted_off_px", why.noted_off_px},
-            {"explanations", json_of(why)},     {"match", json_of(best)}};
-  text += fmt::format("{} discs in {}, {} of them lamps of the scene\n", seen.found.discs.size(),
-                      plate, seen.found.discs.size() - static_cast<std::size_t>(seen.discs_left));
+  Json json{{"discs", seen.found.discs.size()},
+            {"discs_without_lamp", seen.discs_left},
+            {"discs_overlapped", seen.discs_odd},
+            {"file_says", json_of(against)},
+            {"notes_agree", why.notes_agree},
+            {"unexplained", why.none},
+            {"noted_off_px", why.noted_off_px},
+            {"explanations", json_of(why)},
+            {"match", json_of(best)}};
+  text += fmt::format(
+      "{} discs in {}, {} of them lamps of the scene{}\n", seen.found.discs.size(), plate,
+      seen.found.discs.size() - static_cast<std::size_t>(seen.discs_left + seen.discs_odd),
+      seen.discs_odd == 0 ? "" : fmt::format("; something overlaps {}, left out", seen.discs_odd));
   for (const std::string& left : seen.left) text += wrapped(left, "  ", "    ");
   text += fmt::format("\n{}\n", explanations_text(why, seen.all.size()));
   if (mended) text += "With that mended (s are the note's own deviations):\n";

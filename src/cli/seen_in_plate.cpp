@@ -43,7 +43,10 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, SeenInPlate& seen) {
   const double to_plate = static_cast<double>(plate.height) / c.pixels.height;
   std::vector<SeenDisc> discs;
   for (const PlateDisc& d : found.discs) {
-    if (d.outlier) continue;
+    if (d.outlier) {
+      ++seen.discs_odd;
+      continue;
+    }
     const double sigma = std::hypot(0.5 * d.high_px.margin, placed_share * d.high_px.value);
     bool named = false;
     for (const SubjectBlur& s : loaded.answer.subjects) {

@@ -16,6 +16,7 @@ struct SeenInPlate {
   FoundDiscs found{};
   std::vector<Observation> all{};   ///< px of the delivered picture
   int discs_left = 0;               ///< that no lamp of the scene explains
+  int discs_odd = 0;                ///< that do not go with the others, and are left out
   std::vector<std::string> left{};  ///< what was drawn and tells nothing, and why
 };
 
