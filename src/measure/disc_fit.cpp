@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "disc_pixels.hpp"
+#include "disc_told.hpp"
 #include "edge_line.hpp"
 #include "likely_light.hpp"
 #include "plane.hpp"
@@ -398,102 +399,9 @@ class Fit {
     out_.rim_sigma = sigma(rim);
     out_.contrast_sigma = sigma(log_contrast) * out_.disc.contrast;
     if (!(out_.high_sigma < 0.2 * out_.disc.high)) return false;
-    profile();
-    colours();
+    tell_edge(samples_, shape_, look_, out_);
+    tell_light(plate_, samples_, shape_, look_, out_);
     return true;
-  }
-
-  // A residual near the edge is the edge's place times the slope of the light there.
-  void profile() {
-    const DrawnDisc& d = out_.disc;
-    std::array<double, profile_bins> top{};
-    std::array<double, profile_bins> bottom{};
-    std::array<double, profile_bins> slope{};
-    std::array<double, profile_bins> shape{};
-    std::array<double, profile_bins> count{};
-    double left = 0.0;
-    double near = 0.0;
-    for (const Sample& s : samples_) {
-      const DrawnPixel p = drawn_pixel(d, shape_, look_, s);
-      const Against& a = p.at;
-      const double t = a.inside / d.soft;
-      if (std::abs(a.inside) > std::max(3.0 * d.soft, 0.13 / a.slope)) continue;
-      const double off = p.value - s.value;
-      if (std::abs(t) < 3.0 && !look_.most(s.value)) {
-        const double sigma = std::hypot(out_.noise, 0.05 * s.slope);
-        left += off * off / (sigma * sigma);
-        near += 1.0;
-      }
-      if (look_.most(s.value) && look_.most(p.value)) continue;
-      // Beyond the drawn edge's own slope residuals still tell: the area they cover is the shift.
-      const double angle = std::atan2(a.v, a.u);
-      const auto bin = static_cast<std::size_t>(
-          static_cast<int>(std::floor((angle / (2.0 * pi) + 1.0) * profile_bins)) % profile_bins);
-      top[bin] -= p.edge * off;
-      bottom[bin] += p.edge * p.edge;
-      slope[bin] += a.slope;
-      shape[bin] += shape_.radius(angle);
-      count[bin] += 1.0;
-    }
-    out_.left_over = near > 0.0 ? std::sqrt(left / near) : 0.0;
-    for (std::size_t k = 0; k < profile_bins; ++k) {
-      if (count[k] < 1.0 || bottom[k] <= 0.0) continue;
-      const double per_px = slope[k] / count[k];
-      const double limit = 2.5 * d.soft + 1.0;
-      const double shift = std::clamp(top[k] / bottom[k], -limit, limit);
-      out_.profile.radius[k] = shape[k] / count[k] + shift * per_px;
-      const double sigma = per_px * std::sqrt(out_.noise * out_.noise / bottom[k] + 0.03 * 0.03);
-      out_.profile.weight[k] = 1.0 / (sigma * sigma);
-    }
-  }
-
-  // By channel: the lamp's light, and how much larger its disc is than it was drawn.
-  void colours() {
-    const DrawnDisc& d = out_.disc;
-    std::array<double, 3> larger{};
-    // The opening has the circle's area; a rim makes its outer part brighter.
-    double rim_mean = 0.0;
-    constexpr int rings = 64;
-    for (int k = 0; k < rings; ++k)
-      rim_mean += std::exp2(d.rim * std::pow((k + 0.5) / rings, 3.0)) / rings;
-    const double area = pi / 4.0 * d.high * d.high * d.aspect * rim_mean;
-    // ground, slopes, contrast, size
-    using Row = Eigen::Matrix<double, 5, 1>;
-    std::array<Eigen::Matrix<double, 5, 5>, 3> m;
-    std::array<Row, 3> v;
-    m.fill(Eigen::Matrix<double, 5, 5>::Zero());
-    v.fill(Row::Zero());
-    DrawnDisc even = d;
-    even.contrast = 1.0;
-    for (const Sample& s : samples_) {
-      const Rgba& pixel = plate_.at(static_cast<int>(s.x), static_cast<int>(s.y));
-      const Against a = against(d, shape_, s.x, s.y);
-      Row row;
-      row << 1.0, (s.x - d.x) / d.high, (s.y - d.y) / d.high, light_of(even, a),
-          edge_of(d, a.inside).slope / d.soft;
-      const double w = s.weight * s.weight;
-      const Eigen::Matrix<double, 5, 5> square = w * row * row.transpose();
-      std::array<double, 3> others{};
-      for (std::size_t k = 0; k < others_.size(); ++k) {
-        const double light = light_at(*others_[k], shape_, s.x, s.y);
-        for (std::size_t c = 0; c < 3; ++c) others[c] += others_by_channel_[k][c] * light;
-      }
-      for (std::size_t c = 0; c < 3; ++c) {
-        const auto value = static_cast<double>(pixel[c]);
-        if (look_.clip() && value >= 0.985 * *look_.clip()) continue;
-        m[c] += square;
-        v[c] += w * (value - others[c]) * row;
-      }
-    }
-    for (std::size_t c = 0; c < 3; ++c) {
-      for (int i = 0; i < 5; ++i) m[c](i, i) += 1e-9 * (m[c].trace() + 1e-300);
-      const Row found = m[c].ldlt().solve(v[c]);
-      const double value = look_.clip() ? d.contrast * d.colour[c] : std::max(0.0, found[3]);
-      out_.shares[c] = value / d.contrast;
-      out_.light[c] = value * area;
-      larger[c] = found[3] > 0.0 ? 2.0 * found[4] / found[3] : 0.0;
-    }
-    if (!out_.clipped) out_.fringe_px = {larger[0] - larger[1], larger[2] - larger[1]};
   }
 
   const Picture& plate_;

@@ -61,7 +61,7 @@ class Moves {
       }
       const auto n = static_cast<double>(like_.discs.size());
       // A stop that brings the discs no nearer to the plate's is no advice.
-      if (after < gain * gain * before)
+      if (after < gain * gain * before) {
         out_.push_back(
             {"take.stop", stop_text(shot_.take.stop), stop_text(to),
              fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
@@ -71,6 +71,7 @@ class Moves {
                          l.value > 0.0 ? "large" : "small", 100.0 * l.margin, std::sqrt(before / n),
                          std::sqrt(after / n)),
              std::abs(l.value) / seen_size});
+      }
     }
     const Measured& h = like_.higher;
     if (beyond(h, seen_size)) {
