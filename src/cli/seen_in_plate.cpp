@@ -191,12 +191,17 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
       std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture),
                   [](const Observation& o) { return o.kind != Observation::Kind::oval; });
   if (!any) {
-    throw OpticsError(fmt::format(
-        "{} disc{} found in the plate, but none whose distance is known: lamps of the scene ({}) "
-        "lie where no disc is. Give the scene the lamps, or draw one and name it after a subject "
-        "([[plate.lamp]])",
-        seen.found.discs.size(), seen.found.discs.size() == 1 ? "" : "s",
-        loaded.scene ? loaded.now.scene->file : "there is none"));
+    const std::size_t n = seen.found.discs.size();
+    const std::string discs =
+        n == 0 ? "no disc was found in the plate, so nothing tells its blur"
+               : fmt::format(
+                     "{} disc{} found in the plate, but none whose distance is "
+                     "known: lamps of the scene ({}) lie where no disc is",
+                     n, n == 1 ? "" : "s", loaded.scene ? loaded.now.scene->file : "there is none");
+    throw OpticsError(
+        discs + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
+                        : ". Give the scene the lamps, or draw one and name it after a subject "
+                          "([[plate.lamp]])"));
   }
   return seen;
 }
