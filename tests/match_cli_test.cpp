@@ -200,7 +200,8 @@ TEST(MatchCli, TellsWhatItIsMissing) {
   EXPECT_TRUE(holds(r.out, "No discs in grey.exr"));
   r = run({"match", grey});
   EXPECT_EQ(r.code, 1);
-  EXPECT_TRUE(holds(r.err, "none whose distance is known"));
+  EXPECT_TRUE(holds(r.err, "no disc was found in the plate"));
+  EXPECT_TRUE(holds(r.err, "[[plate.lamp]]"));
   write_picture(folder / "small.exr", {Picture({16, 54}, {0.2F, 0.2F, 0.2F, 1.0F}), {}});
   r = run({"match", shot_with_plate(folder, "[plate]\nfile = \"small.exr\"\n")});
   EXPECT_EQ(r.code, 3);
