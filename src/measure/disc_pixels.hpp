@@ -143,9 +143,10 @@ class Pixels : public ceres::CostFunction {
     Block b;
     std::copy_n(parameters[0], static_cast<int>(unknowns), b.begin());
     const DrawnDisc d = disc_of(b, before_);
+    if (drawn_.empty() || b != drawn_for_) draw(b, d);
     double* row = jacobians != nullptr ? jacobians[0] : nullptr;
-    for (const Sample& s : samples_) {
-      one(d, s, *residuals++, row);
+    for (std::size_t i = 0; i < samples_.size(); ++i) {
+      one(d, samples_[i], drawn_[i], *residuals++, row);
       if (row != nullptr) row += unknowns;
     }
     for (const Prior& p : priors_) {
@@ -159,8 +160,16 @@ class Pixels : public ceres::CostFunction {
   }
 
  private:
-  void one(const DrawnDisc& d, const Sample& s, double& residual, double* row) const {
-    const DrawnPixel p = drawn_pixel(d, shape_, look_, s);
+  void draw(const Block& b, const DrawnDisc& d) const {
+    drawn_.resize(samples_.size());
+    for (std::size_t i = 0; i < samples_.size(); ++i) {
+      drawn_[i] = drawn_pixel(d, shape_, look_, samples_[i]);
+    }
+    drawn_for_ = b;
+  }
+
+  void one(const DrawnDisc& d, const Sample& s, const DrawnPixel& p, double& residual,
+           double* row) const {
     residual = s.weight * (p.value - s.value);
     if (row == nullptr) return;
     std::fill_n(row, static_cast<int>(unknowns), 0.0);
@@ -196,6 +205,9 @@ class Pixels : public ceres::CostFunction {
   const PlateLight& look_;
   std::vector<Prior> priors_;
   std::vector<Unknown> held_;
+  // Solvers ask for the slopes where they have just asked for the values.
+  mutable std::vector<DrawnPixel> drawn_{};
+  mutable Block drawn_for_{};
 };
 
 }  // namespace jolly_iris::measuring

@@ -1,8 +1,11 @@
 #include <fmt/format.h>
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_reduce.h>
 #include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numbers>
 
 #include "backend.hpp"
@@ -58,25 +61,39 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
                                  lamp.at[0], lamp.at[1], plate.width(), plate.height()));
   }
   for (const Box& box : hints.boxes) require_within(box, plate.size());
-  for (int y = 0; y < plate.height(); ++y) {
+  tbb::parallel_for(0, plate.height(), [&](int y) {
     for (int x = 0; x < plate.width(); ++x) {
       const Rgba& p = plate.at(x, y);
       if (std::isfinite(p[0] + p[1] + p[2])) continue;
       throw PictureError(
           fmt::format("the plate holds a value that is no light at pixel {}, {}", x, y));
     }
-  }
+  });
 }
 
 // The brightest value, where many pixels have just that.
 std::optional<double> clip_of(const Picture& plate) {
-  float most = 0.0F;
-  for (const Rgba& p : plate.pixels()) most = std::max({most, p[0], p[1], p[2]});
+  const std::vector<Rgba>& all = plate.pixels();
+  using Range = tbb::blocked_range<std::size_t>;
+  const auto brightest = [](const Rgba& p) { return std::max({p[0], p[1], p[2]}); };
+  const float most = tbb::parallel_reduce(
+      Range(0, all.size()), 0.0F,
+      [&](const Range& r, float so_far) {
+        for (std::size_t i = r.begin(); i < r.end(); ++i)
+          so_far = std::max(so_far, brightest(all[i]));
+        return so_far;
+      },
+      [](float a, float b) { return std::max(a, b); });
   if (!(most > 0.0F)) return std::nullopt;
-  std::size_t count = 0;
-  for (const Rgba& p : plate.pixels()) {
-    count += std::max({p[0], p[1], p[2]}) >= most * 0.9999F ? 1U : 0U;
-  }
+  const std::size_t count = tbb::parallel_reduce(
+      Range(0, all.size()), std::size_t{0},
+      [&](const Range& r, std::size_t so_far) {
+        for (std::size_t i = r.begin(); i < r.end(); ++i) {
+          so_far += brightest(all[i]) >= most * 0.9999F ? 1U : 0U;
+        }
+        return so_far;
+      },
+      std::plus<>());
   if (count < 24) return std::nullopt;
   return static_cast<double>(most);
 }

@@ -45,6 +45,9 @@ std::optional<double> minimise_pixels(ceres::Problem& problem, int steps) {
   options.logging_type = ceres::SILENT;
   options.linear_solver_type = ceres::DENSE_NORMAL_CHOLESKY;
   options.max_num_iterations = steps;
+  // Near a bound a step is shortened by the trust region; a search along each step as well would
+  // draw all pixels once more.
+  options.max_num_line_search_step_size_iterations = 0;
   options.function_tolerance = 1e-4;
   options.parameter_tolerance = 1e-6;
   options.num_threads = 1;
