@@ -95,8 +95,6 @@ std::vector<Observation> sixty() {
   Notes true_notes = notes();
   true_notes.lens.focal = 58_mm;
   true_notes.lens.adapter = 0.71;
-  const VirtualCamera c =
-      resolve(true_notes.body, true_notes.lens, true_notes.take, true_notes.focus);
   std::mt19937 random(3);
   std::normal_distribution<double> bell(0.0, 1.0);
   std::vector<Observation> all;
@@ -104,14 +102,14 @@ std::vector<Observation> sixty() {
     Observation o;
     o.name = fmt::format("lamp {}", i);
     o.at = Length::from_m(3.0 + 0.6 * i);
-    o.value = std::abs(predicted(o, c));
+    o.value = std::abs(predicted(o, true_notes));
     o.sigma = 0.01 * o.value + 0.1;
     o.value += o.sigma * bell(random);
     all.push_back(o);
   }
   Observation view;
   view.kind = Observation::Kind::view;
-  view.value = predicted(view, c);
+  view.value = predicted(view, true_notes);
   view.sigma = 0.002 * view.value;
   all.push_back(view);
   Observation oval;

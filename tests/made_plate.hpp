@@ -27,7 +27,10 @@ struct MadeDisc {
 
 struct MadePlate {
   Picture picture{};
-  VirtualCamera camera{};
+  Body body{};
+  Lens lens{};
+  Take take{};
+  VirtualCamera camera{};  ///< of the three, and what it is focused on
   Iris iris{};
   double curvature = 1.0;
   double high_over_wide = 1.0;
@@ -68,7 +71,10 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
   lens.squeeze = squeezes[random() % 6U];
   lens.barrel = making.barrel;
   const Length focus = Length::from_m(std::exp(uniform(std::log(0.8), std::log(6.0))));
-  out.camera = resolve(body, lens, {.stop = f_number(stop)}, focus);
+  out.body = body;
+  out.lens = lens;
+  out.take = {.stop = f_number(stop)};
+  out.camera = resolve(body, lens, out.take, focus);
   const VirtualCamera& cam = out.camera;
   out.iris = lens.iris;
   out.high_over_wide = lens.squeeze;

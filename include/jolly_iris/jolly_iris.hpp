@@ -52,6 +52,7 @@
 #include "jolly_iris/module.hpp"
 #include "jolly_iris/nearest.hpp"
 #include "jolly_iris/neutral.hpp"
+#include "jolly_iris/notes.hpp"
 #include "jolly_iris/observation.hpp"
 #include "jolly_iris/opening.hpp"
 #include "jolly_iris/opening_light.hpp"

@@ -10,6 +10,8 @@
 // feet read as metres. Each is tried, alone and in pairs, and they are ranked by how well they then
 // explain the plate *for how much they assume* (Laplace's approximation of the evidence; e.g.
 // MacKay, Information Theory, ch. 28).
+//
+// Several plates of one camera are matched together: match(std::vector<NotedPlate>{…}).
 #pragma once
 
 #include <optional>
@@ -22,35 +24,30 @@
 
 namespace jolly_iris {
 
-/// What was written down, resolved so far that a camera can be made of it.
-struct Notes {
-  Body body{};
-  Lens lens{};
-  Take take{};
-  Length focus{};            ///< axial; may be infinite
-  double off_axis = 0.0;     ///< of what was focused on, radians
-  Length half_deep{};        ///< half of how far that reaches along the view
-  double scene_scale = 1.0;  ///< the scene is really so much larger than it says
-};
-
 enum class Unknown {
-  focal,  ///< marked focal length
-  gate,   ///< recorded gate, both sides
-  stop,   ///< the f- or T-number
-  focus,  ///< focus distance
-  squeeze,
-  scale  ///< of the scene
+  focal,     ///< marked focal length
+  gate,      ///< recorded gate, both sides
+  stop,      ///< the f- or T-number
+  focus,     ///< focus distance
+  squeeze,   ///< where anything tells it
+  scale,     ///< of the scene
+  distance,  ///< how much farther back the camera stood than in the scene; only if asked for
+  exposure,  ///< light that stop, shutter, ISO and ND do not account for; where a card tells it
+  white      ///< what the camera was told the light is; likewise
 };
 
-/// "focal length", "gate", "stop", "focus", "squeeze", "scene scale".
+/// "focal length", "gate", "stop", "focus", "squeeze", "scene scale", "camera distance",
+/// "exposure", "white".
 std::string_view to_string(Unknown unknown);
 
-/// How far off a note of this kind usually is: one deviation, as a share.
+/// How far off a note of this kind usually is: one deviation, as a share; of the camera's distance
+/// as a share of the focus distance (of 5 m where that is infinite), of the exposure in stops.
 double usual_deviation(Unknown unknown);
 
 struct FoundUnknown {
   Unknown unknown = Unknown::focal;
-  double noted = 0.0;  ///< mm, mm (gate width), number, m, ratio, ratio; focus may be infinite
+  /// mm, mm (gate width), number, m, ratio, ratio, m, stops, K; focus may be infinite
+  double noted = 0.0;
   double value = 0.0;
   double margin = 0.0;      ///< two deviations
   double moved = 0.0;       ///< from the note, in the note's deviations
@@ -68,18 +65,39 @@ struct MatchResult {
   std::vector<FoundUnknown> unknowns{};
   std::vector<ObservationFit> observations{};
   Notes notes{};          ///< with the values that were found
-  double cost = 0.0;      ///< half of χ², notes included
-  double evidence = 0.0;  ///< logarithm
+  double cost = 0.0;      ///< half of χ², notes included; of plates matched together: of all
+  double evidence = 0.0;  ///< logarithm; likewise
+};
+
+/// How far a note is believed, where that is not as usual.
+struct Doubt {
+  Unknown of = Unknown::focal;
+  std::optional<double> deviation{};  ///< as usual_deviation counts, > 0; none: not at all
 };
 
 struct MatchSettings {
-  std::vector<Unknown> free{};  ///< whose notes are not believed
+  std::vector<Doubt> doubts{};
+  /// What plates that are matched together have in common: by how much their notes of it are off.
+  std::vector<Unknown> shared{Unknown::focal, Unknown::gate, Unknown::squeeze};
 };
 
-/// @throws UsageError for no observations, or values and deviations that are not above zero;
-///         OpticsError as resolve does for notes that make no camera
+/// @throws UsageError for no observations, values and deviations that are not above zero, or a
+///         doubt that is not; OpticsError as resolve does for notes that make no camera, and as
+///         predicted
 MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
                   const MatchSettings& settings = {});
+
+/// One of several plates that the same camera took.
+struct NotedPlate {
+  Notes notes{};
+  std::vector<Observation> seen{};
+};
+
+/// Several plates of one camera: what is shared is one unknown for all of them, so that one plate
+/// tells what another cannot. One result for each.
+/// @throws as match; UsageError for no plates
+std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
+                               const MatchSettings& settings = {});
 
 /// A mistake, or two, or one of several that look alike in this plate.
 struct Explanation {
@@ -87,8 +105,9 @@ struct Explanation {
   double against_notes = 0.0;  ///< how much better than the notes alone, logarithm of the odds
   double off_px = 0.0;         ///< root mean square of what is left over of discs and lengths, px
   int observations = 0;        ///< within two deviations
-  MatchResult result{};        ///< of the first
-  std::string tell_apart{};    ///< of a group: what would tell which
+  MatchResult result{};        ///< of the first mistake; of several plates: the first plate's
+  std::vector<MatchResult> others{};  ///< of the other plates
+  std::string tell_apart{};           ///< of a group: what would tell which
 };
 
 struct Explanations {
@@ -100,6 +119,9 @@ struct Explanations {
 
 /// @throws as match
 Explanations explanations(const Notes& notes, const std::vector<Observation>& seen);
+/// Mistakes that were made in all of these plates' notes alike.
+Explanations explanations(const std::vector<NotedPlate>& plates,
+                          const std::vector<Unknown>& shared = MatchSettings{}.shared);
 
 /// A disc of the plate and a lamp of the scene, before anybody says which is which.
 struct SeenDisc {
@@ -120,7 +142,7 @@ struct ExpectedLamp {
 struct LampPairs {
   std::vector<Observation> discs{};   ///< of those that are paired
   std::optional<Observation> view{};  ///< if at least four are
-  int discs_left = 0;                 ///< that no lamp explains
+  std::vector<std::size_t> left{};    ///< discs that no lamp explains, by number
 };
 /// @param focal_px pinhole focal length of the noted camera, px of height
 LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,

@@ -5,18 +5,23 @@
 #include <string>
 #include <string_view>
 
-#include "jolly_iris/camera.hpp"
-#include "jolly_iris/units.hpp"
+#include "jolly_iris/notes.hpp"
+#include "jolly_iris/primaries.hpp"
 
 namespace jolly_iris {
 
 struct Observation {
   enum class Kind {
-    disc,    ///< height of the disc of a lamp at `at`, px
+    disc,    ///< height of the disc of a lamp at `at`, px; without a place, of a lamp behind the
+             ///< focus: it is no larger than one at infinity
+    edge,    ///< deviation of the blur of edges of something at `at`, px; without the plate's own
     length,  ///< how high something of `length` at `at` appears, px
-    view,    ///< pinhole focal length in px of the picture's height, from where known places lie
+    view,    ///< pinhole focal length in px of the picture's height, from where known places lie;
+             ///< with `at`: places so far away, which a camera farther back shows nearer together
     oval,    ///< height over width of discs
     circle,  ///< height over width of something round that is in focus
+    grey,    ///< picture value (luminance) of a card of known `luminance`
+    tinge,   ///< red over blue of a grey card in a known `light`
     engraved_focal,  ///< focal length that the lens itself reported, mm, without adapters
     engraved_stop    ///< f-number likewise
   };
@@ -32,6 +37,10 @@ struct Observation {
   std::string group{};   ///< lamps of one group are alike: the same part of each shows
   bool in_scene = true;  ///< `at` and `length` come from the CG scene: they go with its scale
   bool length_in_scene = true;  ///< likewise of `length` alone
+  double luminance = 0.0;       ///< of the card, cd/m², > 0
+  double falls_to = 1.0;        ///< share of the picture's middle's light at its place: fall-off
+  White light{};                ///< that the card stands in
+  Primaries primaries = Primaries::rec709;  ///< of the picture
 };
 
 /// What part of a clipped lamp's own size a fitted disc shows, and its deviation: the fit knows
@@ -41,12 +50,17 @@ inline constexpr double own_share_deviation = 0.3;
 /// By how much it differs among lamps of one group.
 inline constexpr double own_share_scatter = 0.1;
 
-/// "disc", "length", "view", "oval", "circle", "engraved focal", "engraved stop".
+/// "disc", "edge", "length", "view", "oval", "circle", "grey", "tinge", "engraved focal",
+/// "engraved stop".
 std::string_view to_string(Observation::Kind kind);
 
-/// What a camera would show. @param scale the scene is really so much larger than it says
-/// @throws OpticsError for a disc or a length without a distance in front of the camera, and for
-///         what is engraved: no picture shows that (see match.hpp)
-double predicted(const Observation& seen, const VirtualCamera& camera, double scale = 1.0);
+/// What would be seen if the notes were right. A lamp of unknown distance is seen as it was, unless
+/// it is larger than any can be.
+/// @param camera that they make (camera_of)
+/// @throws OpticsError for an edge or a length without a distance in front of the camera, a card
+///         without its luminance or where the notes tell no exposure, a tinge where they tell no
+///         white; and as seen_white
+double predicted(const Observation& seen, const Notes& notes, const VirtualCamera& camera);
+double predicted(const Observation& seen, const Notes& notes);
 
 }  // namespace jolly_iris

@@ -8,6 +8,8 @@
 #include <string_view>
 #include <vector>
 
+#include "jolly_iris/take.hpp"
+
 namespace jolly_iris {
 
 /// Which way a straight edge runs in reality.
@@ -47,6 +49,9 @@ struct DrawnBox {
   Kind kind = Kind::box;
   std::array<double, 4> box{};  ///< left, top, width, height
   std::string name{};
+  /// Of a card: what a spot meter read of it on the set, cd/m²; and the light that it stood in.
+  std::optional<double> luminance{};
+  std::optional<White> light{};
 };
 
 struct PlateMarks {

@@ -154,6 +154,7 @@ struct SceneEntry {
   std::optional<std::string> camera{};
   double scale = 1.0;  ///< the whole scene is made this much larger
   CameraOrigin origin = CameraOrigin::pupil;
+  Length back{};  ///< the camera stood so much farther back along its view than in the scene
   std::optional<std::string> aim{};           ///< a subject that the camera always turns to
   bool level = false;                         ///< tilt and roll are taken out (see perspective.hpp)
   std::string points{};                       ///< a PLY of coloured points, in the artist's units

@@ -17,6 +17,12 @@ std::string value_text(Unknown u, double v) {
       return fmt::format("{:.3f}", v);
     case Unknown::focus:
       return std::isinf(v) ? std::string("infinity") : fmt::format("{:.3f} m", v);
+    case Unknown::distance:
+      return fmt::format("{:.3f} m", v);
+    case Unknown::exposure:
+      return fmt::format("{:.2f} stops", v);
+    case Unknown::white:
+      return fmt::format("{:.0f} K", v);
     case Unknown::squeeze:
     case Unknown::scale:
       break;
@@ -68,6 +74,8 @@ std::string observations_text(const MatchResult& m) {
       switch (o.seen.kind) {
         case Observation::Kind::oval:
         case Observation::Kind::circle:
+        case Observation::Kind::grey:
+        case Observation::Kind::tinge:
           return fmt::format("{:.3f}", v);
         case Observation::Kind::engraved_focal:
           return fmt::format("{:.2f} mm", v);

@@ -117,9 +117,16 @@ CLI::App* add_match(CLI::App& app, MatchOptions& o, Typed& typed) {
   v->add_flag("--accept", o.accept,
               "write SHOT's name .solved.toml beside it: it leads over the\nnotes from then on");
   v->add_option("--doubt", o.doubt,
-                "a note that is not believed at all (repeatable):\nlens.focal, body.gate, "
-                "take.stop, focus, lens.squeeze, scene.scale")
-      ->type_name("KEY")
+                "a note that is not believed at all, or by so much (repeatable):\nlens.focal, "
+                "body.gate, take.stop, focus, lens.squeeze,\nscene.scale, scene.back, take.ev, "
+                "take.white")
+      ->type_name("KEY[=%]")
+      ->take_all()
+      ->allow_extra_args(false);
+  v->add_option("--with", o.together,
+                "another shot of the same body and lens: matched together,\none tells what the "
+                "other cannot (repeatable)")
+      ->type_name("SHOT")
       ->take_all()
       ->allow_extra_args(false);
   add_example(*v, "match demo/regatta/notes.shot.toml");

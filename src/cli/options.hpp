@@ -159,9 +159,10 @@ struct MeasureOptions {
 
 struct MatchOptions {
   ShotOptions shot{};
-  double least_px = 12.0;            ///< diameter of the smallest disc looked for
-  bool accept = false;               ///< write NAME.solved.toml
-  std::vector<std::string> doubt{};  ///< keys whose notes are not believed
+  double least_px = 12.0;               ///< diameter of the smallest disc looked for
+  bool accept = false;                  ///< write NAME.solved.toml
+  std::vector<std::string> doubt{};     ///< keys whose notes are not believed, or by how much
+  std::vector<std::string> together{};  ///< other shots of the same camera
 };
 
 /// A plate and CG renders, or several tries.

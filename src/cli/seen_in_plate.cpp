@@ -7,9 +7,8 @@
 #include <filesystem>
 
 #include "jolly_iris/errors.hpp"
-#include "jolly_iris/lines.hpp"
-#include "jolly_iris/round_things.hpp"
 #include "jolly_iris/scene_lamps.hpp"
+#include "seen_drawn.hpp"
 
 namespace jolly_iris::cli {
 
@@ -17,7 +16,6 @@ namespace {
 
 // Nobody places a lamp of a CG scene better than that: a share of the disc.
 constexpr double placed_share = 0.01;
-constexpr double drawn_px = 1.0;  // how exactly boxes and edges are drawn
 
 std::vector<ExpectedLamp> expected_lamps(const LoadedShot& loaded, double to_plate) {
   std::vector<ExpectedLamp> out;
@@ -42,6 +40,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, SeenInPlate& seen) {
   const VirtualCamera& c = loaded.answer.camera;
   const double to_plate = static_cast<double>(plate.height) / c.pixels.height;
   std::vector<SeenDisc> discs;
+  std::vector<const PlateDisc*> who;
   for (const PlateDisc& d : found.discs) {
     if (d.outlier) {
       ++seen.discs_odd;
@@ -56,6 +55,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, SeenInPlate& seen) {
       o.value = d.high_px.value / to_plate;
       o.sigma = sigma / to_plate;
       o.at = s.axial;
+      o.in_scene = in_scene(loaded, s.name);
       seen.all.push_back(o);
       named = true;
     }
@@ -64,6 +64,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, SeenInPlate& seen) {
                        d.high_px.value,
                        sigma,
                        d.clipped});
+      who.push_back(&d);
     }
   }
   const double focal_px = to_plate * (c.focal / c.pixel_pitch());
@@ -91,61 +92,19 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, SeenInPlate& seen) {
     o.sigma = std::hypot(0.5 * oval.margin, 0.004);
     seen.all.push_back(o);
   }
-  seen.discs_left = pairs.discs_left;
-}
-
-// What somebody drew: round things, boxes around subjects of known size, straight edges.
-void add_drawn(const LoadedShot& loaded, SeenInPlate& seen) {
-  const PlateMarks& marks = loaded.now.plate->marks;
-  for (std::size_t i = 0; i < marks.circles.size(); ++i) {
-    const DrawnCircle& circle = marks.circles[i];
-    Observation o;
-    o.kind = Observation::Kind::circle;
-    o.name = circle.name.empty() ? fmt::format("round thing {}", i + 1) : circle.name;
-    try {
-      const RoundThing fit = round_thing(circle);
-      o.value = fit.high_over_wide.value;
-      o.sigma = std::max(0.5 * fit.high_over_wide.margin, 0.002);
-      seen.all.push_back(o);
-    } catch (const OpticsError& e) {
-      seen.left.push_back(fmt::format("{}: {}", o.name, e.what()));
-    }
+  seen.discs_left = static_cast<int>(pairs.left.size());
+  // Of lamps that nobody knows, the largest behind the focus tells how large discs can be at all.
+  const SeenDisc* largest = nullptr;
+  for (const std::size_t i : pairs.left) {
+    if (discs[i].clipped || who[i]->facing != Facing::upright) continue;
+    if (largest == nullptr || discs[i].high_px > largest->high_px) largest = &discs[i];
   }
-  for (const DrawnBox& box : marks.boxes) {
-    if (box.name.empty() || box.kind != DrawnBox::Kind::box) continue;
-    const auto of = [&](const auto& all) {
-      return std::find_if(all.begin(), all.end(),
-                          [&](const auto& s) { return s.name == box.name; });
-    };
-    const auto entry = of(loaded.now.subjects);
-    const auto blur = of(loaded.answer.subjects);
-    if (entry == loaded.now.subjects.end() || blur == loaded.answer.subjects.end()) continue;
-    if (!entry->size) continue;
-    Observation o;
-    o.kind = Observation::Kind::length;
-    o.name = fmt::format("size of {}", box.name);
-    o.value = std::max(box.box[2], box.box[3]);
-    o.sigma = std::hypot(drawn_px * std::sqrt(2.0), 0.01 * o.value);
-    o.at = blur->axial;
-    o.length = *entry->size;
-    o.length_in_scene = false;  // it was measured on the set
-    seen.all.push_back(o);
-  }
-  if (marks.lines.size() < 4) return;
-  try {
-    const VirtualCamera& c = loaded.answer.camera;
-    const FoundPerspective p = perspective_from_lines(c, marks.lines, {drawn_px, true});
-    if (!p.focal_mm) return;
-    const double px_a_mm = 1e-3 / c.pixel_pitch().m();
-    Observation o;
-    o.kind = Observation::Kind::view;
-    o.name = "drawn edges";
-    o.value = p.focal_mm->value * px_a_mm;
-    o.sigma = std::max(0.5 * p.focal_mm->margin * px_a_mm, 1e-4 * o.value);
-    seen.all.push_back(o);
-  } catch (const OpticsError& e) {
-    seen.left.push_back(fmt::format("drawn edges: {}", e.what()));
-  }
+  if (largest == nullptr) return;
+  Observation o;
+  o.name = "largest unknown lamp";
+  o.value = largest->high_px / to_plate;
+  o.sigma = largest->sigma / to_plate;
+  seen.all.push_back(o);
 }
 
 // What the lens itself told the body. It knows of no adapter, and of a zoom no more than its ring.
@@ -184,12 +143,15 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
   seen.plate = std::filesystem::path(loaded.now.plate->file).filename().string();
   seen.found = discs_in_plate(plate.colour, hints, {least_px, 0.0, {}, 0});
   add_discs(loaded, plate.colour.size(), seen);
-  add_drawn(loaded, seen);
+  add_drawn(loaded, plate.colour, seen);
   const std::size_t in_picture = seen.all.size();
   add_engraved(loaded, facts, seen);
   const bool any =
       std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture),
-                  [](const Observation& o) { return o.kind != Observation::Kind::oval; });
+                  [](const Observation& o) {
+                    const bool unplaced = o.kind == Observation::Kind::disc && !o.at;
+                    return o.kind != Observation::Kind::oval && !unplaced;
+                  });
   if (!any) {
     const std::size_t n = seen.found.discs.size();
     const std::string discs =
@@ -204,6 +166,11 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
                           "([[plate.lamp]])"));
   }
   return seen;
+}
+
+bool in_scene(const LoadedShot& loaded, const std::string& subject) {
+  return std::none_of(loaded.now.subjects.begin(), loaded.now.subjects.end(),
+                      [&](const SubjectEntry& s) { return s.name == subject && s.distance; });
 }
 
 Notes notes_of(const LoadedShot& loaded) {

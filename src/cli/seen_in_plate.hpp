@@ -28,6 +28,9 @@ struct SeenInPlate {
 SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, double least_px,
                           std::vector<std::string>& files);
 
+/// Whether a subject's distance comes from the CG scene; else somebody measured it on the set.
+bool in_scene(const LoadedShot& loaded, const std::string& subject);
+
 /// The shot's notes as match takes them.
 Notes notes_of(const LoadedShot& loaded);
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "jolly_iris/quantity.hpp"
 #include "shot_sections.hpp"
 
 namespace jolly_iris {
@@ -94,7 +95,15 @@ void read_boxes(ShotReader& in, MarkReader& marks, DrawnBox::Kind kind, PlateMar
   for (std::size_t i = 0; marks.has(word, i); ++i) {
     const std::string base = marks.base(word, i);
     const std::string name = marks.name(base);
-    if (const auto box = marks.box(base)) all.boxes.push_back({kind, *box, name});
+    DrawnBox drawn{kind, {}, name, {}, {}};
+    if (kind == DrawnBox::Kind::grey) {
+      drawn.luminance = in.quantity<double>(base + ".luminance", parse_luminance);
+      drawn.light = in.quantity<White>(base + ".light", parse_white);
+    }
+    if (const auto box = marks.box(base)) {
+      drawn.box = *box;
+      all.boxes.push_back(drawn);
+    }
   }
 }
 
@@ -105,7 +114,8 @@ PlateMarks read_marks(ShotReader& in, PixelSize pixels) {
   MarkReader marks(in, pixels);
   for (const char* key :
        {"plate.line.points", "plate.line.runs", "plate.line.name", "plate.circle.points",
-        "plate.circle.name", "plate.lamp.at", "plate.lamp.diameter", "plate.lamp.name"}) {
+        "plate.circle.name", "plate.lamp.at", "plate.lamp.diameter", "plate.lamp.name",
+        "plate.grey.luminance", "plate.grey.light"}) {
     in.know(key);  // so that a misspelt one gets the right hint
   }
   for (std::size_t i = 0; marks.has("line", i); ++i) {

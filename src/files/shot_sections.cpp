@@ -229,6 +229,7 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
                                                               {"mount", CameraOrigin::mount}})) {
     entry.origin = *v;
   }
+  if (const auto v = in.quantity<Length>("scene.back", parse_length)) entry.back = *v;
   if (const auto v = in.choice<SceneLight>(
           "scene.light", {{"cd/m2", SceneLight::candela}, {"unscaled", SceneLight::unscaled}})) {
     shot.light = *v;
@@ -241,8 +242,8 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   if (scene || track) {
     shot.scene = entry;
   } else {
-    for (const char* key :
-         {"scene.camera", "scene.aim", "scene.origin", "scene.level", "scene.points"}) {
+    for (const char* key : {"scene.camera", "scene.aim", "scene.origin", "scene.back",
+                            "scene.level", "scene.points"}) {
       if (!in.has(key)) continue;
       in.mistake(key, std::string(key) == "scene.points"
                           ? "are seen by a camera, but none is given: write scene.file (a glTF or "

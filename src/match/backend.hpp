@@ -5,9 +5,10 @@
 
 namespace jolly_iris::matching {
 
-MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
-                  const MatchSettings& settings);
-Explanations explanations(const Notes& notes, const std::vector<Observation>& seen);
+std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
+                               const MatchSettings& settings);
+Explanations explanations(const std::vector<NotedPlate>& plates,
+                          const std::vector<Unknown>& shared);
 
 struct Backend {
   decltype(&matching::match) match;

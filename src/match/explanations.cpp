@@ -7,6 +7,7 @@
 #include "fit.hpp"
 #include "jolly_iris/errors.hpp"
 #include "mistakes.hpp"
+#include "residuals.hpp"
 
 namespace jolly_iris::matching {
 
@@ -22,54 +23,55 @@ constexpr double hopeless = 25.0;  // so much dearer than the best, from where i
 struct Tried {
   std::vector<const Mistake*> made{};
   std::string said{};
-  Notes notes{};
-  std::vector<Unknown> free{};
+  std::vector<NotedPlate> plates{};  // with the mistakes mended in all of them
+  std::vector<Doubt> doubts{};
   double log_prior = 0.0;
   double rough = 0.0;  // half χ² without a fit
-  std::optional<MatchResult> result{};
-  double score() const { return result->evidence + log_prior; }
+  std::vector<MatchResult> results{};
+  double score() const { return results.front().evidence + log_prior; }
 };
 
-double rough_cost(const Notes& notes, const std::vector<Observation>& seen) {
-  const VirtualCamera camera = resolve(notes.body, notes.lens, notes.take, notes.focus);
+double rough_cost(const NotedPlate& plate) {
+  const VirtualCamera camera = camera_of(plate.notes);
   double sum = 0.0;
-  for (const Observation& o : seen) {
+  for (const Observation& o : plate.seen) {
     const double off =
-        (predicted_by(notes, camera, o) + usual_own_share * o.own_px - o.value) /
+        (predicted(o, plate.notes, camera) + usual_own_share * o.own_px - o.value) /
         std::hypot(std::max(o.sigma, 0.02 * o.value), own_share_deviation * o.own_px);
     sum += std::log1p(off * off / 9.0);
   }
   return sum;
 }
 
-std::optional<Tried> tried(const Notes& notes, const std::vector<Observation>& seen,
+std::optional<Tried> tried(const std::vector<NotedPlate>& plates,
                            const std::vector<const Mistake*>& mistakes) {
-  Tried t{mistakes, {}, notes, {}, 0.0, 0.0, {}};
+  Tried t{mistakes, {}, plates, {}, 0.0, 0.0, {}};
   try {
     for (const Mistake* m : mistakes) {
       t.said += (t.said.empty() ? "" : ", and ") + m->said;
-      t.notes = m->mend(t.notes);
+      for (NotedPlate& p : t.plates) p.notes = m->mend(p.notes);
       t.log_prior += m->log_prior;
-      t.free.insert(t.free.end(), m->free.begin(), m->free.end());
+      for (const Unknown u : m->free) t.doubts.push_back({u, std::nullopt});
     }
-    t.rough = rough_cost(t.notes, seen);
+    for (const NotedPlate& p : t.plates) t.rough += rough_cost(p);
   } catch (const Error&) {
     return std::nullopt;  // such notes would make no camera
   }
   return t;
 }
 
-std::vector<Tried> all_tries(const Notes& notes, const std::vector<Observation>& seen,
+std::vector<Tried> all_tries(const std::vector<NotedPlate>& plates,
+                             const std::vector<Unknown>& shared,
                              const std::vector<Mistake>& mistakes) {
   std::vector<Tried> out;
   for (const Mistake& m : mistakes) {
-    if (auto t = tried(notes, seen, {&m})) out.push_back(std::move(*t));
+    if (auto t = tried(plates, {&m})) out.push_back(std::move(*t));
   }
   std::vector<Tried> pairs;
   for (std::size_t i = 0; i < mistakes.size(); ++i) {
     for (std::size_t k = i + 1; k < mistakes.size(); ++k) {
       if (mistakes[i].family == mistakes[k].family) continue;
-      if (auto t = tried(notes, seen, {&mistakes[i], &mistakes[k]})) pairs.push_back(std::move(*t));
+      if (auto t = tried(plates, {&mistakes[i], &mistakes[k]})) pairs.push_back(std::move(*t));
     }
   }
   std::sort(pairs.begin(), pairs.end(), [](const Tried& a, const Tried& b) {
@@ -79,24 +81,27 @@ std::vector<Tried> all_tries(const Notes& notes, const std::vector<Observation>&
   for (Tried& p : pairs) out.push_back(std::move(p));
   double best = std::numeric_limits<double>::infinity();
   for (Tried& t : out) {
-    t.result = fit(t.notes, seen, {t.free}, best + hopeless);
-    if (t.result) best = std::min(best, t.result->cost);
+    t.results = fit(t.plates, {t.doubts, shared}, best + hopeless);
+    if (!t.results.empty()) best = std::min(best, t.results.front().cost);
   }
-  std::erase_if(out, [](const Tried& t) { return !t.result; });
+  std::erase_if(out, [](const Tried& t) { return t.results.empty(); });
   std::sort(out.begin(), out.end(),
             [](const Tried& a, const Tried& b) { return a.score() > b.score(); });
   return out;
 }
 
 // Whether the plate could tell one from the other.
-bool look_alike(const MatchResult& a, const MatchResult& b) {
+bool look_alike(const std::vector<MatchResult>& a, const std::vector<MatchResult>& b) {
   double sum = 0.0;
-  for (std::size_t i = 0; i < a.observations.size(); ++i) {
-    const double apart = (a.observations[i].fitted - b.observations[i].fitted) /
-                         deviation_of(a.observations[i].seen);
-    sum += apart * apart;
+  std::size_t count = 0;
+  for (std::size_t p = 0; p < a.size(); ++p) {
+    for (std::size_t i = 0; i < a[p].observations.size(); ++i, ++count) {
+      const ObservationFit& o = a[p].observations[i];
+      const double apart = (o.fitted - b[p].observations[i].fitted) / deviation_of(o.seen);
+      sum += apart * apart;
+    }
   }
-  return std::sqrt(sum / static_cast<double>(a.observations.size())) < alike;
+  return std::sqrt(sum / static_cast<double>(count)) < alike;
 }
 
 // What would tell two explanations apart: where their cameras differ most.
@@ -140,53 +145,59 @@ Explanation explained(const Tried& t, double notes_score) {
   Explanation e;
   e.mistakes = {t.said};
   e.against_notes = t.score() - notes_score;
-  e.result = *t.result;
-  e.off_px = off_px(*t.result, false);
-  for (const ObservationFit& o : t.result->observations)
-    e.observations += std::abs(o.off) <= 2.0 ? 1 : 0;
+  e.result = t.results.front();
+  e.others.assign(t.results.begin() + 1, t.results.end());
+  e.off_px = off_px(t.results, false);
+  for (const MatchResult& r : t.results) {
+    for (const ObservationFit& o : r.observations) e.observations += std::abs(o.off) <= 2.0 ? 1 : 0;
+  }
   return e;
 }
 
 }  // namespace
 
-Explanations explanations(const Notes& notes, const std::vector<Observation>& seen) {
+Explanations explanations(const std::vector<NotedPlate>& plates,
+                          const std::vector<Unknown>& shared) {
   Explanations out;
-  const MatchResult plain = matching::match(notes, seen, {});
+  const std::vector<MatchResult> plain = matching::match(plates, {{}, shared});
+  const double notes_score = plain.front().evidence;
   out.noted_off_px = off_px(plain, true);
   // Notes agree where they explain all but the usual few.
+  int seen = 0;
   int off = 0;
-  for (const ObservationFit& o : plain.observations) off += std::abs(o.off) > 3.0 ? 1 : 0;
   bool moved_far = false;
-  for (const FoundUnknown& u : plain.unknowns) moved_far = moved_far || std::abs(u.moved) > 2.5;
-  const bool explains = 5 * off <= static_cast<int>(seen.size());
-  const std::vector<Mistake> mistakes = mistakes_for(notes);
-  const std::vector<Tried> tries = all_tries(notes, seen, mistakes);
-  out.notes_agree = explains && !moved_far &&
-                    (tries.empty() || tries.front().score() < plain.evidence + clearly_better);
+  for (const MatchResult& r : plain) {
+    for (const ObservationFit& o : r.observations) off += std::abs(o.off) > 3.0 ? 1 : 0;
+    for (const FoundUnknown& u : r.unknowns) moved_far = moved_far || std::abs(u.moved) > 2.5;
+    seen += static_cast<int>(r.observations.size());
+  }
+  const std::vector<Mistake> mistakes = mistakes_for(plates.front().notes);
+  const std::vector<Tried> tries = all_tries(plates, shared, mistakes);
+  out.notes_agree = 5 * off <= seen && !moved_far &&
+                    (tries.empty() || tries.front().score() < notes_score + clearly_better);
   std::vector<const Tried*> named;
+  std::vector<const Tried*> firsts;  // of each that is ranked
   for (std::size_t i = 0; i < tries.size() && out.ranked.size() < told && !out.notes_agree; ++i) {
     const Tried& t = tries[i];
-    if (t.score() < plain.evidence + clearly_better) break;
+    if (t.score() < notes_score + clearly_better) break;
     // A likelier mistake with something added is no other explanation.
     if (std::any_of(named.begin(), named.end(), [&](const Tried* n) { return adds_to(t, *n); }))
       continue;
     named.push_back(&t);
     // One more of a group?
-    bool grouped = false;
-    for (Explanation& e : out.ranked) {
-      if (t.score() - plain.evidence < e.against_notes - as_likely ||
-          !look_alike(e.result, *t.result))
-        continue;
-      if (e.mistakes.size() < told) e.mistakes.push_back(t.said);
-      if (e.tell_apart.empty()) e.tell_apart = apart(e.result.notes, t.result->notes);
-      grouped = true;
-      break;
+    const auto first = std::find_if(firsts.begin(), firsts.end(), [&](const Tried* f) {
+      return t.score() >= f->score() - as_likely && look_alike(f->results, t.results);
+    });
+    if (first == firsts.end()) {
+      firsts.push_back(&t);
+      out.ranked.push_back(explained(t, notes_score));
+      continue;
     }
-    if (!grouped) out.ranked.push_back(explained(t, plain.evidence));
+    Explanation& e = out.ranked[static_cast<std::size_t>(first - firsts.begin())];
+    if (e.mistakes.size() < told) e.mistakes.push_back(t.said);
+    if (e.tell_apart.empty()) e.tell_apart = apart(e.result.notes, t.results.front().notes);
   }
-  const auto unexplained = [&](const Explanation& e) {
-    return 2 * e.observations < static_cast<int>(seen.size());
-  };
+  const auto unexplained = [&](const Explanation& e) { return 2 * e.observations < seen; };
   out.none = !out.notes_agree && (out.ranked.empty() || unexplained(out.ranked.front()));
   return out;
 }

@@ -26,9 +26,15 @@ std::string_view to_string(Unknown unknown) {
     case Unknown::squeeze:
       return "squeeze";
     case Unknown::scale:
+      return "scene scale";
+    case Unknown::distance:
+      return "camera distance";
+    case Unknown::exposure:
+      return "exposure";
+    case Unknown::white:
       break;
   }
-  return "scene scale";
+  return "white";
 }
 
 // Marks on barrels are rounded, stops lie between their engravings, tapes sag.
@@ -42,9 +48,13 @@ double usual_deviation(Unknown unknown) {
       return 0.04;
     case Unknown::focus:
       return 0.03;
+    case Unknown::exposure:
+      return 0.3;  // shutters and sensitivities are as said to a tenth of a stop, T-numbers less
+    case Unknown::white:
+      return 0.03;
     case Unknown::squeeze:
-      return 0.01;
     case Unknown::scale:
+    case Unknown::distance:
       break;
   }
   return 0.01;
@@ -52,11 +62,21 @@ double usual_deviation(Unknown unknown) {
 
 MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
                   const MatchSettings& settings) {
-  return backend().match(notes, seen, settings);
+  return backend().match({{notes, seen}}, settings).front();
+}
+
+std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
+                               const MatchSettings& settings) {
+  return backend().match(plates, settings);
 }
 
 Explanations explanations(const Notes& notes, const std::vector<Observation>& seen) {
-  return backend().explanations(notes, seen);
+  return backend().explanations({{notes, seen}}, {});
+}
+
+Explanations explanations(const std::vector<NotedPlate>& plates,
+                          const std::vector<Unknown>& shared) {
+  return backend().explanations(plates, shared);
 }
 
 }  // namespace jolly_iris

@@ -76,7 +76,10 @@ LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<Expec
     sigma = std::sqrt(off2 / std::max(1.0, 2.0 * static_cast<double>(best.size()) - 1.0) / bottom);
     best = pairs_at(discs, lamps, scale, most);
   }
-  out.discs_left = static_cast<int>(discs.size() - best.size());
+  for (std::size_t d = 0; d < discs.size(); ++d) {
+    const auto paired = [&](const Pair& p) { return p.disc == d; };
+    if (std::none_of(best.begin(), best.end(), paired)) out.left.push_back(d);
+  }
   for (const Pair& p : best) {
     Observation o;
     o.kind = Observation::Kind::disc;
@@ -96,6 +99,10 @@ LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<Expec
     view.value = scale * focal_px;
     // The CG camera is hardly placed better than to a thousandth.
     view.sigma = focal_px * scale * std::hypot(sigma / scale, 0.001);
+    std::vector<Length> distances;
+    for (const Pair& p : best) distances.push_back(lamps[p.lamp].z);
+    std::sort(distances.begin(), distances.end());
+    view.at = distances[distances.size() / 2];
     out.view = view;
   }
   return out;

@@ -2,17 +2,70 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/exposure.hpp"
 #include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/white.hpp"
 
 namespace jolly_iris {
+
+namespace {
+
+// A disc's edge is as soft as the even disc that blurs it: a quarter of its diameter.
+constexpr double edge_of_disc = 0.25;
+
+double disc_px(const VirtualCamera& camera, Length z) {
+  return std::abs(to_pixels(circle_of_confusion(camera, z), camera));
+}
+
+double grey(const Observation& seen, const Notes& notes, const VirtualCamera& camera) {
+  if (!(seen.luminance > 0.0) || !std::isfinite(seen.luminance)) {
+    throw OpticsError(fmt::format("'{}' is a card of {:g} cd/m2; its luminance is above zero",
+                                  seen.name, seen.luminance));
+  }
+  const Exposure e = exposure_of(notes.lens, notes.take, camera);
+  if (!e.ev100) {
+    throw OpticsError(fmt::format(
+        "'{}' tells the exposure, but the notes have none: that needs take.iso and take.shutter",
+        seen.name));
+  }
+  return seen.luminance * seen.falls_to * std::exp2(notes.brighter) *
+         value_per_candela(*e.ev100, notes.body.anchor, lens_q(e.t_is_known));
+}
+
+double tinge(const Observation& seen, const Notes& notes) {
+  if (!notes.take.white) {
+    throw OpticsError(fmt::format(
+        "'{}' tells the white, but the notes do not say what the camera was told (take.white)",
+        seen.name));
+  }
+  const Rgb rgb = seen_white(*notes.take.white, seen.light, seen.primaries);
+  return rgb[0] / rgb[2];
+}
+
+Length distance_of(const Observation& seen, const Notes& notes) {
+  if (!seen.at || !(seen.at->mm() > 0.0)) {
+    throw OpticsError(fmt::format("'{}' has no distance in front of the camera", seen.name));
+  }
+  if (seen.at->is_infinite() || !seen.in_scene) return *seen.at;
+  const Length z = *seen.at * notes.scene_scale + notes.farther;
+  if (!(z.mm() > 0.0)) {
+    throw OpticsError(fmt::format("'{}' would lie behind the camera", seen.name));
+  }
+  return z;
+}
+
+}  // namespace
 
 std::string_view to_string(Observation::Kind kind) {
   switch (kind) {
     case Observation::Kind::disc:
       return "disc";
+    case Observation::Kind::edge:
+      return "edge";
     case Observation::Kind::length:
       return "length";
     case Observation::Kind::view:
@@ -21,6 +74,10 @@ std::string_view to_string(Observation::Kind kind) {
       return "oval";
     case Observation::Kind::circle:
       return "circle";
+    case Observation::Kind::grey:
+      return "grey";
+    case Observation::Kind::tinge:
+      return "tinge";
     case Observation::Kind::engraved_focal:
       return "engraved focal";
     case Observation::Kind::engraved_stop:
@@ -29,31 +86,40 @@ std::string_view to_string(Observation::Kind kind) {
   return "engraved stop";
 }
 
-double predicted(const Observation& seen, const VirtualCamera& camera, double scale) {
-  const double own = seen.in_scene ? scale : 1.0;
+double predicted(const Observation& seen, const Notes& notes, const VirtualCamera& camera) {
   switch (seen.kind) {
-    case Observation::Kind::view:
-      return camera.focal / camera.pixel_pitch();
+    case Observation::Kind::view: {
+      const double nearer = seen.in_scene && seen.at && seen.at->is_finite()
+                                ? *seen.at * notes.scene_scale / distance_of(seen, notes)
+                                : 1.0;
+      return nearer * (camera.focal / camera.pixel_pitch());
+    }
     case Observation::Kind::oval:
       return camera.pixel_pitch_wide() / camera.pixel_pitch() / camera.pupil_aspect();
     case Observation::Kind::circle:
       return camera.pixel_pitch_wide() / camera.pixel_pitch();
     case Observation::Kind::engraved_focal:
+      return notes.lens.focal.mm();
     case Observation::Kind::engraved_stop:
-      throw OpticsError(fmt::format("'{}' is engraved on the lens, no camera shows it", seen.name));
+      return notes.take.stop.value;
+    case Observation::Kind::grey:
+      return grey(seen, notes, camera);
+    case Observation::Kind::tinge:
+      return tinge(seen, notes);
     case Observation::Kind::disc:
+      if (!seen.at) return std::min(seen.value, disc_px(camera, Length::infinity()));
+      return disc_px(camera, distance_of(seen, notes));
+    case Observation::Kind::edge:
+      return edge_of_disc * disc_px(camera, distance_of(seen, notes));
     case Observation::Kind::length:
       break;
   }
-  if (!seen.at || !(seen.at->mm() > 0.0)) {
-    throw OpticsError(fmt::format("'{}' has no distance in front of the camera", seen.name));
-  }
-  const Length z = seen.at->is_infinite() ? *seen.at : *seen.at * own;
-  if (seen.kind == Observation::Kind::disc) {
-    return std::abs(to_pixels(circle_of_confusion(camera, z), camera));
-  }
-  const double longer = seen.length_in_scene ? own : 1.0;
-  return longer * (seen.length / z) * (camera.focal / camera.pixel_pitch());
+  const double longer = seen.in_scene && seen.length_in_scene ? notes.scene_scale : 1.0;
+  return longer * (seen.length / distance_of(seen, notes)) * (camera.focal / camera.pixel_pitch());
+}
+
+double predicted(const Observation& seen, const Notes& notes) {
+  return predicted(seen, notes, camera_of(notes));
 }
 
 }  // namespace jolly_iris

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/exposure.hpp"
 #include "jolly_iris/white.hpp"
 
 namespace jolly_iris {
@@ -329,6 +330,21 @@ double parse_density(std::string_view text) {
     refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
   }
   return stops;
+}
+
+double parse_luminance(std::string_view text) {
+  Cursor in(text);
+  const auto value = in.number();
+  double luminance = 0.0;
+  if (value && in.word({"cd/m2", "cd/m²"})) {
+    luminance = *value;
+  } else if (value && in.word({"EV"}) && std::abs(*value) < 50.0) {
+    luminance = metered_luminance(*value);
+  }
+  if (!in.done() || !(luminance > 0.0)) {
+    refuse(text, "a luminance above zero; write 95 cd/m2, or what a spot meter says: 9.5 EV");
+  }
+  return luminance;
 }
 
 BlurSize parse_blur_size(std::string_view text) {

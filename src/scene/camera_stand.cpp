@@ -148,7 +148,7 @@ Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene) {
   }
   if (!shot.scene) return place;
   if (shot.scene->aim) turn_to(place, aim_of(shot, scene, *shot.scene->aim), shot);
-  place.translate(Eigen::Vector3d(0.0, 0.0, -pupil_ahead_m(shot)));
+  place.translate(Eigen::Vector3d(0.0, 0.0, shot.scene->back.m() - pupil_ahead_m(shot)));
   if (shot.scene->level) make_level(place, shot);
   return place;
 }

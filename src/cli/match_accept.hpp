@@ -1,0 +1,23 @@
+// match --accept: what the plate says, written beside the notes.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "jolly_iris/discs.hpp"
+#include "jolly_iris/match.hpp"
+#include "jolly_iris/solved_file.hpp"
+#include "verbs.hpp"
+
+namespace jolly_iris::cli {
+
+/// The notes that the plate changes, as keys of a shot file; what only the note says stays noted.
+std::vector<SolvedValue> solved_values(const MatchResult& found, const LoadedShot& loaded,
+                                       const PlateIris& iris);
+
+/// Writes NAME.solved.toml. @return a line that says so
+/// @param reason stands in its head
+std::string accept(const std::string& shot_file, const MatchResult& found, const LoadedShot& loaded,
+                   const PlateIris& iris, const std::string& reason);
+
+}  // namespace jolly_iris::cli

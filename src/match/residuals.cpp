@@ -1,0 +1,92 @@
+#include "residuals.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "jolly_iris/errors.hpp"
+
+namespace jolly_iris::matching {
+
+namespace {
+
+constexpr double tamed_from = 3.0;  // deviations: what is farther off counts little
+
+// Cauchy's loss as a residual.
+double tamed(double r) {
+  const double c2 = tamed_from * tamed_from;
+  return std::copysign(std::sqrt(c2 * std::log1p(r * r / c2)), r);
+}
+
+}  // namespace
+
+double deviation_of(const Observation& seen) {
+  return std::hypot(seen.sigma, own_share_scatter * seen.own_px);
+}
+
+Residuals::Residuals(const std::vector<NotedPlate>& plates, const Slots& slots)
+    : plates_(plates), slots_(slots) {
+  std::size_t rows = 0;
+  for (const NotedPlate& p : plates) {
+    rows += p.seen.size();
+    for (const Observation& o : p.seen) {
+      if (o.own_px > 0.0 && group_of(o) == groups_.size()) groups_.push_back(o.group);
+    }
+  }
+  mutable_parameter_block_sizes()->push_back(static_cast<int>(size()));
+  set_num_residuals(static_cast<int>(rows + size()));
+}
+
+double Residuals::own_of(const Observation& seen, const double* x) const {
+  if (seen.own_px <= 0.0) return 0.0;
+  const double share = x[slots_.size() + group_of(seen)];
+  return seen.own_px * (usual_own_share + own_share_deviation * share);
+}
+
+bool Residuals::Evaluate(double const* const* parameters, double* residuals,
+                         double** jacobians) const {
+  const std::size_t n = size();
+  std::vector<double> x(parameters[0], parameters[0] + n);
+  if (!at(x.data(), residuals)) return false;
+  if (jacobians == nullptr || jacobians[0] == nullptr) return true;
+  const auto rows = static_cast<std::size_t>(num_residuals());
+  std::vector<double> low(rows);
+  std::vector<double> high(rows);
+  constexpr double step = 1e-4;
+  for (std::size_t k = 0; k < n; ++k) {
+    const double here = x[k];
+    x[k] = here + step;
+    if (!at(x.data(), high.data())) return false;
+    x[k] = here - step;
+    if (!at(x.data(), low.data())) return false;
+    x[k] = here;
+    for (std::size_t i = 0; i < rows; ++i) {
+      jacobians[0][i * n + k] = (high[i] - low[i]) / (2.0 * step);
+    }
+  }
+  return true;
+}
+
+bool Residuals::at(const double* x, double* residuals) const {
+  try {
+    for (std::size_t p = 0; p < plates_.size(); ++p) {
+      const Notes notes = slots_.moved(plates_[p].notes, p, x);
+      const VirtualCamera camera = camera_of(notes);
+      for (const Observation& o : plates_[p].seen) {
+        *residuals++ =
+            tamed((predicted(o, notes, camera) + own_of(o, x) - o.value) / deviation_of(o));
+      }
+    }
+  } catch (const OpticsError&) {
+    return false;  // no such camera: Ceres takes a smaller step
+  }
+  for (std::size_t k = 0; k < slots_.size(); ++k) *residuals++ = x[k] / slots_.trust(k);
+  for (std::size_t k = slots_.size(); k < size(); ++k) *residuals++ = x[k];
+  return true;
+}
+
+std::size_t Residuals::group_of(const Observation& seen) const {
+  return static_cast<std::size_t>(std::find(groups_.begin(), groups_.end(), seen.group) -
+                                  groups_.begin());
+}
+
+}  // namespace jolly_iris::matching
