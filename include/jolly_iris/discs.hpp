@@ -17,6 +17,7 @@
 #include <string>
 #include <vector>
 
+#include "jolly_iris/camera.hpp"
 #include "jolly_iris/lines.hpp"
 #include "jolly_iris/picture.hpp"
 
@@ -86,10 +87,26 @@ struct PlateIris {
   int discs = 0;              ///< that told it
 };
 
+/// A rim of the lens tube that cuts discs away from the picture's middle: cat's eyes. It is a
+/// circle over the opening, shifted the more the farther out a disc lies.
+struct PlateBarrel {
+  bool known = false;  ///< whether enough discs are cut by it
+  Measured radius{};   ///< of the rim, against the opening's
+  /// By how many radii of the opening it moves for each px that a disc lies from the middle: > 0
+  /// hides the outer side of what is behind the focus, as a rim in front of the pupil does.
+  Measured shift{};
+  int discs = 0;  ///< that it cuts
+};
+
+/// That rim, for a lens whose picture this is. Exact for lamps far beyond it.
+/// @param height of the picture that was measured, px
+BarrelRim rim_of(const PlateBarrel& barrel, const VirtualCamera& camera, int height);
+
 struct FoundDiscs {
   std::vector<PlateDisc> discs{};  ///< by size, the largest first
   std::vector<RefusedDisc> refused{};
   PlateIris iris{};
+  PlateBarrel barrel{};
   double noise = 0.0;  ///< deviation of a pixel of the ground, linear
   std::optional<double> clipped_at{};
 };

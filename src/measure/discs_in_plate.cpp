@@ -12,6 +12,7 @@
 #include "disc_refusal.hpp"
 #include "fit_together.hpp"
 #include "jolly_iris/errors.hpp"
+#include "plate_barrel.hpp"
 #include "plate_iris.hpp"
 #include "plate_search.hpp"
 #include "tamed_mean.hpp"
@@ -181,6 +182,7 @@ struct Fitted {
   std::vector<DiscItem> items{};
   std::vector<PooledDisc> pooled{};  // of each
   PlateIris iris{};
+  BladeShape shape{};
   double own_softness = 0.0;
 };
 
@@ -203,8 +205,8 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     drop_twins(items);
     out.pooled.clear();
     for (const DiscItem& i : items) {
-      out.pooled.push_back(
-          {i.fit.profile, i.fit.disc.high, i.fit.disc.soft, false, false, 0.0, 0.0});
+      out.pooled.push_back({i.fit.profile, i.fit.disc.high, i.fit.disc.soft, i.fit.left_over, false,
+                            false, 0.0, 0.0});
     }
     const PlateIris before = out.iris;
     const PooledIris iris = pooled_iris(out.pooled);
@@ -228,6 +230,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                  {.afresh = round < 2, .alone_stay = round == 1 && settled});
   }
   out.items = std::move(items);
+  out.shape = shape;
   out.own_softness = fit.bell;
   return out;
 }
@@ -276,6 +279,8 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     const DiscRefusal refusal(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.own_softness);
     std::vector<DiscItem> accepted;
+    std::vector<const FittedDisc*> placed;
+    std::vector<std::size_t> who;
     for (std::size_t i = 0; i < fitted.items.size(); ++i) {
       const DiscItem& item = fitted.items[i];
       const std::string_view why = refusal.why(i);
@@ -286,9 +291,22 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       }
       found.discs.push_back(told(item, fitted.pooled[i]));
       accepted.push_back(item);
+      if (found.discs.back().outlier) continue;
+      who.push_back(found.discs.size() - 1);
+      placed.push_back(&item.fit);
+    }
+    const bool odd = found.iris.known && found.iris.blades % 2 == 1;
+    const FoundBarrel barrel = barrel_of(placed, fitted.shape, odd, plate.size());
+    found.barrel = barrel.barrel;
+    for (std::size_t i = 0; i < placed.size(); ++i) {
+      if (barrel.told[i]) {
+        found.discs[who[i]].facing = barrel.in_front[i] ? Facing::turned : Facing::upright;
+      }
     }
     found.iris.high_over_wide = common(accepted, [](const FittedDisc& f) {
-      return Measured{1.0 / f.disc.aspect, f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
+      const double doubt = std::max(1.0, f.left_over);  // as told() has it
+      return Measured{1.0 / f.disc.aspect,
+                      doubt * f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
     });
     found.iris.rim_stops = common(accepted, [](const FittedDisc& f) {
       return Measured{f.disc.rim, f.clipped || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};

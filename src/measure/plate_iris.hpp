@@ -12,12 +12,13 @@ namespace jolly_iris::measuring {
 /// A disc's edge as the pool takes it.
 struct PooledDisc {
   EdgeProfile profile{};
-  double high = 0.0;    ///< px
-  double soft = 0.0;    ///< px
-  bool turned = false;  ///< against the others; found here
-  bool tells = false;   ///< which way up it is
-  double cut = 0.0;     ///< share of the edge that lies clearly within: hidden by the barrel
-  double agrees = 0.0;  ///< share of it that lies on the common outline
+  double high = 0.0;       ///< px
+  double soft = 0.0;       ///< px
+  double left_over = 0.0;  ///< what its drawing leaves over near the edge, against the noise
+  bool turned = false;     ///< against the others; found here
+  bool tells = false;      ///< which way up it is
+  double cut = 0.0;        ///< share of the edge that lies clearly within: hidden by the barrel
+  double agrees = 0.0;     ///< share of it that lies on the common outline
 };
 
 struct PooledIris {
