@@ -36,6 +36,7 @@ struct Sums {
   int curvature_good = 0;
   int squeeze_good = 0;
   int within_margin = 0;
+  int barrels = 0;  // seen where there is none
 };
 
 void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
@@ -108,6 +109,7 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
   sums.discs += here;
   sums.good += good;
   sums.false_discs += wrong;
+  sums.barrels += found.barrel.known ? 1 : 0;
   const PlateIris& iris = found.iris;
   const bool cornered = made.curvature <= 1.0 / 1.7 + 1e-9 && made.iris.blades > 0;
   const bool large = std::any_of(made.discs.begin(), made.discs.end(),
@@ -138,12 +140,16 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
   fmt::print(
       "{:4}  {:28} {:3} true {:3} found {:3} good {:2} false  p95 {:.2f} px  blades {} -> {}{} "
       "[{}]  {}  squeeze "
-      "{:.3f} -> {:.3f}  {:.2f} s\n",
+      "{:.3f} -> {:.3f}{}  {:.2f} s\n",
       seed, made.said, made.discs.size(), here, good, wrong,
       worst.empty() ? 0.0
                     : worst[static_cast<std::size_t>(0.95 * static_cast<double>(worst.size() - 1))],
       made.iris.blades, iris.blades, iris.sure() ? "!" : "?", fmt::join(iris.could_be, ","), shape,
-      made.high_over_wide, found.iris.high_over_wide.value, seconds);
+      made.high_over_wide, found.iris.high_over_wide.value,
+      found.barrel.known ? fmt::format("  a barrel of {:.2f}, {:+.2g} a px",
+                                       found.barrel.radius.value, found.barrel.shift.value)
+                         : "",
+      seconds);
   std::fflush(stdout);
 }
 
@@ -164,10 +170,11 @@ int main(int argc, char** argv) {
   fmt::print(
       "plates {}  discs {} found, {} missed, {} false; diameters good {:.1f} %, within margin "
       "{:.1f} %\n"
-      "blades right {}/{}, wrong while sure {}; rotation {}/{}, curvature {}/{}; squeeze {}/{}\n",
+      "blades right {}/{}, wrong while sure {}; rotation {}/{}, curvature {}/{}; squeeze {}/{}; {} "
+      "barrels where there is none\n",
       s.plates, s.discs, s.missed, s.false_discs, 100.0 * s.good / std::max(1, s.discs),
       100.0 * s.within_margin / std::max(1, s.discs), s.blades_right, s.shapes,
       s.blades_wrong_and_sure, s.rotation_good, s.rotations, s.curvature_good, s.rotations,
-      s.squeeze_good, s.plates);
+      s.squeeze_good, s.plates, s.barrels);
   return 0;
 }

@@ -28,6 +28,7 @@ VirtualCamera camera_with(const Iris& iris, double squeeze = 1.0) {
 struct Drawn {
   std::array<double, 2> at{};
   double high = 0.0;
+  bool in_front = false;
 };
 
 // Discs drawn by the renderer's exact areas on a sloping, noisy ground.
@@ -52,7 +53,9 @@ class Plate {
         2.0 * camera_.aperture_radius.m() * camera_.focal.m() / camera_.pixel_pitch().m();
     const double inverse = 1.0 / camera_.focus.m() - high / strength;
     ASSERT_GE(inverse, 0.0);
-    const BokehDisc d = bokeh_disc(camera_, {}, Length::from_m(1.0 / inverse));
+    const FramePlace place{(x + 0.5 - 320.0) / 320.0, (180.0 - y - 0.5) / 180.0};
+    const BokehDisc d = bokeh_disc(camera_, camera_.barrel.empty() ? FramePlace{} : place,
+                                   Length::from_m(1.0 / inverse));
     const int half = d.picture.width() / 2;
     for (int j = 0; j < d.picture.height(); ++j) {
       for (int i = 0; i < d.picture.width(); ++i) {
@@ -64,7 +67,7 @@ class Plate {
         }
       }
     }
-    drawn_.push_back({{x + 0.5, y + 0.5}, std::abs(d.coc_px)});
+    drawn_.push_back({{x + 0.5, y + 0.5}, std::abs(d.coc_px), d.coc_px < 0.0});
   }
   // The same for a warm lamp: its green and blue are these shares of the red.
   void warm_lamp(int x, int y, double high, double value, double green, double blue) {
@@ -135,6 +138,7 @@ const PlateDisc* found_at(const FoundDiscs& found, const std::array<double, 2>& 
 
 void expect_all(const FoundDiscs& found, const Plate& plate) {
   EXPECT_EQ(found.discs.size(), plate.drawn().size()) << said(found);
+  EXPECT_FALSE(found.barrel.known);
   for (const Drawn& d : plate.drawn()) {
     const PlateDisc* f = found_at(found, d.at);
     ASSERT_NE(f, nullptr) << d.at[0] << ", " << d.at[1];
@@ -236,6 +240,49 @@ TEST(PlateDiscs, OfWarmLampsInAClippedJpegAreAsLargeAsTheyAre) {
 
 // A disc of 14 px shows five straight edges well enough, and drawn the other way up it would not
 // fit.
+// Lamps all over a plate whose lens has a rim in front: cat's eyes, the more so the farther out.
+class CutByTheBarrel : public ::testing::TestWithParam<int> {};
+
+TEST_P(CutByTheBarrel, DiscsAreMeasuredWholeAndTellTheRim) {
+  Lens lens{.focal = 35_mm, .iris = {.blades = GetParam(), .rotation = 5_deg}};
+  lens.barrel = {{17_mm, 30_mm}};
+  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {640, 360}};
+  const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.4)}, 60_cm);
+  Plate plate(c, 0.002);
+  int k = 0;
+  for (const int y : {40, 110, 180, 250, 320}) {
+    for (const int x : {50, 140, 230, 320, 410, 500, 590}) {
+      const double high = 22.0 + 2.0 * (k * 7 % 9);
+      plate.lamp(x, y, k % 4 == 3 ? -high : high, 0.5);
+      ++k;
+    }
+  }
+  const FoundDiscs found = discs_in_plate(plate.picture());
+  ASSERT_TRUE(found.barrel.known) << said(found);
+  // The rim is told as for lamps far beyond it; these are ten to forty times as far.
+  const BarrelRim rim = rim_of(found.barrel, c, 360);
+  EXPECT_NEAR(rim.radius.mm(), 17.0, 0.06 * 17.0);
+  EXPECT_NEAR(rim.ahead.mm(), 30.0, 0.12 * 30.0);
+  EXPECT_GT(found.barrel.radius.margin, 0.0);
+  EXPECT_GE(found.barrel.discs, 10);
+  int good = 0;
+  int sides = 0;
+  int told = 0;
+  for (const Drawn& d : plate.drawn()) {
+    const PlateDisc* f = found_at(found, d.at);
+    if (f == nullptr) continue;
+    good += std::abs(f->high_px.value - d.high) < 0.01 * d.high + 0.2 ? 1 : 0;
+    if (f->cut < 0.15 || f->facing == Facing::unknown) continue;
+    ++told;
+    sides += (f->facing == Facing::turned) == d.in_front ? 1 : 0;
+  }
+  EXPECT_GE(good, 31) << said(found);  // of 35
+  EXPECT_GE(told, 8);
+  EXPECT_GE(sides, told - 1);
+}
+
+INSTANTIATE_TEST_SUITE_P(All, CutByTheBarrel, ::testing::Values(0, 7, 8));
+
 TEST(PlateDiscs, SmallOnesAreTurnedAsTheLargeOnesTell) {
   const Iris iris{.blades = 5, .blade_radius = BladeRadius::straight()};
   Plate plate(camera_with(iris), 0.006);

@@ -62,23 +62,38 @@ Doubt doubt_of(const std::string& text) {
 }
 
 // What the iris of the plate is against the noted one.
-std::string iris_text(const PlateIris& seen, const Lens& lens) {
-  if (!seen.known) return "";
-  const Iris& noted = lens.iris;
+std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCamera& camera,
+                      int height) {
   std::string text;
   const auto row = [&](const char* what, const std::string& was, const std::string& is,
                        const std::string& margin, const char* words) {
     text += fmt::format("  {:<14}{:>15}{:>17}{:>15}         {}\n", what, was, is, margin, words);
   };
+  const Iris& noted = lens.iris;
+  const PlateIris& seen = found.iris;
   const auto count = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
-  const char* words = !seen.sure()                  ? "cannot tell"
-                      : noted.blades == seen.blades ? ""
-                                                    : "the plate is sure";
-  row("blades", count(noted.blades), count(seen.blades), "", words);
-  if (seen.blades > 0 && noted.blades == seen.blades) {
+  if (seen.known) {
+    const char* words = !seen.sure()                  ? "cannot tell"
+                        : noted.blades == seen.blades ? ""
+                                                      : "the plate is sure";
+    row("blades", count(noted.blades), count(seen.blades), "", words);
+  }
+  if (seen.known && seen.blades > 0 && noted.blades == seen.blades) {
     row("blades turned", fmt::format("{:.1f} deg", noted.rotation.degrees()),
         fmt::format("{:.1f} deg", seen.rotation_deg.value),
         fmt::format("± {:.1f} deg", seen.rotation_deg.margin), "");
+  }
+  if (found.barrel.known) {
+    const BarrelRim rim = rim_of(found.barrel, camera, height);
+    const auto mm = [](Length l) { return fmt::format("{:.1f} mm", l.mm()); };
+    const auto margin = [](Length l, const Measured& m) {
+      return fmt::format("± {:.1f} mm", std::abs(l.mm() * m.margin / m.value));
+    };
+    const bool one = lens.barrel.size() == 1;
+    row("barrel radius", one ? mm(lens.barrel.front().radius) : "", mm(rim.radius),
+        margin(rim.radius, found.barrel.radius), one ? "" : "not noted as one rim");
+    row("barrel ahead", one ? mm(lens.barrel.front().ahead) : "", mm(rim.ahead),
+        margin(rim.ahead, found.barrel.shift), "");
   }
   return text;
 }
@@ -205,7 +220,7 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
   for (OnePlate& one : all) {
     text += facts_text(one);
     try {
-      one.seen = seen_in_plate(one.loaded, one.facts, options.least_px, files);
+      one.seen = seen_in_plate(one.loaded, one.facts, options.least_px, files, options.boxes);
     } catch (const OpticsError&) {
       if (for_people) io.out << text;
       throw;
@@ -234,8 +249,10 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
   for (std::size_t i = 0; i < all.size(); ++i) {
     const OnePlate& one = all[i];
     if (several) text += fmt::format("{}{}\n", i == 0 ? "" : "\n", one.seen.plate);
-    text += unknowns_text(best[i]) + iris_text(one.seen.found.iris, best[i].notes.lens) + "\n" +
-            settle_text(best[i]) + observations_text(best[i]);
+    text += unknowns_text(best[i]) +
+            iris_text(one.seen.found, best[i].notes.lens, camera_of(best[i].notes),
+                      one.seen.plate_size.height) +
+            "\n" + settle_text(best[i]) + observations_text(best[i]);
   }
   if (options.accept && why.none) {
     throw OpticsError(
@@ -248,7 +265,7 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
         mended ? "Taken for the likeliest mistake: " + why.ranked.front().mistakes.front() + "."
                : "The notes agree with it; these are a little nearer.";
     text += (i == 0 ? "\n" : "") +
-            accept(all[i].shot_file, best[i], all[i].loaded, all[i].seen.found.iris, reason);
+            accept(all[i].shot_file, best[i], all[i].loaded, all[i].seen, reason);
     json["written"].push_back(solved_file_of(all[i].shot_file).string());
   }
   say(options.shot.form, io, json.dump(2) + "\n", text);

@@ -46,7 +46,7 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<Solve
 }  // namespace
 
 std::vector<SolvedValue> solved_values(const MatchResult& m, const LoadedShot& loaded,
-                                       const PlateIris& iris) {
+                                       const SeenInPlate& plate) {
   std::vector<SolvedValue> values;
   const Shot& shot = loaded.now;
   const Notes& found = m.notes;
@@ -132,14 +132,21 @@ std::vector<SolvedValue> solved_values(const MatchResult& m, const LoadedShot& l
                       fmt::format("noted {:.0f} K, {}", shot.take.white->temperature.kelvin(),
                                   margin_of(Unknown::white))});
   }
-  add_iris(iris, loaded, values);
+  add_iris(plate.found.iris, loaded, values);
+  if (plate.found.barrel.known && shot.lens.barrel.empty()) {
+    const BarrelRim rim = rim_of(plate.found.barrel, camera_of(found), plate.plate_size.height);
+    values.push_back({"lens.barrel",
+                      fmt::format("[{{ radius = \"{:.4g} mm\", ahead = \"{:.4g} mm\" }}]",
+                                  rim.radius.mm(), rim.ahead.mm()),
+                      "not noted"});
+  }
   return values;
 }
 
 std::string accept(const std::string& shot_file, const MatchResult& found, const LoadedShot& loaded,
-                   const PlateIris& iris, const std::string& reason) {
+                   const SeenInPlate& plate, const std::string& reason) {
   const std::string file = solved_file_of(shot_file).string();
-  const auto values = solved_values(found, loaded, iris);
+  const auto values = solved_values(found, loaded, plate);
   write_whole_file(file, solved_text(shot_file, reason, values));
   return fmt::format(
       "{:<28} {} values that lead over the notes from now on (--as-noted leaves them "

@@ -4,20 +4,19 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/discs.hpp"
 #include "jolly_iris/match.hpp"
 #include "jolly_iris/solved_file.hpp"
-#include "verbs.hpp"
+#include "seen_in_plate.hpp"
 
 namespace jolly_iris::cli {
 
 /// The notes that the plate changes, as keys of a shot file; what only the note says stays noted.
 std::vector<SolvedValue> solved_values(const MatchResult& found, const LoadedShot& loaded,
-                                       const PlateIris& iris);
+                                       const SeenInPlate& plate);
 
 /// Writes NAME.solved.toml. @return a line that says so
 /// @param reason stands in its head
 std::string accept(const std::string& shot_file, const MatchResult& found, const LoadedShot& loaded,
-                   const PlateIris& iris, const std::string& reason);
+                   const SeenInPlate& plate, const std::string& reason);
 
 }  // namespace jolly_iris::cli

@@ -10,6 +10,7 @@
 #include "jolly_iris/marked_picture.hpp"
 #include "jolly_iris/picture_file.hpp"
 #include "output.hpp"
+#include "seen_in_plate.hpp"
 #include "text.hpp"
 #include "verbs.hpp"
 
@@ -62,7 +63,18 @@ std::string bend_words(const PlateIris& iris) {
                      1.0 / c, c, iris.curvature.margin);
 }
 
-std::string text_of(const FoundDiscs& found, const LoadedShot& loaded) {
+std::string barrel_text(const PlateBarrel& barrel, const BarrelRim& rim) {
+  if (!barrel.known) return "";
+  const double share = barrel.shift.margin / std::abs(barrel.shift.value);
+  return fmt::format(
+      "  barrel         cuts {} discs: a rim of {:.1f} ± {:.1f} mm radius, {:.0f} ± {:.0f} mm "
+      "{} the pupil\n",
+      barrel.discs, rim.radius.mm(), rim.radius.mm() * barrel.radius.margin / barrel.radius.value,
+      std::abs(rim.ahead.mm()), std::abs(rim.ahead.mm()) * share,
+      rim.ahead.mm() > 0.0 ? "ahead of" : "behind");
+}
+
+std::string text_of(const FoundDiscs& found, const BarrelRim& rim, const LoadedShot& loaded) {
   const PlateIris& iris = found.iris;
   std::string text =
       fmt::format("{} disc{} in {}\n", found.discs.size(), found.discs.size() == 1 ? "" : "s",
@@ -79,6 +91,7 @@ std::string text_of(const FoundDiscs& found, const LoadedShot& loaded) {
     text += fmt::format("  rim            {:+.2f} ± {:.2f} stops\n", iris.rim_stops.value,
                         iris.rim_stops.margin);
   }
+  text += barrel_text(found.barrel, rim);
   if (found.clipped_at) text += fmt::format("  clipped at     {:.3g}\n", *found.clipped_at);
   text += "\n   no       place px        high px        wide px  soft px       light\n";
   for (std::size_t i = 0; i < std::min(found.discs.size(), most_rows); ++i) {
@@ -103,9 +116,15 @@ std::string text_of(const FoundDiscs& found, const LoadedShot& loaded) {
 }
 
 // What a shot file takes over.
-std::string toml_of(const PlateIris& iris) {
-  if (!iris.known) return "";
-  std::string text = "[lens.iris]\n";
+std::string toml_of(const FoundDiscs& found, const BarrelRim& rim) {
+  std::string text;
+  if (found.barrel.known) {
+    text = fmt::format("[[lens.barrel]]\nradius = \"{:.4g} mm\"\nahead  = \"{:.4g} mm\"\n\n",
+                       rim.radius.mm(), rim.ahead.mm());
+  }
+  const PlateIris& iris = found.iris;
+  if (!iris.known) return text;
+  text += "[lens.iris]\n";
   if (iris.blades == 0) return text + "blades = 0                 # round, as the plate shows it\n";
   text += fmt::format("blades       = {}{}\n", iris.blades,
                       iris.sure() ? "" : "          # " + blades_words(iris));
@@ -154,6 +173,7 @@ void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, cons
   const Frame frame = read_plate(plate);
   DiscHints hints;
   hints.lamps = plate.marks.lamps;
+  hints.boxes = boxes_in_plate(options.boxes, loaded, frame.colour.size());
   const FoundDiscs found = discs_in_plate(frame.colour, hints, {options.least_px, 0.0, {}, 0});
   Json json{{"plate", plate.file}, {"discs", Json::array()}, {"refused", Json::array()}};
   for (const PlateDisc& d : found.discs) json["discs"].push_back(json_of(d));
@@ -169,10 +189,18 @@ void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, cons
                   {"curvature", json_of(iris.curvature)},
                   {"rim_stops", json_of(iris.rim_stops)},
                   {"high_over_wide", json_of(iris.high_over_wide)}};
+  const BarrelRim rim = rim_of(found.barrel, loaded.answer.camera, frame.colour.height());
+  if (found.barrel.known) {
+    json["barrel"] = {{"radius_mm", rim.radius.mm()},
+                      {"ahead_mm", rim.ahead.mm()},
+                      {"radius", json_of(found.barrel.radius)},
+                      {"shift", json_of(found.barrel.shift)},
+                      {"discs", found.barrel.discs}};
+  }
   json["noise"] = found.noise;
   if (found.clipped_at) json["clipped_at"] = *found.clipped_at;
   std::string text = tried_line(loaded.shot);
-  const std::string paste = found.discs.empty() ? "" : toml_of(iris);
+  const std::string paste = found.discs.empty() ? "" : toml_of(found, rim);
   json["toml"] = paste;
   if (found.discs.empty()) {
     text += wrapped(
@@ -184,7 +212,7 @@ void measure_discs(const MeasureOptions& options, const LoadedShot& loaded, cons
             std::filesystem::path(plate.file).filename().string(), options.least_px),
         "", "  ");
   } else {
-    text += text_of(found, loaded);
+    text += text_of(found, rim, loaded);
   }
   if (!paste.empty()) text += "\nTo paste into the shot or lens file:\n\n" + paste;
   if (!options.overlay.empty()) {

@@ -87,6 +87,14 @@ CLI::App* add_handoff(CLI::App& app, HandoffOptions& o, Typed& typed) {
   return v;
 }
 
+void add_boxes(CLI::App& verb, Typed& typed) {
+  verb.add_option("--box", typed.boxes,
+                  "discs only within this part, px of the delivered picture\n(repeatable)")
+      ->type_name("X,Y,W,H")
+      ->take_all()
+      ->allow_extra_args(false);
+}
+
 CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
   CLI::App* v = app.add_subcommand("measure",
                                    "lamps out of focus in the plate -> iris and blur; drawn edges "
@@ -96,6 +104,7 @@ CLI::App* add_measure(CLI::App& app, MeasureOptions& o, Typed& typed) {
   v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
       ->type_name("PX")
       ->check(CLI::Range(8.0, 4000.0));
+  add_boxes(*v, typed);
   v->add_option("--overlay", o.overlay, "draw the plate with what was found in it")
       ->type_name("FILE.png|svg");
   v->add_flag("--focal", o.focal, "find the focal length too, from two sets of edges");
@@ -114,6 +123,7 @@ CLI::App* add_match(CLI::App& app, MatchOptions& o, Typed& typed) {
   v->add_option("--least", o.least_px, "diameter of the smallest disc looked for, px [12]")
       ->type_name("PX")
       ->check(CLI::Range(8.0, 4000.0));
+  add_boxes(*v, typed);
   v->add_flag("--accept", o.accept,
               "write SHOT's name .solved.toml beside it: it leads over the\nnotes from then on");
   v->add_option("--doubt", o.doubt,
@@ -436,7 +446,13 @@ Parsed parse(const std::vector<std::string>& args) {
     }
     return with(page);
   }
-  if (measure_verb->parsed()) return with(measure);
+  measure.boxes = match.boxes = boxes_of(typed.boxes);
+  if (measure_verb->parsed()) {
+    if (!measure.boxes.empty() && !measure.discs) {
+      throw UsageError("--box says where discs are looked for; it belongs to --discs");
+    }
+    return with(measure);
+  }
   if (match_verb->parsed()) return with(match);
   if (compare_verb->parsed()) {
     compare.box = box_of(typed.box);

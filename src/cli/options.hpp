@@ -150,9 +150,10 @@ struct BokehOptions {
 
 struct MeasureOptions {
   ShotOptions shot{};
-  bool discs = false;      ///< lamps out of focus in the plate, instead of drawn edges
-  double least_px = 12.0;  ///< diameter of the smallest disc looked for
-  std::string overlay{};   ///< picture of what was found to write
+  bool discs = false;        ///< lamps out of focus in the plate, instead of drawn edges
+  double least_px = 12.0;    ///< diameter of the smallest disc looked for
+  std::string overlay{};     ///< picture of what was found to write
+  std::vector<Box> boxes{};  ///< discs only there, px of the delivered picture
   double drawn_px = 0.5;
   bool focal = false;
 };
@@ -160,6 +161,7 @@ struct MeasureOptions {
 struct MatchOptions {
   ShotOptions shot{};
   double least_px = 12.0;               ///< diameter of the smallest disc looked for
+  std::vector<Box> boxes{};             ///< discs only there, px of the delivered picture
   bool accept = false;                  ///< write NAME.solved.toml
   std::vector<std::string> doubt{};     ///< keys whose notes are not believed, or by how much
   std::vector<std::string> together{};  ///< other shots of the same camera

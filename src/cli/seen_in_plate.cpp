@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "jolly_iris/errors.hpp"
+#include "jolly_iris/region_light.hpp"
 #include "jolly_iris/scene_lamps.hpp"
 #include "seen_drawn.hpp"
 
@@ -130,7 +131,7 @@ void add_engraved(const LoadedShot& loaded, const PlateFacts& facts, SeenInPlate
 }  // namespace
 
 SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, double least_px,
-                          std::vector<std::string>& files) {
+                          std::vector<std::string>& files, const std::vector<Box>& boxes) {
   if (!loaded.now.plate || loaded.now.plate->file.empty()) {
     throw UsageError(loaded.shot.file +
                      ": names no plate to match; write [plate] file = \"plate.exr\"");
@@ -139,10 +140,12 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
   const Frame plate = read_plate(*loaded.now.plate);
   DiscHints hints;
   hints.lamps = loaded.now.plate->marks.lamps;
+  hints.boxes = boxes_in_plate(boxes, loaded, plate.colour.size());
   SeenInPlate seen;
   seen.plate = std::filesystem::path(loaded.now.plate->file).filename().string();
   seen.found = discs_in_plate(plate.colour, hints, {least_px, 0.0, {}, 0});
-  add_discs(loaded, plate.colour.size(), seen);
+  seen.plate_size = plate.colour.size();
+  add_discs(loaded, seen.plate_size, seen);
   add_drawn(loaded, plate.colour, seen);
   const std::size_t in_picture = seen.all.size();
   add_engraved(loaded, facts, seen);
@@ -166,6 +169,21 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
                           "([[plate.lamp]])"));
   }
   return seen;
+}
+
+std::vector<Box> boxes_in_plate(const std::vector<Box>& boxes, const LoadedShot& loaded,
+                                PixelSize plate) {
+  std::vector<Box> out;
+  for (const Box& b : boxes) {
+    try {
+      out.push_back(box_in_picture({static_cast<double>(b.x), static_cast<double>(b.y),
+                                    static_cast<double>(b.width), static_cast<double>(b.height)},
+                                   loaded.now.body.pixels, plate));
+    } catch (const UsageError& e) {
+      throw UsageError(fmt::format("--box {},{},{},{}: {}", b.x, b.y, b.width, b.height, e.what()));
+    }
+  }
+  return out;
 }
 
 bool in_scene(const LoadedShot& loaded, const std::string& subject) {

@@ -136,6 +136,14 @@ std::optional<Box> box_of(const std::string& text) {
   return Box{v[0], v[1], v[2], v[3]};
 }
 
+std::vector<Box> boxes_of(const std::vector<std::string>& texts) {
+  std::vector<Box> boxes;
+  for (const std::string& text : texts) {
+    if (const auto box = box_of(text)) boxes.push_back(*box);
+  }
+  return boxes;
+}
+
 FrameOptions frames_of_text(FrameOptions o, const std::string& text) {
   if (text.empty()) {
     if (o.step != 1.0) throw UsageError("--step needs --frames, e.g. --frames all --step 10");

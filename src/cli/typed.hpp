@@ -33,6 +33,7 @@ struct Typed {
   std::string without{};
   std::string lenses{};
   std::string keep{};
+  std::vector<std::string> boxes{};
   // of expose
   std::string pay{};
   std::string speed{};
@@ -55,6 +56,8 @@ struct Typed {
 Tried tried_of(const std::string& text);
 /// "800,300,200,200"; nothing for nothing.
 std::optional<Box> box_of(const std::string& text);
+/// Several of them.
+std::vector<Box> boxes_of(const std::vector<std::string>& texts);
 /// "1001-1100" or "all", put into options that may have a step already.
 FrameOptions frames_of_text(FrameOptions o, const std::string& text);
 /// "a, b" → a and b, without blanks around them.

@@ -239,6 +239,17 @@ bool hopeless(const Look& l, const Oval& oval, double typical, double noise) {
   return near < directions / 2;
 }
 
+// Whether it is longest at right angles to the way to the picture's middle, and far from there: so
+// the lens's barrel cuts discs.
+bool lies_across(const Plane& plane, const Candidate& c, const Oval& oval) {
+  const double right = c.x - 0.5 * plane.width;
+  const double up = 0.5 * plane.height - c.y;
+  const double reach = 0.5 * std::hypot(plane.width, plane.height);
+  if (std::hypot(right, up) < 0.35 * reach) return false;
+  const double longest = 0.5 * std::atan2(oval[4], oval[3]);
+  return std::abs(std::sin(longest - std::atan2(up, right))) > 0.9;
+}
+
 }  // namespace
 
 Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
@@ -293,7 +304,9 @@ Probed probe(const Plane& plane, const Candidate& candidate, double noise) {
   if (out.quality < 0.68) return refuse("its edge is no oval");
   const double off = std::sqrt(off2 / fits);
   if (off > 0.062) return refuse("its edge is no oval");
-  if (std::abs(oval[4]) > 0.12 * oval[0]) return refuse("it leans, which no squeeze does");
+  if (std::abs(oval[4]) > (lies_across(plane, out.disc, oval) ? 0.3 : 0.12) * oval[0]) {
+    return refuse("it leans, which no squeeze does");
+  }
   if (darker < 0.68 * directions) return refuse("it is as bright a little farther out");
   if (l.uneven > std::max(0.28 * typical, 2.5 * noise)) return refuse("it is not even within");
   if (out.disc.aspect < 0.35 || out.disc.aspect > 1.6) return refuse("it is too long");

@@ -43,7 +43,7 @@ void tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, cons
     top[bin] -= p.edge * off;
     bottom[bin] += p.edge * p.edge;
     slope[bin] += a.slope;
-    radius[bin] += shape.radius(angle);
+    radius[bin] += std::hypot(a.u, a.v) / a.share;  // of the outline there, the tube's rim over it
     count[bin] += 1.0;
   }
   fitted.left_over = near > 0.0 ? std::sqrt(left / near) : 0.0;

@@ -183,8 +183,22 @@ struct Fitted {
   std::vector<PooledDisc> pooled{};  // of each
   PlateIris iris{};
   BladeShape shape{};
+  FoundBarrel barrel{};
   double own_softness = 0.0;
 };
+
+// The rim that the lens tube lays over each disc, from how all of them are cut.
+void find_barrel(PixelSize plate, const BladeShape& shape, Fitted& fitted,
+                 std::vector<DiscItem>& items) {
+  std::vector<const FittedDisc*> discs;
+  for (const DiscItem& i : items) discs.push_back(&i.fit);
+  const bool odd = fitted.iris.known && fitted.iris.blades % 2 == 1;
+  fitted.barrel = barrel_of(discs, shape, odd, plate);
+  if (!fitted.barrel.barrel.known) return;
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    lay_over(fitted.barrel.barrel, fitted.barrel.in_front[i], plate, items[i].start);
+  }
+}
 
 Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                     std::optional<double> clipped_at, std::vector<RefusedDisc>& refused) {
@@ -193,7 +207,9 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
   BladeShape shape;
   Fitted out;
   fit_together(plate, seen, items, shape, fit, {.with_others = false});
-  for (int round = 0; round < 3; ++round) {
+  // Where a barrel cuts discs, they are seen whole only once it is known: one more round.
+  int last = 2;
+  for (int round = 0; round <= last; ++round) {
     std::erase_if(items, [&](const DiscItem& i) {
       const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
       if (i.fit.good && !tile) return false;
@@ -215,19 +231,21 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     const bool settled =
         before.known && before.blades == out.iris.blades &&
         std::abs(before.curvature.value - out.iris.curvature.value) < settled_curvature;
-    fit.bell = std::clamp(own_softness(items), 0.3, 3.0);
-    fit.lamp = usual_lamp(items, fit.bell);
-    fit.rim = true;
-    fit.again = true;
-    fit.lights = round == 2;
-    fit.quick = round < 2;
     for (std::size_t i = 0; i < items.size(); ++i) {
       items[i].start = items[i].fit.disc;
       // Edges are told as the iris stands: what is turned against that is the other way up.
       items[i].start.turned = items[i].fit.disc.turned != out.pooled[i].turned;
     }
+    if (round > 0) find_barrel(plate.size(), shape, out, items);
+    if (out.barrel.barrel.known) last = 3;
+    fit.bell = std::clamp(own_softness(items), 0.3, 3.0);
+    fit.lamp = usual_lamp(items, fit.bell);
+    fit.rim = true;
+    fit.again = true;
+    fit.lights = round == last;
+    fit.quick = round < last;
     fit_together(plate, seen, items, shape, fit,
-                 {.afresh = round < 2, .alone_stay = round == 1 && settled});
+                 {.afresh = round < 2, .alone_stay = round == 1 && settled && last == 2});
   }
   out.items = std::move(items);
   out.shape = shape;
@@ -279,8 +297,6 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     const DiscRefusal refusal(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.own_softness);
     std::vector<DiscItem> accepted;
-    std::vector<const FittedDisc*> placed;
-    std::vector<std::size_t> who;
     for (std::size_t i = 0; i < fitted.items.size(); ++i) {
       const DiscItem& item = fitted.items[i];
       const std::string_view why = refusal.why(i);
@@ -291,18 +307,15 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       }
       found.discs.push_back(told(item, fitted.pooled[i]));
       accepted.push_back(item);
-      if (found.discs.back().outlier) continue;
-      who.push_back(found.discs.size() - 1);
-      placed.push_back(&item.fit);
-    }
-    const bool odd = found.iris.known && found.iris.blades % 2 == 1;
-    const FoundBarrel barrel = barrel_of(placed, fitted.shape, odd, plate.size());
-    found.barrel = barrel.barrel;
-    for (std::size_t i = 0; i < placed.size(); ++i) {
-      if (barrel.told[i]) {
-        found.discs[who[i]].facing = barrel.in_front[i] ? Facing::turned : Facing::upright;
+      // Which side of the focus a disc is on shows in which side of it the barrel cuts.
+      if (!fitted.barrel.barrel.known) continue;
+      PlateDisc& disc = found.discs.back();
+      disc.cut = std::max(disc.cut, hidden_of(item.fit.disc, fitted.shape));
+      if (fitted.barrel.told[i]) {
+        disc.facing = fitted.barrel.in_front[i] ? Facing::turned : Facing::upright;
       }
     }
+    found.barrel = fitted.barrel.barrel;
     found.iris.high_over_wide = common(accepted, [](const FittedDisc& f) {
       const double doubt = std::max(1.0, f.left_over);  // as told() has it
       return Measured{1.0 / f.disc.aspect,

@@ -15,7 +15,37 @@ double lamp_share(const DrawnDisc& d) {
   return std::clamp(1.0 - d.bell * d.bell / (d.soft * d.soft), 0.0, 1.0);
 }
 
+// How near to the middle the outline can come.
+double nearest_of(const DrawnDisc& d) {
+  if (d.tube <= 0.0) return nearest_outline;
+  const double open = d.tube - std::hypot(d.tube_at[0], d.tube_at[1]);
+  return std::clamp(open / std::max(1.0, d.aspect), 0.0, nearest_outline);
+}
+
+constexpr double least_open = 0.02;  // radii: where the rim hides even the middle
+
+// The tube's rim where it is within the iris's outline.
+void close_in(const DrawnDisc& d, double cosine, double sine, double& outline, double& change) {
+  const auto open = [&](double c, double s) {
+    return std::max(least_open, tube_opens_to(d.aspect * c, s, d.tube_at, d.tube));
+  };
+  const double here = open(cosine, sine);
+  if (here >= outline) return;
+  outline = here;
+  constexpr double step = 1e-3;  // radians
+  change = (open(cosine - step * sine, sine + step * cosine) -
+            open(cosine + step * sine, sine - step * cosine)) /
+           (2.0 * step);
+}
+
 }  // namespace
+
+double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, double tube) {
+  const double a = ex * ex + ey * ey;
+  const double b = ex * at[0] + ey * at[1];
+  const double root = b * b - a * (at[0] * at[0] + at[1] * at[1] - tube * tube);
+  return root <= 0.0 ? 0.0 : std::max(0.0, (std::sqrt(root) - b) / a);
+}
 
 EdgeLight edge_of(const DrawnDisc& d, double inside) {
   return edge_light(inside / d.soft, lamp_share(d), tent_share(d.bell));
@@ -46,7 +76,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   // Far from the edge nobody asks for its shape: no outline comes nearer or farther.
   const double smaller = std::min(hr, wr);
   const double far = 5.5 * disc.soft;
-  const double within = (nearest_outline - r) * smaller;
+  const double within = (nearest_of(disc) - r) * smaller;
   const double beyond = (r - farthest_outline) * smaller;
   if (within > far || beyond > far) {
     a.inside = within > far ? within : -beyond;
@@ -63,6 +93,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
     outline = there.radius;
     change = there.slope;
   }
+  if (disc.tube > 0.0) close_in(disc, a.u / r, a.v / r, outline, change);
   a.fu = a.u / r + change * a.v / (r * r);
   a.fv = a.v / r - change * a.u / (r * r);
   const double sx = a.fu / wr;

@@ -25,7 +25,14 @@ struct DrawnDisc {
   double soft = 0.5;   ///< deviation of the blur of its edge
   double bell = 0.45;  ///< the part of it that all edges of the plate have
   bool turned = false;
+  /// A rim of the lens tube over the opening: a point p of it, in half heights as the iris stands,
+  /// passes if |p + tube_at| ≤ tube; 0: no rim.
+  std::array<double, 2> tube_at{};
+  double tube = 0.0;
 };
+
+/// How far out a tube's rim lets pass in a direction (not a unit one: multiples of it), ≥ 0.
+double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, double tube);
 
 /// Where a pixel lies against a disc's outline.
 struct Against {

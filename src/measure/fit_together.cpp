@@ -26,9 +26,11 @@ void fit_together(const Picture& plate, const Plane& seen, std::vector<DiscItem>
     // What a neighbour's light has led astray begins once more where it was seen.
     FitSettings own = settings;
     if (order.afresh && !others.empty()) {
-      const bool turned = items[i].start.turned;
+      const DrawnDisc was = items[i].start;
       items[i].start = items[i].seen;
-      items[i].start.turned = turned;
+      items[i].start.turned = was.turned;
+      items[i].start.tube_at = was.tube_at;
+      items[i].start.tube = was.tube;
       own.again = false;
     }
     items[i].fit = fit_disc(plate, seen, items[i].start, shape, others, by_channel, own);

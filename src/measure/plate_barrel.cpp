@@ -17,6 +17,7 @@ constexpr double pi = std::numbers::pi;
 constexpr double least_high = 18.0;     // px: smaller discs do not tell
 constexpr double least_sigma = 0.02;    // of an edge's place, radii
 constexpr double clearly = 60.0;        // χ² that a rim must explain
+constexpr double unexplained = 12.0;    // χ² of a disc that wants a reason
 constexpr double clearly_sided = 12.0;  // χ² between one side and the other
 constexpr double hides = 0.04;          // radii within the outline, somewhere
 constexpr int least_cut = 3;            // discs
@@ -40,14 +41,6 @@ struct Rim {
   double radius = 1e3;
   double shift = 0.0;  // per px
 };
-
-// How far out the rim lets pass in a direction: |r e + c| = radius.
-double rim_at(double ex, double ey, double cx, double cy, double radius) {
-  const double a = ex * ex + ey * ey;
-  const double b = ex * cx + ey * cy;
-  const double root = b * b - a * (cx * cx + cy * cy - radius * radius);
-  return root <= 0.0 ? 0.0 : std::max(0.0, (std::sqrt(root) - b) / a);
-}
 
 class Fit {
  public:
@@ -80,7 +73,7 @@ class Fit {
         const double uy = y / r;
         const double turn = e.turned ? pi : 0.0;
         const double outline = shape_.radius(std::atan2(y, x) + turn);
-        const double open = rim_at(aspect_ * ux, uy, cx, cy, rim.radius);
+        const double open = tube_opens_to(aspect_ * ux, uy, {cx, cy}, rim.radius);
         const double off = r - std::min(outline, open);
         const double chi2 = off * off * p.weight;
         const double tamed = 1.0 / (1.0 + chi2 / 9.0);
@@ -112,7 +105,7 @@ class Fit {
   Rim best() const {
     Rim best;
     double least = chi2(best);
-    for (double radius = 0.7; radius < 5.0; radius *= 1.2) {
+    for (double radius = 1.0; radius < 5.0; radius *= 1.15) {
       for (double at_corner = 0.2; at_corner < 5.0; at_corner *= 1.25) {
         if (radius > 0.9 + at_corner || radius < 0.4 + 0.3 * at_corner) continue;
         for (const double sign : {1.0, -1.0}) {
@@ -130,7 +123,9 @@ class Fit {
       bool better = false;
       for (const auto& [r, s] :
            {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}, {1.0, 1.5}, {-1.0, -1.5}}) {
-        const Rim rim{best.radius * std::exp(r * step), best.shift * std::exp(s * step)};
+        // What is smaller than the opening would be the stop itself.
+        const Rim rim{std::max(1.0, best.radius * std::exp(r * step)),
+                      best.shift * std::exp(s * step)};
         const double c = chi2(rim);
         if (c >= least) continue;
         least = c;
@@ -153,9 +148,7 @@ class Fit {
     const double rr = at(1, 0) + at(-1, 0) - 2.0 * here;
     const double ss = at(0, 1) + at(0, -1) - 2.0 * here;
     const double rs = 0.25 * (at(1, 1) + at(-1, -1) - at(1, -1) - at(-1, 1));
-    double told = 0.0;
-    for (const Edge& e : edges_) told += static_cast<double>(e.points.size());
-    const double excess = std::max(1.0, here / std::max(1.0, told));
+    const double excess = std::max(1.0, here / told());
     const double whole = rr * ss - rs * rs;
     if (!(whole > 0.0) || !(rr > 0.0)) return {10.0, 10.0};  // it is not told
     // χ² rises by half of what these second differences make of a step.
@@ -164,6 +157,13 @@ class Fit {
   }
 
   const std::vector<Edge>& edges() const { return edges_; }
+
+  // Places of edges that there are.
+  double told() const {
+    double count = 0.0;
+    for (const Edge& e : edges_) count += static_cast<double>(e.points.size());
+    return std::max(1.0, count);
+  }
 
  private:
   std::vector<Edge> edges_;
@@ -223,32 +223,66 @@ FoundBarrel barrel_of(const std::vector<const FittedDisc*>& discs, const BladeSh
   for (const std::size_t i : whose) edges.push_back(edge_of(*discs[i], plate));
   const Fit fit(std::move(edges), shape, aspect_of(discs, plate), turned_is_known,
                 0.5 * std::hypot(plate.width, plate.height));
+  const int uneasy =
+      static_cast<int>(std::count_if(fit.edges().begin(), fit.edges().end(), [&](const Edge& e) {
+        return fit.off_of(e, {}, false) > unexplained;
+      }));
+  if (uneasy < least_cut) return out;
   const Rim rim = fit.best();
-  if (rim.shift == 0.0 || fit.chi2({}) - fit.chi2(rim) < clearly) return out;
+  // What overlaps and codecs leave over must not look like a rim.
+  const double left = fit.chi2(rim);
+  if (rim.shift == 0.0 || fit.chi2({}) - left < clearly * std::max(1.0, left / fit.told()))
+    return out;
   PlateBarrel& b = out.barrel;
+  int better = 0;
   for (const Edge& e : fit.edges()) {
     const double shifted = std::abs(rim.shift) * std::hypot(e.at[0], e.at[1]);
     b.discs += rim.radius - shifted < 1.0 - hides ? 1 : 0;
+    const double with = turned_is_known
+                            ? fit.off_of(e, rim, false)
+                            : std::min(fit.off_of(e, rim, false), fit.off_of(e, rim, true));
+    better += fit.off_of(e, {}, false) - with > unexplained ? 1 : 0;
   }
-  if (b.discs < least_cut) return out;
+  if (better < least_cut) return out;
   b.known = true;
   const std::array<double, 2> margin = fit.margins(rim);
   b.radius = {rim.radius, margin[0] * rim.radius};
   b.shift = {rim.shift, margin[1] * std::abs(rim.shift)};
   if (turned_is_known) return out;
+  // All of them are on one side or the other, the small ones too.
   int balance = 0;
-  for (std::size_t i = 0; i < whose.size(); ++i) {
-    const double behind = fit.off_of(fit.edges()[i], rim, false);
-    const double front = fit.off_of(fit.edges()[i], rim, true);
-    out.in_front[whose[i]] = front < behind;
-    out.told[whose[i]] = std::abs(front - behind) > clearly_sided;
-    if (out.told[whose[i]]) balance += front < behind ? -1 : 1;
+  for (std::size_t i = 0; i < discs.size(); ++i) {
+    const Edge e = edge_of(*discs[i], plate);
+    const double behind = fit.off_of(e, rim, false);
+    const double front = fit.off_of(e, rim, true);
+    out.in_front[i] = front < behind - 1.0;
+    out.told[i] = std::abs(front - behind) > clearly_sided;
+    if (out.told[i]) balance += front < behind ? -1 : 1;
   }
   if (balance < 0) {  // most lights of a plate are behind the focus
     b.shift.value = -b.shift.value;
-    out.in_front.flip();
+    for (std::size_t i = 0; i < discs.size(); ++i)
+      out.in_front[i] = out.told[i] && !out.in_front[i];
   }
   return out;
+}
+
+void lay_over(const PlateBarrel& barrel, bool in_front, PixelSize plate, DrawnDisc& disc) {
+  const double shift = (in_front ? -1.0 : 1.0) * barrel.shift.value;
+  disc.tube = barrel.radius.value;
+  disc.tube_at = {shift * (disc.x - 0.5 * plate.width), shift * (0.5 * plate.height - disc.y)};
+}
+
+double hidden_of(const DrawnDisc& disc, const BladeShape& shape) {
+  if (disc.tube <= 0.0) return 0.0;
+  int hidden = 0;
+  for (int k = 0; k < profile_bins; ++k) {
+    const double a = 2.0 * pi * (k + 0.5) / profile_bins;
+    const double open =
+        tube_opens_to(disc.aspect * std::cos(a), std::sin(a), disc.tube_at, disc.tube);
+    hidden += open < shape.radius(a) - hides ? 1 : 0;
+  }
+  return static_cast<double>(hidden) / profile_bins;
 }
 
 }  // namespace jolly_iris::measuring

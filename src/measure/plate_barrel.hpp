@@ -16,6 +16,9 @@ struct FoundBarrel {
   std::vector<bool> told{};      ///< … and clearly so
 };
 
+/// Lays the barrel's rim over a disc.
+void lay_over(const PlateBarrel& barrel, bool in_front, PixelSize plate, DrawnDisc& disc);
+
 /// A pupil point p (opening radii) of a disc at X passes if |p + shift · X| ≤ radius: the rim as
 /// fall_off.hpp has it, for lamps far beyond it. A disc that is cut was fitted as a smaller oval,
 /// so that its place and size are looked for anew with the rim over it. Which discs are in front of
@@ -23,5 +26,8 @@ struct FoundBarrel {
 /// behind.
 FoundBarrel barrel_of(const std::vector<const FittedDisc*>& discs, const BladeShape& shape,
                       bool turned_is_known, PixelSize plate);
+
+/// Share of a disc's edge that the tube's rim hides.
+double hidden_of(const DrawnDisc& disc, const BladeShape& shape);
 
 }  // namespace jolly_iris::measuring
