@@ -221,8 +221,10 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     drop_twins(items);
     out.pooled.clear();
     for (const DiscItem& i : items) {
-      out.pooled.push_back({i.fit.profile, i.fit.disc.high, i.fit.disc.soft, i.fit.left_over, false,
-                            false, 0.0, 0.0});
+      // As long as the shape is not known, what is left over is the shape.
+      const double left_over = round == 0 ? 0.0 : i.fit.left_over;
+      out.pooled.push_back(
+          {i.fit.profile, i.fit.disc.high, i.fit.disc.soft, left_over, false, false, 0.0, 0.0});
     }
     const PlateIris before = out.iris;
     const PooledIris iris = pooled_iris(out.pooled);

@@ -15,9 +15,10 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 constexpr double least_high = 18.0;     // px: smaller discs do not tell
+constexpr double least_rim = 1.05;      // radii
 constexpr double least_sigma = 0.02;    // of an edge's place, radii
-constexpr double clearly = 60.0;        // χ² that a rim must explain
-constexpr double unexplained = 12.0;    // χ² of a disc that wants a reason
+constexpr double clearly = 150.0;       // χ² that a rim must explain
+constexpr double unexplained = 20.0;    // χ² of a disc that wants a reason
 constexpr double clearly_sided = 12.0;  // χ² between one side and the other
 constexpr double hides = 0.04;          // radii within the outline, somewhere
 constexpr int least_cut = 3;            // discs
@@ -243,7 +244,9 @@ FoundBarrel barrel_of(const std::vector<const FittedDisc*>& discs, const BladeSh
                             : std::min(fit.off_of(e, rim, false), fit.off_of(e, rim, true));
     better += fit.off_of(e, {}, false) - with > unexplained ? 1 : 0;
   }
-  if (better < least_cut) return out;
+  // A rim explains most of the discs that it would cut. One as large as the opening itself is
+  // another outline, and no rim.
+  if (better < least_cut || 2 * better < b.discs || rim.radius < least_rim) return out;
   b.known = true;
   const std::array<double, 2> margin = fit.margins(rim);
   b.radius = {rim.radius, margin[0] * rim.radius};
