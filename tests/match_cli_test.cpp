@@ -5,6 +5,7 @@
 #include <cmath>
 #include <filesystem>
 #include <nlohmann/json.hpp>
+#include <stdexcept>
 
 #include "cli_support.hpp"
 #include "jolly_iris/picture_file.hpp"
@@ -164,6 +165,111 @@ TEST(CompareCli, TellsWhatCannotBeCompared) {
       holds(said({"compare", demo("willow.shot.toml"), folder / "a.exr"}), "names no plate"));
   EXPECT_TRUE(holds(said({"compare", shot, folder / "none.exr"}), "none.exr"));
   EXPECT_FALSE(std::filesystem::exists(folder / "s.png"));
+}
+
+const Json& unknown(const Json& match, const std::string& name) {
+  for (const Json& u : match["unknowns"]) {
+    if (u["name"] == name) return u;
+  }
+  throw std::runtime_error("there is no unknown " + name);
+}
+
+// A wall with soft edges at a known distance, sharp ones before it, and a grey card.
+void write_wall(const std::string& file, double soft_px) {
+  Picture p({384, 216}, {0.05F, 0.05F, 0.05F, 1.0F});
+  const auto step = [](double t) { return 0.5 * std::erfc(-t / std::sqrt(2.0)); };
+  for (int y = 0; y < 216; ++y) {
+    for (int x = 0; x < 384; ++x) {
+      // Three soft stripes on the right, three sharp ones on the left.
+      double v = 0.05;
+      for (const double at : {230.0, 280.0, 330.0}) {
+        const double d = x + 0.1 * (y - 108) - at;
+        v += 0.3 * (step(d / soft_px) - step((d - 24.0) / soft_px));
+      }
+      for (const double at : {60.0, 100.0, 140.0}) {
+        const double d = x + 0.1 * (y - 108) - at;
+        v += 0.3 * (step(d / 0.45) - step((d - 20.0) / 0.45));
+      }
+      if (x < 40 && y < 40) v = 0.36;
+      for (std::size_t c = 0; c < 3; ++c) p.at(x, y)[c] = static_cast<float>(v);
+    }
+  }
+  write_picture(file, {p, {}});
+}
+
+TEST(MatchCli, SoftEdgesAndAGreyCardTellStopExposureAndWhite) {
+  const TempFolder folder;
+  write_wall(folder / "wall.exr", 3.0);
+  const std::string shot = folder.write(
+      "wall.shot.toml",
+      "[body]\ngate = \"6 x 3.375 mm\"\npixels = \"384 x 216\"\n[lens]\nfocal = \"50 "
+      "mm\"\n[take]\nstop = \"f/2\"\niso = 800\nshutter = \"1/48 s\"\nwhite = \"5600 "
+      "K\"\n[focus]\nat = \"2 m\"\n[[subject]]\nname = \"wall\"\nat = \"5 m\"\n[plate]\nfile = "
+      "\"wall.exr\"\n[[plate.box]]\nname = \"wall\"\nbox = [210, 10, 160, "
+      "196]\n[[plate.grey]]\nbox = [4, 4, 30, 30]\nluminance = \"3 cd/m2\"\nlight = \"5200 K\"\n");
+  Ran r = run({"match", shot, "--doubt", "take.stop", "--doubt", "take.ev=1 stops", "--doubt",
+               "take.white", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json m = Json::parse(r.out)["match"];
+  // A disc of 24.6 px at f/2 would soften edges by 6.15 px; they are softer by 3 px only.
+  EXPECT_NEAR(unknown(m, "stop")["value"].get<double>(), 4.1, 0.4);
+  EXPECT_NEAR(unknown(m, "white")["value"].get<double>(), 5200.0, 250.0);
+  // The card is a stop brighter than metered, and four times less light came in than noted.
+  EXPECT_NEAR(unknown(m, "exposure")["value"].get<double>(), 3.1, 0.3);
+  r = run({"match", shot});
+  EXPECT_TRUE(holds(r.out, "edges of wall"));
+  EXPECT_TRUE(holds(r.out, "red/blue of grey card"));
+  // What is drawn and tells nothing is said.
+  write_wall(folder / "wall.exr", 0.45);
+  r = run({"match", shot});
+  EXPECT_TRUE(holds(r.out, "edges of wall: as sharp as the plate can show"));
+  r = run({"match", shot, "--set", "plate.grey[0].luminance=95 lx"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "write 95 cd/m2, or what a spot meter says: 9.5 EV"));
+}
+
+TEST(MatchCli, ShotsOfOneCameraAreMatchedTogether) {
+  const TempFolder folder;
+  const std::string shot = copied_notes(folder);
+  const std::string other = folder / "second.shot.toml";
+  std::filesystem::copy_file(shot, other);
+  Ran r = run({"match", shot, "--with", other, "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = Json::parse(r.out);
+  ASSERT_EQ(j["together"].size(), 1U);
+  const Json& first = j["match"];
+  const Json& second = j["together"][0]["match"];
+  EXPECT_EQ(unknown(first, "focal length")["value"], unknown(second, "focal length")["value"]);
+  EXPECT_TRUE(holds(j["explanations"][0]["mistakes"][0].get<std::string>(),
+                    "adapter 0.71 left out of the stop"));
+  r = run({"match", shot, "--with", shot});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "that is the shot itself"));
+}
+
+TEST(MeasureDiscsCli, LooksOnlyWithinABox) {
+  const Ran r =
+      run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,960,540", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = Json::parse(r.out);
+  ASSERT_GE(j["discs"].size(), 2U);
+  for (const Json& d : j["discs"]) EXPECT_LT(d["at_px"][0].get<double>(), 485.0);
+  const Ran out = run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,9600,540"});
+  EXPECT_EQ(out.code, 2);
+  EXPECT_TRUE(holds(out.err, "--box 0,0,9600,540"));
+  const Ran alone = run({"measure", demo("quay.shot.toml"), "--box", "0,0,96,54"});
+  EXPECT_EQ(alone.code, 2);
+  EXPECT_TRUE(holds(alone.err, "it belongs to --discs"));
+}
+
+TEST(MatchCli, ADoubtSaysHowMuch) {
+  const auto said = [](const std::string& doubt) {
+    return run({"match", demo("hero.shot.toml"), "--doubt", doubt}).err;
+  };
+  EXPECT_TRUE(holds(said("take.stop=x"), "'x' is no deviation; write e.g."));
+  EXPECT_TRUE(holds(said("take.stop=0.5 stops"), "is no deviation"));
+  EXPECT_TRUE(holds(said("take.ev=3 %"), "0.5 stops"));
+  EXPECT_TRUE(holds(said("take.stpo"), "Did you mean 'take.stop'?"));
 }
 
 // One colour, all clipped, and a camera that was held upside down.
