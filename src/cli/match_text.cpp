@@ -53,7 +53,8 @@ Json json_of(const MatchResult& m) {
 }
 
 std::string unknowns_text(const MatchResult& m) {
-  std::string text = "                        noted            found             moved\n";
+  std::string text =
+      fmt::format("  {:<14}{:>15}{:>17}{:>15}{:>8}\n", "", "noted", "found", "", "moved");
   for (const FoundUnknown& u : m.unknowns) {
     text += fmt::format(
         "  {:<14}{:>15}{:>17}{:>15}{:>7}  {}\n", to_string(u.unknown),
