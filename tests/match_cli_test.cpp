@@ -270,6 +270,9 @@ TEST(MatchCli, ADoubtSaysHowMuch) {
   EXPECT_TRUE(holds(said("take.stop=0.5 stops"), "is no deviation"));
   EXPECT_TRUE(holds(said("take.ev=3 %"), "0.5 stops"));
   EXPECT_TRUE(holds(said("take.stpo"), "Did you mean 'take.stop'?"));
+  const Ran vain = run({"match", demo("hero.shot.toml"), "--doubt", "take.white"});
+  EXPECT_TRUE(holds(vain.out, "Doubting the white changes nothing: the plate does not show it."));
+  EXPECT_TRUE(holds(vain.out, "[[plate.grey]] light"));
 }
 
 // One colour, all clipped, and a camera that was held upside down.

@@ -67,7 +67,7 @@ std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCa
   std::string text;
   const auto row = [&](const char* what, const std::string& was, const std::string& is,
                        const std::string& margin, const char* words) {
-    text += fmt::format("  {:<14}{:>15}{:>17}{:>15}         {}\n", what, was, is, margin, words);
+    text += fmt::format("  {:<14}{:>15}{:>17}{:>15}          {}\n", what, was, is, margin, words);
   };
   const Iris& noted = lens.iris;
   const PlateIris& seen = found.iris;
@@ -188,6 +188,28 @@ std::vector<Unknown> shared_by(const std::vector<OnePlate>& plates) {
   return shared;
 }
 
+// What is doubted though nothing in the plates tells it: that changes nothing, and is said.
+std::string in_vain_text(const std::vector<Doubt>& doubts, const std::vector<MatchResult>& found) {
+  std::string text;
+  for (const Doubt& d : doubts) {
+    const bool told = std::any_of(found.begin(), found.end(), [&](const MatchResult& m) {
+      return std::any_of(m.unknowns.begin(), m.unknowns.end(),
+                         [&](const FoundUnknown& u) { return u.unknown == d.of; });
+    });
+    if (told) continue;
+    const char* draw = d.of == Unknown::exposure
+                           ? "a grey card whose luminance was metered ([[plate.grey]] luminance)"
+                       : d.of == Unknown::white
+                           ? "a grey card in a light whose white is known ([[plate.grey]] light)"
+                           : "something round in focus ([[plate.circle]])";
+    text +=
+        wrapped(fmt::format("Doubting the {} changes nothing: the plate does not show it. Draw {}.",
+                            to_string(d.of), draw),
+                "", "  ");
+  }
+  return text;
+}
+
 void refuse_mixtures(const MatchOptions& options) {
   if (options.accept && !options.shot.tried.empty()) {
     throw UsageError(
@@ -244,6 +266,7 @@ void match(const MatchOptions& options, const Streams& io, std::vector<std::stri
   json["explanations"] = cli::json_of(why);
   for (std::size_t i = 1; i < all.size(); ++i) json["together"].push_back(json_of(all[i], best[i]));
   for (const OnePlate& one : all) text += discs_text(one);
+  text += in_vain_text(settings.doubts, plain);
   text += fmt::format("\n{}\n", explanations_text(why, count));
   if (mended) text += "With that mended (s are the note's own deviations):\n";
   for (std::size_t i = 0; i < all.size(); ++i) {

@@ -54,10 +54,10 @@ Json json_of(const MatchResult& m) {
 
 std::string unknowns_text(const MatchResult& m) {
   std::string text =
-      fmt::format("  {:<14}{:>15}{:>17}{:>15}{:>8}\n", "", "noted", "found", "", "moved");
+      fmt::format("  {:<14}{:>15}{:>17}{:>15}{:>9}\n", "", "noted", "found", "", "moved");
   for (const FoundUnknown& u : m.unknowns) {
     text += fmt::format(
-        "  {:<14}{:>15}{:>17}{:>15}{:>7}  {}\n", to_string(u.unknown),
+        "  {:<14}{:>15}{:>17}{:>15}{:>8}  {}\n", to_string(u.unknown),
         value_text(u.unknown, u.noted), value_text(u.unknown, u.value),
         std::isfinite(u.margin) ? fmt::format("± {}", value_text(u.unknown, u.margin)) : "",
         fmt::format("{:+.1f} s", u.moved), u.determined ? "" : "only the note says so");

@@ -18,295 +18,196 @@ constexpr std::array<double, 6> adapters{0.64, 0.71, 0.84, 1.25, 1.4, 2.0};
 // Parts of a sensor's width that bodies record.
 constexpr std::array<double, 6> windows{0.9, 0.8, 0.75, 0.667, 0.5, 0.6};
 constexpr std::array<double, 5> squeezes{1.25, 1.33, 1.5, 1.8, 2.0};
-
 constexpr std::array<double, 6> stretches{1.05, 1.1, 1.2, 1.0 / 1.05, 1.0 / 1.1, 1.0 / 1.2};
 
 constexpr double common = -2.5;  // logarithm of the odds
 constexpr double rare = -3.5;
+constexpr double usual_transmission = 0.8;
 
-double one_of(std::size_t count) { return -std::log(static_cast<double>(count)); }
-
-void add_adapters(const Notes& notes, std::vector<Mistake>& out) {
-  if (notes.lens.adapter != 1.0) {
-    const double a = notes.lens.adapter;
-    out.push_back({Family::adapter,
-                   fmt::format("the noted focal length had the adapter {:g} in it already", a),
-                   common,
-                   [a](Notes n) {
-                     n.lens.focal = n.lens.focal / a;
-                     return n;
-                   },
-                   {}});
-    out.push_back({Family::adapter,
-                   fmt::format("the noted stop had the adapter {:g} in it already", a),
-                   common,
-                   [a](Notes n) {
-                     n.take.stop.value /= a;
-                     return n;
-                   },
-                   {}});
-    out.push_back({Family::adapter,
-                   fmt::format("the adapter {:g} was not mounted", a),
-                   common,
-                   [](Notes n) {
-                     n.lens.adapter = 1.0;
-                     return n;
-                   },
-                   {}});
-    return;
-  }
-  for (const double a : adapters) {
-    const double prior = common + one_of(adapters.size());
-    out.push_back({Family::adapter,
-                   fmt::format("adapter {:g} left out of the stop", a),
-                   prior,
-                   [a](Notes n) {
-                     n.lens.focal = n.lens.focal / a;
-                     n.lens.adapter = a;
-                     return n;
-                   },
-                   {}});
-    out.push_back({Family::adapter,
-                   fmt::format("adapter {:g} left out of the focal length", a),
-                   prior,
-                   [a](Notes n) {
-                     n.lens.adapter = a;
-                     n.take.stop.value /= a;
-                     return n;
-                   },
-                   {}});
-    out.push_back({Family::adapter,
-                   fmt::format("adapter {:g} left out of both focal length and stop", a),
-                   prior,
-                   [a](Notes n) {
-                     n.lens.adapter = a;
-                     return n;
-                   },
-                   {}});
-  }
+template <std::size_t count>
+double one_of(const std::array<double, count>&) {
+  return -std::log(static_cast<double>(count));
 }
 
-void add_window(const Notes& notes, std::vector<Mistake>& out) {
-  if (notes.body.window) {
-    out.push_back({Family::window,
-                   "the record window was noted, but the whole gate was recorded",
-                   common,
-                   [](Notes n) {
-                     n.body.window.reset();
-                     return n;
-                   },
-                   {}});
-    return;
+// The mistakes that these notes leave room for, one line each.
+class List {
+ public:
+  explicit List(const Notes& notes) : notes_(notes) {
+    adapter();
+    window();
+    squeeze();
+    focus_place();
+    focus_unit();
+    scale();
+    stop();
+    stretch();
+    equivalent();
   }
-  for (const double k : windows) {
-    out.push_back(
-        {Family::window,
-         fmt::format("record window forgotten: only {:.0f} % of the gate's width was recorded",
-                     100.0 * k),
-         common + one_of(windows.size()),
-         [k](Notes n) {
-           n.body.gate = {n.body.gate.width * k, n.body.gate.height * k};
-           return n;
-         },
-         {}});
-  }
-}
 
-void add_squeeze(const Notes& notes, std::vector<Mistake>& out) {
-  if (notes.lens.squeeze > 1.0) {
-    out.push_back(
-        {Family::squeeze,
-         fmt::format("the squeeze {:g} was noted, but the lens has none", notes.lens.squeeze),
-         common,
-         [](Notes n) {
-           n.lens.squeeze = 1.0;
-           return n;
-         },
-         {}});
-    const double s = notes.lens.squeeze;
-    out.push_back({Family::squeeze,
-                   fmt::format("the squeeze {:g} was used twice: the noted gate is the desqueezed "
-                               "one",
-                               s),
-                   common,
-                   [s](Notes n) {
-                     n.body.gate.width = n.body.gate.width / s;
-                     return n;
-                   },
-                   {}});
-    return;
-  }
-  for (const double s : squeezes) {
-    out.push_back({Family::squeeze,
-                   fmt::format("squeeze {:g} forgotten", s),
-                   common + one_of(squeezes.size()),
-                   [s](Notes n) {
-                     // The noted gate is the desqueezed one then.
-                     n.body.gate.width = n.body.gate.width / s;
-                     n.lens.squeeze = s;
-                     return n;
-                   },
-                   {}});
-  }
-}
+  std::vector<Mistake> all{};
 
-void add_focus(const Notes& notes, std::vector<Mistake>& out) {
-  const auto times = [](double k) {
-    return [k](Notes n) {
-      n.focus = n.focus * k;
+ private:
+  /// @param mend changes the notes to what they should have said
+  template <class Mend>
+  void add(Family family, double log_prior, std::string said, Mend mend,
+           std::vector<Unknown> free = {}) {
+    const auto mended = [mend](Notes n) {
+      mend(n);
       return n;
     };
-  };
-  out.push_back({Family::focus_place,
-                 "focus was not where noted",
-                 rare,
-                 [](Notes n) { return n; },
-                 {Unknown::focus}});
-  if (notes.focus.is_infinite()) return;
-  const double f4 = 4.0 * notes.lens.focal.mm();
-  if (notes.focus.mm() > f4) {
-    out.push_back({Family::focus_place,
-                   "the barrel's mark was read as the distance from the camera",
-                   common,
-                   [](Notes n) {
-                     n.focus = focus_from_mark(n.lens, n.focus);
-                     return n;
-                   },
-                   {}});
+    all.push_back({family, std::move(said), log_prior, mended, std::move(free)});
   }
-  if (std::cos(notes.off_axis) < 0.98) {
-    out.push_back({Family::focus_place,
-                   "the focus distance was measured along the ray, not along the axis",
-                   common,
-                   times(std::cos(notes.off_axis)),
-                   {}});
-  }
-  if (notes.half_deep.mm() > 0.0) {
-    out.push_back({Family::focus_place,
-                   "focus was on the near side of the thing, not on its middle",
-                   common,
-                   [](Notes n) {
-                     n.focus = n.focus - n.half_deep;
-                     return n;
-                   },
-                   {}});
-  }
-  // A tape along the floor against the way to a thing on it, or from a crane.
-  const Length height = notes.take.height.value_or(Length{});
-  if (height.mm() > 0.0 && height.m() < 0.9 * notes.focus.m() &&
-      height.m() > 0.1 * notes.focus.m()) {
-    out.push_back({Family::focus_place,
-                   "the focus distance was measured along the floor",
-                   common,
-                   [height](Notes n) {
-                     n.focus = Length::from_m(std::hypot(n.focus.m(), height.m()));
-                     return n;
-                   },
-                   {}});
-  }
-  out.push_back({Family::focus_unit,
-                 "the focus distance is in feet, not in metres",
-                 common,
-                 times(0.3048),
-                 {}});
-  out.push_back({Family::focus_unit,
-                 "the focus distance is in metres, not in feet",
-                 rare,
-                 times(1.0 / 0.3048),
-                 {}});
-  out.push_back({Family::focus_unit,
-                 "the focus distance is in centimetres, not in inches",
-                 rare,
-                 times(1.0 / 2.54),
-                 {}});
-  out.push_back({Family::focus_unit,
-                 "the focus distance is in inches, not in centimetres",
-                 rare,
-                 times(2.54),
-                 {}});
-}
 
-void add_rest(const Notes& notes, std::vector<Mistake>& out) {
-  for (const auto& [k, said] :
-       {std::pair{10.0, "10 times too small"},
-        {0.1, "10 times too large"},
-        {100.0, "100 times too small"},
-        {0.01, "100 times too large"},
-        {2.54, "2.54 times too small: inches taken for centimetres"},
-        {1.0 / 2.54, "2.54 times too large: centimetres taken for inches"}}) {
-    const double factor = k;
-    out.push_back({Family::scale,
-                   fmt::format("the scene is {}", said),
-                   common - 1.0,
-                   [factor](Notes n) {
-                     n.scene_scale *= factor;
-                     return n;
-                   },
-                   {}});
+  void adapter() {
+    if (const double a = notes_.lens.adapter; a != 1.0) {
+      const auto said = [a](const char* text) { return fmt::format(fmt::runtime(text), a); };
+      add(Family::adapter, common,
+          said("the noted focal length had the adapter {:g} in it already"),
+          [a](Notes& n) { n.lens.focal = n.lens.focal / a; });
+      add(Family::adapter, common, said("the noted stop had the adapter {:g} in it already"),
+          [a](Notes& n) { n.take.stop.value /= a; });
+      add(Family::adapter, common, said("the adapter {:g} was not mounted"),
+          [](Notes& n) { n.lens.adapter = 1.0; });
+      return;
+    }
+    for (const double a : adapters) {
+      const double prior = common + one_of(adapters);
+      const auto left_out = [a](const char* of) {
+        return fmt::format("adapter {:g} left out of {}", a, of);
+      };
+      add(Family::adapter, prior, left_out("the stop"), [a](Notes& n) {
+        n.lens.focal = n.lens.focal / a;
+        n.lens.adapter = a;
+      });
+      add(Family::adapter, prior, left_out("the focal length"), [a](Notes& n) {
+        n.lens.adapter = a;
+        n.take.stop.value /= a;
+      });
+      add(Family::adapter, prior, left_out("both focal length and stop"),
+          [a](Notes& n) { n.lens.adapter = a; });
+    }
   }
-  if (notes.take.stop.kind == Stop::Kind::f && !notes.lens.transmission) {
-    constexpr double passes = 0.8;
-    out.push_back({Family::stop,
-                   "the noted f-number is a T-number",
-                   rare,
-                   [](Notes n) {
-                     n.take.stop.value *= std::sqrt(passes);
-                     return n;
-                   },
-                   {}});
+
+  void window() {
+    if (notes_.body.window) {
+      add(Family::window, common, "the record window was noted, but the whole gate was recorded",
+          [](Notes& n) { n.body.window.reset(); });
+      return;
+    }
+    for (const double k : windows) {
+      add(Family::window, common + one_of(windows),
+          fmt::format("record window forgotten: only {:.0f} % of the gate's width was recorded",
+                      100.0 * k),
+          [k](Notes& n) {
+            n.body.gate = {n.body.gate.width * k, n.body.gate.height * k};
+          });
+    }
   }
-  out.push_back({Family::stop,
-                 "the stop was computed from the opening's radius instead of its diameter",
-                 rare,
-                 [](Notes n) {
-                   n.take.stop.value *= 0.5;
-                   return n;
-                 },
-                 {}});
-  out.push_back({Family::stop,
-                 "the opening's diameter was typed as its radius",
-                 rare,
-                 [](Notes n) {
-                   n.take.stop.value *= 2.0;
-                   return n;
-                 },
-                 {}});
+
+  void squeeze() {
+    const auto narrower = [](Notes& n, double s) { n.body.gate.width = n.body.gate.width / s; };
+    if (const double s = notes_.lens.squeeze; s > 1.0) {
+      add(Family::squeeze, common,
+          fmt::format("the squeeze {:g} was noted, but the lens has none", s),
+          [](Notes& n) { n.lens.squeeze = 1.0; });
+      add(Family::squeeze, common,
+          fmt::format("the squeeze {:g} was used twice: the noted gate is the desqueezed one", s),
+          [=](Notes& n) { narrower(n, s); });
+      return;
+    }
+    for (const double s : squeezes) {
+      add(Family::squeeze, common + one_of(squeezes), fmt::format("squeeze {:g} forgotten", s),
+          [=](Notes& n) {
+            narrower(n, s);  // the noted gate is the desqueezed one then
+            n.lens.squeeze = s;
+          });
+    }
+  }
+
+  void focus_place() {
+    add(Family::focus_place, rare, "focus was not where noted", [](Notes&) {}, {Unknown::focus});
+    if (notes_.focus.is_infinite()) return;
+    if (notes_.focus > notes_.lens.focal * 4.0) {
+      add(Family::focus_place, common, "the barrel's mark was read as the distance from the camera",
+          [](Notes& n) { n.focus = focus_from_mark(n.lens, n.focus); });
+    }
+    if (std::cos(notes_.off_axis) < 0.98) {
+      add(Family::focus_place, common,
+          "the focus distance was measured along the ray, not along the axis",
+          [](Notes& n) { n.focus = n.focus * std::cos(n.off_axis); });
+    }
+    if (notes_.half_deep.mm() > 0.0) {
+      add(Family::focus_place, common, "focus was on the near side of the thing, not on its middle",
+          [](Notes& n) { n.focus = n.focus - n.half_deep; });
+    }
+    // A tape along the floor against the way to a thing on it, or from a crane.
+    const Length height = notes_.take.height.value_or(Length{});
+    if (height > notes_.focus * 0.1 && height < notes_.focus * 0.9) {
+      add(Family::focus_place, common, "the focus distance was measured along the floor",
+          [height](Notes& n) { n.focus = Length::from_m(std::hypot(n.focus.m(), height.m())); });
+    }
+  }
+
+  void focus_unit() {
+    if (notes_.focus.is_infinite()) return;
+    const auto is_in = [&](const char* really, const char* noted, double times, double prior) {
+      add(Family::focus_unit, prior,
+          fmt::format("the focus distance is in {}, not in {}", really, noted),
+          [times](Notes& n) { n.focus = n.focus * times; });
+    };
+    is_in("feet", "metres", 0.3048, common);
+    is_in("metres", "feet", 1.0 / 0.3048, rare);
+    is_in("centimetres", "inches", 1.0 / 2.54, rare);
+    is_in("inches", "centimetres", 2.54, rare);
+  }
+
+  void scale() {
+    const auto too = [&](const char* said, double times) {
+      add(Family::scale, common - 1.0, fmt::format("the scene is {}", said),
+          [times](Notes& n) { n.scene_scale *= times; });
+    };
+    too("10 times too small", 10.0);
+    too("10 times too large", 0.1);
+    too("100 times too small", 100.0);
+    too("100 times too large", 0.01);
+    too("2.54 times too small: inches taken for centimetres", 2.54);
+    too("2.54 times too large: centimetres taken for inches", 1.0 / 2.54);
+  }
+
+  void stop() {
+    const auto times = [&](const char* said, double factor) {
+      add(Family::stop, rare, said, [factor](Notes& n) { n.take.stop.value *= factor; });
+    };
+    if (notes_.take.stop.kind == Stop::Kind::f && !notes_.lens.transmission) {
+      times("the noted f-number is a T-number", std::sqrt(usual_transmission));
+    }
+    times("the stop was computed from the opening's radius instead of its diameter", 0.5);
+    times("the opening's diameter was typed as its radius", 2.0);
+  }
+
   // Sideways, since that is what tricks with aspect ratios leave behind.
-  for (const double k : stretches) {
-    out.push_back({Family::stretch,
-                   k > 1.0 ? fmt::format("a stretch of {:g} to the side was left on the plate", k)
-                           : fmt::format("the plate was left {:g} times as wide", k),
-                   rare + one_of(stretches.size()),
-                   [k](Notes n) {
-                     n.body.pixel_aspect /= k;
-                     return n;
-                   },
-                   {}});
+  void stretch() {
+    for (const double k : stretches) {
+      add(Family::stretch, rare + one_of(stretches),
+          k > 1.0 ? fmt::format("a stretch of {:g} to the side was left on the plate", k)
+                  : fmt::format("the plate was left {:g} times as wide", k),
+          [k](Notes& n) { n.body.pixel_aspect /= k; });
+    }
   }
-  const Extent gate = recorded_gate(notes.body);
-  const double crop = std::hypot(36.0, 24.0) / std::hypot(gate.width.mm(), gate.height.mm());
-  if (std::abs(crop - 1.0) > 0.05) {
-    out.push_back({Family::equivalent,
-                   "a focal length equivalent on a 36 x 24 mm gate was typed in",
-                   common,
-                   [crop](Notes n) {
-                     n.lens.focal = n.lens.focal / crop;
-                     return n;
-                   },
-                   {}});
+
+  void equivalent() {
+    const Extent gate = recorded_gate(notes_.body);
+    const double crop = std::hypot(36.0, 24.0) / std::hypot(gate.width.mm(), gate.height.mm());
+    if (std::abs(crop - 1.0) <= 0.05) return;
+    add(Family::equivalent, common, "a focal length equivalent on a 36 x 24 mm gate was typed in",
+        [crop](Notes& n) { n.lens.focal = n.lens.focal / crop; });
   }
-}
+
+  const Notes& notes_;
+};
 
 }  // namespace
 
-std::vector<Mistake> mistakes_for(const Notes& notes) {
-  std::vector<Mistake> out;
-  add_adapters(notes, out);
-  add_window(notes, out);
-  add_squeeze(notes, out);
-  add_focus(notes, out);
-  add_rest(notes, out);
-  return out;
-}
+std::vector<Mistake> mistakes_for(const Notes& notes) { return List(notes).all; }
 
 }  // namespace jolly_iris::matching
