@@ -129,7 +129,8 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
       const double half = off - 0.5 * turn * (off > 0 ? 1 : -1);
       if (std::min(std::abs(off), std::abs(half)) <= 1.5) ++sums.rotation_good;
       if (std::abs(iris.curvature.value - made.curvature) <= 0.06) ++sums.curvature_good;
-      shape = fmt::format("rot {:+.2f} curv {:+.3f}", off, iris.curvature.value - made.curvature);
+      shape = fmt::format("rot {:+.2f} curv {:+.3f} ± {:.3f}", off,
+                          iris.curvature.value - made.curvature, iris.curvature.margin);
     }
   }
   if (found.iris.high_over_wide.value > 0.0 &&

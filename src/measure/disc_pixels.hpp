@@ -90,7 +90,7 @@ inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const
   DrawnPixel p;
   const double hr = 0.5 * d.high;
   p.at = against(d, shape, s.x, s.y);
-  const EdgeLight e = edge_of(d, p.at.inside);
+  const EdgeLight e = edge_of(d, p.at);
   const double r2 = std::min(p.at.share * p.at.share, 1.0);
   p.r6 = r2 * r2 * r2;
   const double brighter = d.rim == 0.0 ? 1.0 : std::exp2(d.rim * p.r6);

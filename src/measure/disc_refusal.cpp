@@ -93,7 +93,7 @@ std::string_view DiscRefusal::why(std::size_t item) const {
   if (!f.clipped && usual_.discs >= 6 && d.soft < 0.75 * own_softness_) {
     return "its edge is sharper than the plate's lamps are";
   }
-  if (d.soft > 4.0 * usual_.soft + 1.0 && d.contrast < 0.1 * usual_.contrast) {
+  if (d.soft > 3.0 * usual_.soft + 0.5 && d.contrast < 0.1 * usual_.contrast) {
     return "it is a faint and soft patch beside the others";
   }
   const double squeezed = std::abs(std::log(d.aspect / usual_.aspect));

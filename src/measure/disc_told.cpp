@@ -81,7 +81,7 @@ void tell_light(const Picture& plate, const std::vector<Sample>& samples, const 
     const Against a = against(d, shape, s.x, s.y);
     Row row;
     row << 1.0, (s.x - d.x) / d.high, (s.y - d.y) / d.high, light_of(even, a),
-        edge_of(d, a.inside).slope / d.soft;
+        edge_of(d, a).slope / d.soft;
     const double w = s.weight * s.weight;
     const Eigen::Matrix<double, 5, 5> square = w * row * row.transpose();
     for (std::size_t c = 0; c < 3; ++c) {

@@ -47,12 +47,20 @@ double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, doub
   return root <= 0.0 ? 0.0 : std::max(0.0, (std::sqrt(root) - b) / a);
 }
 
-EdgeLight edge_of(const DrawnDisc& d, double inside) {
-  return edge_light(inside / d.soft, lamp_share(d), tent_share(d.bell));
+EdgeLight edge_of(const DrawnDisc& d, const Against& a) {
+  const double far = 5.5 * d.soft;  // an edge has ended there
+  if (a.inside > far) return {1.0, 0.0};
+  if (a.inside < -far) return {0.0, 0.0};
+  // A bent edge that is blurred lies farther in than a straight one, by half of the blur's variance
+  // over the radius of the bend: that of the oval there.
+  const double area = 0.25 * d.high * d.high * d.aspect;
+  const double bend = a.slope * a.slope * a.slope * area * area;
+  const double farther_in = 0.5 * d.soft * d.soft / std::max(bend, d.soft);
+  return edge_light((a.inside - farther_in) / d.soft, lamp_share(d), tent_share(d.bell));
 }
 
 double light_of(const DrawnDisc& disc, const Against& a) {
-  const double cover = edge_of(disc, a.inside).cover;
+  const double cover = edge_of(disc, a).cover;
   if (cover == 0.0) return 0.0;
   double brighter = 1.0;
   if (disc.rim != 0.0) {

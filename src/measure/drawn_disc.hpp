@@ -48,7 +48,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
 double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double y);
 double light_of(const DrawnDisc& disc, const Against& a);
 
-/// How much of a pixel lies within the edge, so many px inside of it, and how that changes.
-EdgeLight edge_of(const DrawnDisc& disc, double inside);
+/// How much of a pixel lies within the edge, and how that changes.
+EdgeLight edge_of(const DrawnDisc& disc, const Against& at);
 
 }  // namespace jolly_iris::measuring

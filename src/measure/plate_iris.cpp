@@ -21,7 +21,6 @@ constexpr double on_outline = 0.035;  // of the radius beside it: still on it
 constexpr int fewest_blades = 5;      // tiles and windows have four corners
 constexpr int most_blades = 16;
 constexpr double as_good_as_round = 0.93;
-constexpr double overlapped_from = 4.0;  // what a disc leaves over, in deviations of the noise
 constexpr int half = profile_bins / 2;
 
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
@@ -110,30 +109,22 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
   return out;
 }
 
-// What something overlaps shows another outline.
-double most_left_over(const std::vector<PooledDisc>& discs) {
-  std::vector<double> all;
-  for (const PooledDisc& d : discs) {
-    if (d.high >= least_high) all.push_back(d.left_over);
-  }
-  return std::max(overlapped_from, 2.0 * quantile(all, 0.5));
-}
-
 Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   std::array<std::vector<Bin>, profile_bins> bins;
   std::vector<double> blur2;
   Pool out;
-  const double most = most_left_over(discs);
   for (PooledDisc& d : discs) {
     Agreement agreement;
     const auto edge = levelled(d, shape, &agreement);
     d.cut = agreement.cut;
     d.agrees = agreement.agrees;
-    if (d.high < least_high || d.cut > 0.35 || d.agrees < 0.5 || d.left_over > most) continue;
+    if (d.high < least_high || d.cut > 0.35 || d.agrees < 0.5) continue;
     ++out.discs;
+    const double doubt = std::max(1.0, d.left_over);  // what something overlaps tells less
     blur2.push_back(4.0 * d.soft * d.soft / (d.high * d.high));
     for (std::size_t k = 0; k < profile_bins; ++k) {
-      if (edge[k].weight > 0.0) bins[k].push_back(edge[k]);
+      if (edge[k].weight > 0.0)
+        bins[k].push_back({edge[k].radius, edge[k].weight / (doubt * doubt)});
     }
   }
   constexpr double bin = 2.0 * pi / profile_bins;
