@@ -311,6 +311,12 @@ TEST(MatchCli, TellsWhatItIsMissing) {
   EXPECT_EQ(r.code, 1);
   EXPECT_TRUE(holds(r.err, "no disc was found in the plate"));
   EXPECT_TRUE(holds(r.err, "[[plate.lamp]]"));
+  // A card that the notes have no exposure for is no help, and that is said.
+  r = run({"match", shot_with_plate(folder,
+                                    "[plate]\nfile = \"grey.exr\"\n[[plate.grey]]\nbox = [4, 4, "
+                                    "20, 20]\nluminance = \"95 cd/m2\"\n")});
+  EXPECT_EQ(r.code, 1);
+  EXPECT_TRUE(holds(r.err, "that needs take.iso and take.shutter"));
   write_picture(folder / "small.exr", {Picture({16, 54}, {0.2F, 0.2F, 0.2F, 1.0F}), {}});
   r = run({"match", shot_with_plate(folder, "[plate]\nfile = \"small.exr\"\n")});
   EXPECT_EQ(r.code, 3);

@@ -157,16 +157,19 @@ SeenInPlate seen_in_plate(const LoadedShot& loaded, const PlateFacts& facts, dou
                   });
   if (!any) {
     const std::size_t n = seen.found.discs.size();
-    const std::string discs =
-        n == 0 ? "no disc was found in the plate, so nothing tells its blur"
-               : fmt::format(
-                     "{} disc{} found in the plate, but none whose distance is "
-                     "known: lamps of the scene ({}) lie where no disc is",
-                     n, n == 1 ? "" : "s", loaded.scene ? loaded.now.scene->file : "there is none");
-    throw OpticsError(
-        discs + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
-                        : ". Give the scene the lamps, or draw one and name it after a subject "
-                          "([[plate.lamp]])"));
+    std::string why =
+        n == 0
+            ? "no disc was found in the plate, so nothing tells its blur"
+            : fmt::format("{} disc{} found in the plate, but none whose distance is known: {}", n,
+                          n == 1 ? "" : "s",
+                          loaded.scene ? fmt::format("lamps of the scene ({}) lie where no disc is",
+                                                     loaded.now.scene->file)
+                                       : "the shot has no scene with lamps in it");
+    // What was drawn all the same, and why it does not help.
+    for (const std::string& left : seen.left) why += "; " + left;
+    throw OpticsError(why + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
+                                    : ". Give the scene the lamps, or draw one and name it after a "
+                                      "subject ([[plate.lamp]])"));
   }
   return seen;
 }
