@@ -262,6 +262,20 @@ TEST(MeasureDiscsCli, LooksOnlyWithinABox) {
   EXPECT_TRUE(holds(alone.err, "it belongs to --discs"));
 }
 
+TEST(MatchCli, ACameraFartherBackIsFartherFromEverything) {
+  const auto boat = [](const std::vector<std::string>& more) {
+    std::vector<std::string> args{"report", demo("hero.shot.toml"), "--json"};
+    args.insert(args.end(), more.begin(), more.end());
+    const Json j = Json::parse(run(args).out);
+    for (const Json& s : j["subjects"]) {
+      if (s["name"] == "boat") return s["axial_m"].get<double>();
+    }
+    return 0.0;
+  };
+  EXPECT_NEAR(boat({"--set", "scene.back=50 cm"}), boat({}) + 0.5, 1e-6);
+  EXPECT_NEAR(boat({"--set", "scene.back=-20 cm"}), boat({}) - 0.2, 1e-6);
+}
+
 TEST(MatchCli, ADoubtSaysHowMuch) {
   const auto said = [](const std::string& doubt) {
     return run({"match", demo("hero.shot.toml"), "--doubt", doubt}).err;

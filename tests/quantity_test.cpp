@@ -45,6 +45,8 @@ TEST(Quantity, StopsShuttersAnglesAndSizes) {
   EXPECT_EQ(parse_blade_radius("straight").kind, BladeRadius::Kind::straight);
   EXPECT_DOUBLE_EQ(parse_blade_radius("-3 x").times, -3);
   EXPECT_DOUBLE_EQ(parse_blade_radius("22 mm").length.mm(), 22);
+  EXPECT_DOUBLE_EQ(parse_luminance("95 cd/m2"), 95);
+  EXPECT_DOUBLE_EQ(parse_luminance("10 EV"), 128);  // 2^EV · 12.5 / 100: ISO 2720
   EXPECT_DOUBLE_EQ(parse_density("2 stops"), 2);
   EXPECT_DOUBLE_EQ(parse_density("0.6 density"), 2);
   EXPECT_DOUBLE_EQ(parse_density("4 x"), 2);
