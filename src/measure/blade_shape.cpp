@@ -29,8 +29,7 @@ double area_of(int blades, double q) {
 
 }  // namespace
 
-BladeShape::BladeShape(int blades, double curvature, double rotation)
-    : blades_(blades), rotation_(rotation) {
+BladeShape::BladeShape(int blades, double curvature, double rotation) : blades_(blades) {
   if (blades_ == 0 || curvature >= 1.0) return;
   // q = curvature × m, and m hangs on q: a few rounds settle it, since m is nearly 1.
   m_ = 1.0;
@@ -42,36 +41,13 @@ BladeShape::BladeShape(int blades, double curvature, double rotation)
   }
   const double half = pi / blades_;
   cells_a_radian_ = cells / half;
-  first_ = pi / 2.0 + rotation_;
+  first_ = pi / 2.0 + rotation;
   blades_a_radian_ = blades_ / (2.0 * pi);
   for (int i = 0; i <= cells + 1; ++i) table_.push_back(exact_radius(half * i / cells));
 }
 
 double BladeShape::exact_radius(double from_middle) const {
   return m_ * unit_radius(q_, std::cos(from_middle));
-}
-
-// Angle from the middle of the blade that lies in this direction.
-double BladeShape::from_middle(double direction) const {
-  const double step = 2.0 * pi / blades_;
-  // Corners are at π/2 + rotation + k steps, middles half a step on.
-  const double turns = (direction - pi / 2.0 - rotation_) / step;
-  return (turns - std::floor(turns) - 0.5) * step;
-}
-
-double BladeShape::radius(double direction) const {
-  if (round()) return 1.0;
-  const double at = std::abs(from_middle(direction)) * cells_a_radian_;
-  const auto i = static_cast<std::size_t>(at);
-  return table_[i] + (at - static_cast<double>(i)) * (table_[i + 1] - table_[i]);
-}
-
-double BladeShape::slope(double direction) const {
-  if (round()) return 0.0;
-  const double phi = from_middle(direction);
-  const double at = std::abs(phi) * cells_a_radian_;
-  const auto i = static_cast<std::size_t>(at);
-  return std::copysign((table_[i + 1] - table_[i]) * cells_a_radian_, phi);
 }
 
 }  // namespace jolly_iris::measuring

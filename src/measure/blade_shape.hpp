@@ -24,10 +24,8 @@ class BladeShape {
   BladeShape(int blades, double curvature, double rotation);
 
   /// Distance of the outline in a direction (radians, counter-clockwise from the right).
-  double radius(double direction) const;
-  /// Its change with direction.
-  double slope(double direction) const;
-  /// Both at once, where fits ask most.
+  double radius(double direction) const { return outline(direction).radius; }
+  /// The same, and how it changes with direction.
   struct Outline {
     double radius = 1.0;
     double slope = 0.0;
@@ -45,7 +43,6 @@ class BladeShape {
   bool round() const { return blades_ == 0 || q_ == 1.0; }
 
  private:
-  double from_middle(double direction) const;
   double exact_radius(double from_middle) const;
 
   static constexpr int cells = 64;  // from a blade's middle to its corner
@@ -54,7 +51,6 @@ class BladeShape {
   double first_ = 0.0;  // direction of a corner
   double blades_a_radian_ = 0.0;
   int blades_ = 0;
-  double rotation_ = 0.0;
   double q_ = 1.0;
   double m_ = 1.0;
 };

@@ -8,6 +8,7 @@
 #include "disc_pixels.hpp"
 #include "disc_told.hpp"
 #include "edge_line.hpp"
+#include "lamp_colour.hpp"
 #include "likely_light.hpp"
 #include "plane.hpp"
 #include "soft_edge.hpp"
@@ -29,6 +30,7 @@ constexpr double half_from = 24.0;  // px
 constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm.
 constexpr double usual_colour = 0.3;
+constexpr double colour_known = 0.05;  // at best, where the edge's foot tells it
 constexpr double least_ground = 1e-4;
 // How far clipped discs are above the clip: mostly by less than a stop, give or take as much.
 constexpr double usual_excess = 1.6;
@@ -139,7 +141,9 @@ class Fit {
       return static_cast<double>(
           seen_.at(std::clamp(i, 0, seen_.width - 1), std::clamp(j, 0, seen_.height - 1)));
     };
-    return 0.5 * std::hypot(value(x + 1, y) - value(x - 1, y), value(x, y + 1) - value(x, y - 1));
+    const double across = value(x + 1, y) - value(x - 1, y);
+    const double down = value(x, y + 1) - value(x, y - 1);
+    return 0.5 * std::sqrt(across * across + down * down);
   }
 
   // Ground and light by channel, from what lies clearly outside and inside; which are clipped.
@@ -206,20 +210,26 @@ class Fit {
 
   // Pixels that are far off the model count little: neighbours, texture, what stands in front.
   void weigh(int round) {
+    left_.resize(samples_.size());
     std::vector<double> off;
-    for (const Sample& s : samples_) {
-      if (!look_.most(s.value)) off.push_back(std::abs(residual(s)));
+    off.reserve(samples_.size());
+    for (std::size_t i = 0; i < samples_.size(); ++i) {
+      left_[i] = std::abs(residual(samples_[i]));
+      if (!look_.most(samples_[i].value)) off.push_back(left_[i]);
     }
     const double floor = look_.clip() ? rounded : 2e-3 * out_.disc.contrast;
-    if (off.size() > 20) out_.noise = std::max(1.48 * quantile(off, 0.5), floor);
+    if (off.size() > 20) out_.noise = std::max(1.48 * quantile(std::move(off), 0.5), floor);
     // While the edge's place and softness are still guesses, pixels on it may be off more.
     const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped ? 0.4 : 0.1;
-    for (Sample& s : samples_) {
-      const double sigma = std::hypot(out_.noise, (round == 0 ? 0.5 : 0.04) * s.slope, s.doubt);
-      const double r = residual(s) / (3.0 * std::hypot(out_.noise, edge_px * s.slope));
-      const double tamed = 1.0 / (1.0 + r * r);
-      s.weight = std::sqrt(static_cast<double>(s.share) / (look_.clip() ? shared_errors : 1.0)) *
-                 tamed / sigma;
+    const double noise2 = out_.noise * out_.noise;
+    for (std::size_t i = 0; i < samples_.size(); ++i) {
+      Sample& s = samples_[i];
+      const auto square = [](double v) { return v * v; };
+      const double sigma2 = noise2 + square((round == 0 ? 0.5 : 0.04) * s.slope) + square(s.doubt);
+      const double r2 = square(left_[i]) / (9.0 * (noise2 + square(edge_px * s.slope)));
+      s.weight = std::sqrt(static_cast<double>(s.share) /
+                           ((look_.clip() ? shared_errors : 1.0) * sigma2)) /
+                 (1.0 + r2);
     }
   }
 
@@ -243,8 +253,13 @@ class Fit {
     std::vector<Prior> all{softness(d), {rim, 0.0, 1.0}};
     if (!look_.clip()) return all;
     const std::array<double, 3> colour = colour_for(d.contrast);
-    all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : 2.0});
-    all.push_back({log_blue, std::log(colour[2]), cut_[2] ? usual_colour : 2.0});
+    if (lamp_) {
+      all.push_back({log_red, lamp_->log_red, std::hypot(colour_known, lamp_->red_sigma)});
+      all.push_back({log_blue, lamp_->log_blue, std::hypot(colour_known, lamp_->blue_sigma)});
+    } else {
+      all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : 2.0});
+      all.push_back({log_blue, std::log(colour[2]), cut_[2] ? usual_colour : 2.0});
+    }
     if (cut_[1]) all.push_back({log_contrast, std::log(usual_excess * inside_[1]), excess_spread});
     return all;
   }
@@ -252,18 +267,20 @@ class Fit {
   // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a
   // first fit: in the middle, so that the last one can use it).
   bool solved(int round) {
+    if (settings_.again && settings_.lights && out_.clipped) lamp_ = lamp_colour(edge(), look_);
     if (!cut_[1] || round == 0) return solve(round);
     const int when = settings_.again ? 2 : 1;
     if (round == when && (!settings_.again || settings_.lights)) return solve_clipped(round);
     return solve(round, true);
   }
 
+  EdgeLine edge() const { return on_a_line(plate_, look_, samples_, shape_, out_.disc); }
+
   // How far above the clip a lamp's disc was shows only in how its edge rises, and a fit would not
   // find its way from one light to another: several are tried, and the best set free. What they
   // differ by is margin.
   bool solve_clipped(int round) {
-    weigh(round);
-    const EdgeLine line = on_a_line(samples_, shape_, out_.disc);
+    const EdgeLine line = edge();
     const double least = *look_.clip() - grounds_[1];
     std::vector<LightTry> tries;
     static const std::vector<double> few{1.2, 2.2, 4.6};
@@ -331,17 +348,20 @@ class Fit {
 
   bool solve(const std::vector<Sample>& samples, const BladeShape& shape, DrawnDisc& d,
              const std::vector<Unknown>& held, int steps, double& cost) const {
+    const std::vector<Unknown> free = all_but(held);
     Block block = block_of(d);
     const Block before = block;
+    std::vector<double> looked_for;
+    for (const Unknown u : free) looked_for.push_back(block[u]);
     ceres::Problem problem;
-    problem.AddResidualBlock(new Pixels(samples, shape, d, look_, priors(d), held), nullptr,
-                             block.data());
+    problem.AddResidualBlock(new Pixels(samples, shape, d, look_, priors(d), free), nullptr,
+                             looked_for.data());
     const auto bound = [&](Unknown i, double low, double high) {
-      if (std::find(held.begin(), held.end(), i) != held.end()) return;
-      problem.SetParameterLowerBound(block.data(), i,
-                                     std::min(low, before[static_cast<std::size_t>(i)]));
-      problem.SetParameterUpperBound(block.data(), i,
-                                     std::max(high, before[static_cast<std::size_t>(i)]));
+      const auto at = std::find(free.begin(), free.end(), i);
+      if (at == free.end()) return;
+      const auto k = static_cast<int>(at - free.begin());
+      problem.SetParameterLowerBound(looked_for.data(), k, std::min(low, before[i]));
+      problem.SetParameterUpperBound(looked_for.data(), k, std::max(high, before[i]));
     };
     bound(at_x, d.x - 0.4 * d.high, d.x + 0.4 * d.high);
     bound(at_y, d.y - 0.4 * d.high, d.y + 0.4 * d.high);
@@ -357,13 +377,14 @@ class Fit {
     const auto left = minimise_pixels(problem, steps);
     if (!left) return false;
     cost = *left;
+    for (std::size_t k = 0; k < free.size(); ++k) block[free[k]] = looked_for[k];
     d = disc_of(block, DrawnDisc(d));
     return std::isfinite(d.high + d.x + d.contrast);
   }
 
   bool finish() {
     Block block = block_of(out_.disc);
-    const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc), {});
+    const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc), all_but({}));
     Eigen::VectorXd r(cost.num_residuals());
     Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(),
                                                                        static_cast<int>(unknowns));
@@ -412,10 +433,12 @@ class Fit {
   const FitSettings& settings_;
   const PlateLight& look_;
   std::vector<Sample> samples_{};
-  std::array<double, 3> grounds_{};  // by channel, around the disc
-  std::array<double, 3> inside_{};   // its light above that, by channel; no less if it is clipped
-  std::array<bool, 3> cut_{};        // whether it is
-  double clipped_sigma_ = 0.0;       // of log height: how far above the clip it was is not known
+  std::vector<double> left_{};        // over at each, without its sign
+  std::array<double, 3> grounds_{};   // by channel, around the disc
+  std::array<double, 3> inside_{};    // its light above that, by channel; no less if it is clipped
+  std::array<bool, 3> cut_{};         // whether it is
+  std::optional<LampColour> lamp_{};  // of a clipped one
+  double clipped_sigma_ = 0.0;        // of log height: how far above the clip it was is not known
   FittedDisc out_{};
 };
 

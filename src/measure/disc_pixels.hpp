@@ -32,6 +32,16 @@ enum Unknown {
 };
 using Block = std::array<double, unknowns>;
 
+// All but these.
+inline std::vector<Unknown> all_but(const std::vector<Unknown>& held) {
+  std::vector<Unknown> free;
+  for (int i = 0; i < unknowns; ++i) {
+    const auto u = static_cast<Unknown>(i);
+    if (std::find(held.begin(), held.end(), u) == held.end()) free.push_back(u);
+  }
+  return free;
+}
+
 inline Block block_of(const DrawnDisc& d) {
   return {d.x,
           d.y,
@@ -122,39 +132,41 @@ struct Prior {
   double sigma = 1.0;
 };
 
-// All pixels of one disc as residuals, with what is believed of it. Held unknowns have no slopes,
-// so that nothing moves them: that costs less than a manifold.
+// All pixels of one disc as residuals, with what is believed of it. Its block holds the unknowns
+// that are looked for, in their order; the others are as they were.
 class Pixels : public ceres::CostFunction {
  public:
   Pixels(const std::vector<Sample>& samples, const BladeShape& shape, const DrawnDisc& before,
-         const PlateLight& look, std::vector<Prior> priors, std::vector<Unknown> held)
+         const PlateLight& look, std::vector<Prior> priors, std::vector<Unknown> free)
       : samples_(samples),
         shape_(shape),
         before_(before),
         look_(look),
         priors_(std::move(priors)),
-        held_(std::move(held)) {
-    mutable_parameter_block_sizes()->push_back(unknowns);
+        free_(std::move(free)),
+        usual_(block_of(before)) {
+    mutable_parameter_block_sizes()->push_back(static_cast<int>(free_.size()));
     set_num_residuals(static_cast<int>(samples.size() + priors_.size()));
   }
 
   bool Evaluate(double const* const* parameters, double* residuals,
                 double** jacobians) const override {
-    Block b;
-    std::copy_n(parameters[0], static_cast<int>(unknowns), b.begin());
+    Block b = usual_;
+    for (std::size_t k = 0; k < free_.size(); ++k) b[free_[k]] = parameters[0][k];
     const DrawnDisc d = disc_of(b, before_);
     if (drawn_.empty() || b != drawn_for_) draw(b, d);
     double* row = jacobians != nullptr ? jacobians[0] : nullptr;
     for (std::size_t i = 0; i < samples_.size(); ++i) {
-      one(d, samples_[i], drawn_[i], *residuals++, row);
-      if (row != nullptr) row += unknowns;
+      const Sample& s = samples_[i];
+      *residuals++ = s.weight * (drawn_[i].value - s.value);
+      if (row == nullptr) continue;
+      const Block all = slopes(d, s, drawn_[i]);
+      for (const Unknown u : free_) *row++ = all[u];
     }
     for (const Prior& p : priors_) {
       *residuals++ = (b[p.of] - p.value) / p.sigma;
       if (row == nullptr) continue;
-      std::fill_n(row, static_cast<int>(unknowns), 0.0);
-      if (std::find(held_.begin(), held_.end(), p.of) == held_.end()) row[p.of] = 1.0 / p.sigma;
-      row += unknowns;
+      for (const Unknown u : free_) *row++ = u == p.of ? 1.0 / p.sigma : 0.0;
     }
     return true;
   }
@@ -168,11 +180,9 @@ class Pixels : public ceres::CostFunction {
     drawn_for_ = b;
   }
 
-  void one(const DrawnDisc& d, const Sample& s, const DrawnPixel& p, double& residual,
-           double* row) const {
-    residual = s.weight * (p.value - s.value);
-    if (row == nullptr) return;
-    std::fill_n(row, static_cast<int>(unknowns), 0.0);
+  // Of one pixel's residual, by each unknown.
+  static Block slopes(const DrawnDisc& d, const Sample& s, const DrawnPixel& p) {
+    Block row{};
     const double hr = 0.5 * d.high;
     const double gx = (s.x - d.x) / hr;
     const double gy = (s.y - d.y) / hr;
@@ -196,7 +206,7 @@ class Pixels : public ceres::CostFunction {
     row[at_x] -= ground_here * d.ground_x / hr;
     row[at_y] -= ground_here * d.ground_y / hr;
     row[log_high] -= ground_here * (d.ground_x * gx + d.ground_y * gy);
-    for (const Unknown u : held_) row[u] = 0.0;
+    return row;
   }
 
   const std::vector<Sample>& samples_;
@@ -204,7 +214,8 @@ class Pixels : public ceres::CostFunction {
   DrawnDisc before_;
   const PlateLight& look_;
   std::vector<Prior> priors_;
-  std::vector<Unknown> held_;
+  std::vector<Unknown> free_;
+  Block usual_;
   // Solvers ask for the slopes where they have just asked for the values.
   mutable std::vector<DrawnPixel> drawn_{};
   mutable Block drawn_for_{};

@@ -6,6 +6,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "quick_angle.hpp"
+
 namespace jolly_iris::measuring {
 
 namespace {
@@ -37,7 +39,7 @@ void tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, cons
     }
     if (look.most(s.value) && look.most(p.value)) continue;
     // Beyond the drawn edge's own slope residuals still tell: the area they cover is the shift.
-    const double angle = std::atan2(a.v, a.u);
+    const double angle = quick_angle(a.v, a.u);
     const auto bin = static_cast<std::size_t>(
         static_cast<int>(std::floor((angle / (2.0 * pi) + 1.0) * profile_bins)) % profile_bins);
     top[bin] -= p.edge * off;

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "quick_angle.hpp"
+
 namespace jolly_iris::measuring {
 
 namespace {
@@ -97,7 +99,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   double outline = 1.0;
   double change = 0.0;
   if (!shape.round()) {
-    const BladeShape::Outline there = shape.outline(std::atan2(a.v, a.u));
+    const BladeShape::Outline there = shape.outline(quick_angle(a.v, a.u));
     outline = there.radius;
     change = there.slope;
   }

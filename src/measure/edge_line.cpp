@@ -6,14 +6,14 @@
 
 namespace jolly_iris::measuring {
 
-EdgeLine on_a_line(const std::vector<Sample>& samples, const BladeShape& shape,
-                   const DrawnDisc& d) {
+EdgeLine on_a_line(const Picture& plate, const PlateLight& look, const std::vector<Sample>& samples,
+                   const BladeShape& shape, const DrawnDisc& d) {
   constexpr double step = 0.125;  // px
   const double near = 5.0 * d.soft + 2.0;
   const int last = static_cast<int>(near / step) + 1;
   struct Cell {
     double weight = 0.0, value = 0.0, inside = 0.0;
-    std::array<double, 3> others{};
+    std::array<double, 3> others{}, channels{};
   };
   std::vector<Cell> cells(static_cast<std::size_t>(2 * last + 1));
   double radius = 0.0;
@@ -26,7 +26,11 @@ EdgeLine on_a_line(const std::vector<Sample>& samples, const BladeShape& shape,
     cell.weight += w;
     cell.value += w * s.value;
     cell.inside += w * a.inside;
-    for (std::size_t c = 0; c < 3; ++c) cell.others[c] += w * s.others[c];
+    const Rgba& pixel = plate.at(static_cast<int>(s.x), static_cast<int>(s.y));
+    for (std::size_t c = 0; c < 3; ++c) {
+      cell.others[c] += w * s.others[c];
+      cell.channels[c] += w * look.coded(static_cast<double>(pixel[c]));
+    }
     if (std::abs(a.inside) > d.soft) continue;
     radius += w * (a.u * a.fu + a.v * a.fv) / a.slope;
     edge += w;
@@ -46,6 +50,8 @@ EdgeLine on_a_line(const std::vector<Sample>& samples, const BladeShape& shape,
     for (std::size_t c = 0; c < 3; ++c) s.others[c] = cell.others[c] / cell.weight;
     s.weight = std::sqrt(cell.weight);
     line.samples.push_back(s);
+    line.channels.push_back({cell.channels[0] / cell.weight, cell.channels[1] / cell.weight,
+                             cell.channels[2] / cell.weight});
   }
   return line;
 }

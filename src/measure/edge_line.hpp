@@ -10,11 +10,13 @@ namespace jolly_iris::measuring {
 
 struct EdgeLine {
   std::vector<Sample> samples{};  ///< from the middle outwards, along x
-  DrawnDisc disc{};               ///< a round one, as far across as the disc is on average
+  std::vector<std::array<double, 3>>
+      channels{};    ///< of each, as the file has them: 0 … 1 at the clip
+  DrawnDisc disc{};  ///< a round one, as far across as the disc is on average
 };
 
 /// @param samples weighed; those at the same distance inside the edge become one
-EdgeLine on_a_line(const std::vector<Sample>& samples, const BladeShape& shape,
-                   const DrawnDisc& disc);
+EdgeLine on_a_line(const Picture& plate, const PlateLight& look, const std::vector<Sample>& samples,
+                   const BladeShape& shape, const DrawnDisc& disc);
 
 }  // namespace jolly_iris::measuring

@@ -10,7 +10,6 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr std::array<double, 3> luma{0.299, 0.587, 0.114};
 constexpr int cells = 4096;
 
 // The curve from 0 to 1 by straight lines: pixels are asked for by the million.
@@ -43,18 +42,23 @@ const Curve& curve() {
 
 }  // namespace
 
+double PlateLight::coded(double light) const {
+  double slope = 0.0;
+  return light >= *clip_ ? 1.0 : curve().value(light * share_, slope);
+}
+
 PlateLight::Seen PlateLight::seen(const std::array<double, 3>& light) const {
   if (!clip_) return {(light[0] + light[1] + light[2]) / 3.0, {1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0}};
   Seen out;
   const Curve& table = curve();
   for (std::size_t c = 0; c < 3; ++c) {
     if (light[c] >= *clip_) {
-      out.value += luma[c];
+      out.value += luma_weights[c];
       continue;
     }
     double slope = 0.0;
-    out.value += luma[c] * table.value(light[c] / *clip_, slope);
-    out.slope[c] = luma[c] * slope / *clip_;
+    out.value += luma_weights[c] * table.value(light[c] * share_, slope);
+    out.slope[c] = luma_weights[c] * slope * share_;
   }
   return out;
 }

@@ -15,10 +15,13 @@
 
 namespace jolly_iris::measuring {
 
+/// Of red, green and blue in luma: ITU-R BT.601.
+inline constexpr std::array<double, 3> luma_weights{0.299, 0.587, 0.114};
+
 class PlateLight {
  public:
   PlateLight() = default;
-  explicit PlateLight(std::optional<double> clip) : clip_(clip) {}
+  explicit PlateLight(std::optional<double> clip) : clip_(clip), share_(clip ? 1.0 / *clip : 1.0) {}
 
   const std::optional<double>& clip() const { return clip_; }
 
@@ -29,6 +32,9 @@ class PlateLight {
   };
   Seen seen(const std::array<double, 3>& light) const;
 
+  /// A channel's light as the file has it, 0 … 1 at the clip; of a plate that has one.
+  double coded(double light) const;
+
   /// Whether so large a number says no more than "at least that".
   bool most(double value) const { return clip_ && value >= 0.995; }
 
@@ -37,6 +43,7 @@ class PlateLight {
 
  private:
   std::optional<double> clip_{};
+  double share_ = 1.0;  // of the clip, per light
 };
 
 }  // namespace jolly_iris::measuring

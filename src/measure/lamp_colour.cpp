@@ -1,0 +1,230 @@
+#include "lamp_colour.hpp"
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <vector>
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+using Channels = std::array<double, 3>;
+
+constexpr double usual_colour = 0.4;  // natural logarithm: what is believed before
+constexpr double most_luma = 0.997;   // above it all channels are cut
+constexpr int steps = 6;
+constexpr int together = 2;  // samples of the line that are one here
+// How far a codec can lead colours astray all the way round: thin rings of a little colour are what
+// it leaves out first. Of the curve's whole.
+constexpr double left_out = 0.006;
+// How coarse files' colours are, px: as luma; half as many across; half as many both ways, each
+// box of two spread out by a triangle.
+constexpr std::array<double, 3> smears{0.0, 0.7, 1.0};
+
+double luma_of(const Channels& c) {
+  return luma_weights[0] * c[0] + luma_weights[1] * c[1] + luma_weights[2] * c[2];
+}
+
+// A place on the line.
+struct Place {
+  double x = 0.0;
+  double weight = 0.0;  // root of it
+  double luma = 0.0;
+  double red = 0.0;  // less luma, as the file has it
+  double blue = 0.0;
+  Channels without{};  // light there without the lamp's
+};
+
+std::vector<Place> places_on(const EdgeLine& line) {
+  std::vector<Place> places;
+  const DrawnDisc& d = line.disc;
+  for (std::size_t i = 0; i < line.samples.size(); i += together) {
+    Place p;
+    double sum = 0.0;
+    Channels is{};
+    for (std::size_t k = i; k < std::min<std::size_t>(i + together, line.samples.size()); ++k) {
+      const Sample& s = line.samples[k];
+      const double w = s.weight * s.weight;
+      sum += w;
+      p.x += w * s.x;
+      for (std::size_t c = 0; c < 3; ++c) {
+        is[c] += w * line.channels[k][c];
+        p.without[c] += w * (d.ground_colour[c] * d.ground + s.others[c]);
+      }
+    }
+    p.x /= sum;
+    for (std::size_t c = 0; c < 3; ++c) {
+      is[c] /= sum;
+      p.without[c] /= sum;
+    }
+    p.luma = luma_of(is);
+    p.red = is[0] - p.luma;
+    p.blue = is[2] - p.luma;
+    p.weight = std::sqrt(sum);
+    places.push_back(p);
+  }
+  return places;
+}
+
+// The foot as a file has it that keeps its colours so coarse.
+class Foot {
+ public:
+  Foot(const std::vector<Place>& places, const PlateLight& look, double smear_px)
+      : places_(places),
+        look_(look),
+        n_(static_cast<Eigen::Index>(places.size())),
+        smear_(Eigen::MatrixXf::Identity(n_, n_)),
+        green_(places.size(), 0.0),
+        tint_(n_, 2) {
+    if (smear_px <= 0.0) return;
+    for (Eigen::Index i = 0; i < n_; ++i) {
+      for (Eigen::Index j = 0; j < n_; ++j) {
+        const double t = (at(i).x - at(j).x) / smear_px;
+        smear_(i, j) = t * t > 14.0 ? 0.0F : static_cast<float>(std::exp(-0.5 * t * t));
+      }
+    }
+    for (Eigen::Index i = 0; i < n_; ++i) smear_.row(i) /= smear_.row(i).sum();
+  }
+
+  // What is left over in red and in blue, by place, weighed.
+  Eigen::VectorXd residuals(const Eigen::Vector2d& log_colour) {
+    const Channels colour{std::exp(log_colour[0]), 1.0, std::exp(log_colour[1])};
+    Eigen::VectorXd left(2 * n_);
+    // What is cut off once colours are smeared changes luma too: a second round has it as the file
+    // does.
+    std::vector<double> luma(places_.size());
+    for (std::size_t i = 0; i < luma.size(); ++i) luma[i] = places_[i].luma;
+    for (int round = 0; round < 2; ++round) {
+      for (Eigen::Index i = 0; i < n_; ++i) {
+        const auto k = static_cast<std::size_t>(i);
+        const Channels c = channels(k, colour, luma[k]);
+        const double y = luma_of(c);
+        tint_(i, 0) = static_cast<float>(c[0] - y);
+        tint_(i, 1) = static_cast<float>(c[2] - y);
+      }
+      smeared_.noalias() = smear_ * tint_;
+      for (Eigen::Index i = 0; i < n_; ++i) {
+        const auto red = static_cast<double>(smeared_(i, 0));
+        const auto blue = static_cast<double>(smeared_(i, 1));
+        const double green = -(luma_weights[0] * red + luma_weights[2] * blue) / luma_weights[1];
+        const Place& p = at(i);
+        double& l = luma[static_cast<std::size_t>(i)];
+        const Channels out{std::clamp(l + red, 0.0, 1.0), std::clamp(l + green, 0.0, 1.0),
+                           std::clamp(l + blue, 0.0, 1.0)};
+        const double y = luma_of(out);
+        left[2 * i] = p.weight * ((out[0] - y) - p.red);
+        left[2 * i + 1] = p.weight * ((out[2] - y) - p.blue);
+        l = std::clamp(l + p.luma - y, 0.0, 1.0);
+      }
+    }
+    return left;
+  }
+
+ private:
+  const Place& at(Eigen::Index i) const { return places_[static_cast<std::size_t>(i)]; }
+
+  // Each channel as the file would have it at once, if the luma there is this.
+  Channels channels(std::size_t k, const Channels& colour, double luma) {
+    if (luma >= most_luma) return {1.0, 1.0, 1.0};
+    const auto light = [&](double green) {
+      Channels c = places_[k].without;
+      for (std::size_t i = 0; i < 3; ++i) c[i] += green * colour[i];
+      return c;
+    };
+    // Luma rises ever more slowly with light: Newton's steps come nearer from one side.
+    double& green = green_[k];
+    for (int i = 0; i < 12; ++i) {
+      const PlateLight::Seen seen = look_.seen(light(green));
+      double slope = 0.0;
+      for (std::size_t c = 0; c < 3; ++c) slope += seen.slope[c] * colour[c];
+      if (!(slope > 0.0)) {
+        green = 0.0;
+        continue;
+      }
+      green += (luma - seen.value) / slope;
+      if (std::abs(luma - seen.value) < 1e-4) break;
+    }
+    const Channels c = light(green);
+    return {look_.coded(c[0]), look_.coded(c[1]), look_.coded(c[2])};
+  }
+
+  const std::vector<Place>& places_;
+  const PlateLight& look_;
+  Eigen::Index n_;
+  Eigen::MatrixXf smear_;
+  std::vector<double> green_;  // the last answers: the next are near
+  Eigen::MatrixX2f tint_;
+  Eigen::MatrixX2f smeared_{};
+};
+
+// Gauss and Newton's way to the best colour.
+LampColour best_colour(Foot& foot, const std::vector<Place>& places, const Eigen::Vector2d& start) {
+  constexpr double belief = 1.0 / (usual_colour * usual_colour);
+  const auto cost_of = [&](const Eigen::VectorXd& left, const Eigen::Vector2d& at) {
+    return 0.5 * left.squaredNorm() + 0.5 * belief * at.squaredNorm();
+  };
+  Eigen::Vector2d at = start;
+  Eigen::VectorXd left = foot.residuals(at);
+  double cost = cost_of(left, at);
+  Eigen::MatrixX2d slopes(left.size(), 2);
+  Eigen::Matrix2d m = belief * Eigen::Matrix2d::Identity();
+  for (int step = 0; step < steps; ++step) {
+    constexpr double little = 1e-2;
+    slopes.col(0) = (foot.residuals(at + Eigen::Vector2d(little, 0.0)) - left) / little;
+    slopes.col(1) = (foot.residuals(at + Eigen::Vector2d(0.0, little)) - left) / little;
+    m = slopes.transpose() * slopes + belief * Eigen::Matrix2d::Identity();
+    Eigen::Vector2d go = -m.ldlt().solve(slopes.transpose() * left + belief * at);
+    go = go.cwiseMax(-0.5).cwiseMin(0.5);
+    bool better = false;
+    for (int shorter = 0; shorter < 3 && !better; ++shorter) {
+      const Eigen::VectorXd there = foot.residuals(at + go);
+      const double now = cost_of(there, at + go);
+      better = now < cost;
+      if (better) {
+        at += go;
+        left = there;
+        cost = now;
+      } else {
+        go *= 0.4;
+      }
+    }
+    if (!better || go.norm() < 3e-3) break;
+  }
+  LampColour best;
+  best.log_red = at[0];
+  best.log_blue = at[1];
+  best.cost = cost;
+  const Eigen::Matrix2d inverse = m.inverse();
+  const double misfit = std::sqrt(std::max(1.0, cost / static_cast<double>(places.size())));
+  Eigen::Vector2d led(0.0, 0.0);
+  for (Eigen::Index i = 0; i < left.size(); ++i) {
+    led += left_out * places[static_cast<std::size_t>(i / 2)].weight *
+           slopes.row(i).transpose().cwiseAbs();
+  }
+  best.red_sigma = std::hypot(misfit * std::sqrt(inverse(0, 0)), led[0] / m(0, 0));
+  best.blue_sigma = std::hypot(misfit * std::sqrt(inverse(1, 1)), led[1] / m(1, 1));
+  return best;
+}
+
+}  // namespace
+
+LampColour lamp_colour(const EdgeLine& line, const PlateLight& look) {
+  LampColour best;
+  if (line.samples.size() < 16 || !look.clip()) return best;
+  const std::vector<Place> places = places_on(line);
+  best.cost = std::numeric_limits<double>::infinity();
+  const auto look_from = [&](const Eigen::Vector2d& start, double smear_px) {
+    Foot foot(places, look, smear_px);
+    LampColour here = best_colour(foot, places, start);
+    here.smear_px = smear_px;
+    if (here.cost < best.cost) best = here;
+  };
+  for (const double smear_px : smears) look_from({0.0, 0.0}, smear_px);
+  // From no colour the way can end short of the best one, and lamps are mostly warm.
+  look_from({0.3, -0.4}, best.smear_px);
+  return best;
+}
+
+}  // namespace jolly_iris::measuring
