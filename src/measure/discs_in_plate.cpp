@@ -220,11 +220,16 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     });
     drop_twins(items);
     out.pooled.clear();
+    fit.bell = std::clamp(own_softness(items), 0.3, 3.0);
     for (const DiscItem& i : items) {
+      PooledDisc d;
+      d.profile = i.fit.profile;
+      d.high = i.fit.disc.high;
+      d.soft = i.fit.disc.soft;
+      d.bell = fit.bell;
       // As long as the shape is not known, what is left over is the shape.
-      const double left_over = round == 0 ? 0.0 : i.fit.left_over;
-      out.pooled.push_back(
-          {i.fit.profile, i.fit.disc.high, i.fit.disc.soft, left_over, false, false, 0.0, 0.0});
+      d.left_over = round == 0 ? 0.0 : i.fit.left_over;
+      out.pooled.push_back(d);
     }
     const PlateIris before = out.iris;
     const PooledIris iris = pooled_iris(out.pooled);
@@ -240,7 +245,6 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     }
     if (round > 0) find_barrel(plate.size(), shape, out, items);
     if (out.barrel.barrel.known) last = 3;
-    fit.bell = std::clamp(own_softness(items), 0.3, 3.0);
     fit.lamp = usual_lamp(items, fit.bell);
     fit.rim = true;
     fit.again = true;

@@ -15,7 +15,9 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double least_high = 18.0;   // px: smaller discs do not tell
+constexpr double least_high = 18.0;  // px: smaller discs do not tell
+constexpr double largest_lamp =
+    0.06;  // its picture's deviation, of the height: larger ones, and tiles, do not tell either
 constexpr double cut_from = 0.07;     // of the radius within the outline: hidden
 constexpr double on_outline = 0.035;  // of the radius beside it: still on it
 constexpr int fewest_blades = 5;      // tiles and windows have four corners
@@ -24,6 +26,11 @@ constexpr double as_good_as_round = 0.93;
 constexpr int half = profile_bins / 2;
 
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
+
+bool tells_shape(const PooledDisc& d) {
+  const double lamp2 = d.soft * d.soft - d.bell * d.bell;
+  return d.high >= least_high && lamp2 < largest_lamp * largest_lamp * d.high * d.high;
+}
 
 // The mean edge of all discs, each bin with its variance.
 struct Pool {
@@ -118,7 +125,7 @@ Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
     const auto edge = levelled(d, shape, &agreement);
     d.cut = agreement.cut;
     d.agrees = agreement.agrees;
-    if (d.high < least_high || d.cut > 0.35 || d.agrees < 0.5) continue;
+    if (!tells_shape(d) || d.cut > 0.35 || d.agrees < 0.5) continue;
     ++out.discs;
     const double doubt = std::max(1.0, d.left_over);  // what something overlaps tells less
     blur2.push_back(4.0 * d.soft * d.soft / (d.high * d.high));
@@ -276,8 +283,7 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   std::array<double, profile_bins> odd{};
   std::size_t first = discs.size();
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    if (discs[i].high >= least_high &&
-        (first == discs.size() || discs[i].high > discs[first].high)) {
+    if (tells_shape(discs[i]) && (first == discs.size() || discs[i].high > discs[first].high)) {
       first = i;
     }
   }
@@ -299,7 +305,7 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
       discs[i].turned = o < 0.0;
       discs[i].tells = std::abs(o) > 3.0 * sigma;
       (discs[i].turned ? turned : upright) += discs[i].tells ? 1 : 0;
-      if (discs[i].high < least_high) continue;  // these are told by the others
+      if (!tells_shape(discs[i])) continue;  // these are told by the others
       const double sign = o < 0.0 ? -1.0 : 1.0;
       for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
         const double w = discs[i].high * discs[i].high;

@@ -15,6 +15,8 @@ namespace {
 // Ovals that are looked for: round, and the squeezes of the trade with a quarter between.
 constexpr std::array<double, 6> aspects{1.0, 0.5, 0.68, 0.57, 0.82, 1.25};
 constexpr int enough_discs = 8;
+// A lamp's disc is at least as much brighter than its ground, of how much the plate's lights are.
+constexpr double lamps_contrast = 0.2;
 
 // Values whose noise is about even: roots of the mean of the channels.
 Plane plane_of(const Picture& plate) {
@@ -41,6 +43,14 @@ double noise_of(const Plane& p) {
     }
   }
   return 1.48 / std::sqrt(1.25) * static_cast<double>(quantile(off, 0.4)) * 1.29;
+}
+
+// How much brighter than most of the plate its lights are.
+double brightness_of(const Plane& p) {
+  std::vector<float> some;
+  const std::size_t every = std::max<std::size_t>(1, p.values.size() / 100000);
+  for (std::size_t i = 0; i < p.values.size(); i += every) some.push_back(p.values[i]);
+  return static_cast<double>(quantile(some, 0.998) - quantile(some, 0.5));
 }
 
 struct Level {
@@ -83,11 +93,13 @@ class Search {
     std::vector<SeenDisc> seen;
     const std::size_t fine =
         levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
+    const double least_contrast = lamps_contrast * brightness_of(levels_.front().plane);
     for (const double a : aspects) {
       for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], a, seen);
       // A plate has one squeeze: where many discs are of this one, others need not be looked for.
       const auto well = std::count_if(seen.begin(), seen.end(), [&](const SeenDisc& s) {
-        return s.quality > 0.9 && std::abs(std::log(s.disc.aspect / a)) < 0.08;
+        return s.quality > 0.9 && s.contrast > least_contrast &&
+               std::abs(std::log(s.disc.aspect / a)) < 0.08;
       });
       if (well < enough_discs) continue;
       // Cut by the barrel or by each other they look narrower or lower.
