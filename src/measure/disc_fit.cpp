@@ -21,7 +21,7 @@ namespace {
 constexpr double pi = std::numbers::pi;
 constexpr double reach = 1.4;          // radii around the middle that are looked at
 constexpr double least_soft = 0.25;    // a pixel's own width, and a little less
-constexpr double shared_errors = 6.0;  // how many pixels of a codec's picture count as one
+constexpr double shared_errors = 4.0;  // how many pixels of a codec's picture count as one
 constexpr double most_soft_share = 0.3;
 constexpr int steps_on_line = 10;
 constexpr int steps_on_plate = 12;
@@ -267,11 +267,21 @@ class Fit {
   // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a
   // first fit: in the middle, so that the last one can use it).
   bool solved(int round) {
-    if (settings_.again && settings_.lights && out_.clipped) lamp_ = lamp_colour(edge(), look_);
+    if (settings_.again && settings_.lights && out_.clipped)
+      lamp_ = lamp_colour(edge(), look_, within());
     if (!cut_[1] || round == 0) return solve(round);
     const int when = settings_.again ? 2 : 1;
     if (round == when && (!settings_.again || settings_.lights)) return solve_clipped(round);
     return solve(round, true);
+  }
+
+  // Each channel well within the disc, as the file has it.
+  std::array<double, 3> within() const {
+    std::array<double, 3> coded{};
+    for (std::size_t c = 0; c < 3; ++c) {
+      coded[c] = cut_[c] ? 1.0 : look_.coded(grounds_[c] + inside_[c]);
+    }
+    return coded;
   }
 
   EdgeLine edge() const { return on_a_line(plate_, look_, samples_, shape_, out_.disc); }

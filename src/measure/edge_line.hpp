@@ -9,7 +9,7 @@
 namespace jolly_iris::measuring {
 
 struct EdgeLine {
-  std::vector<Sample> samples{};  ///< from the middle outwards, along x
+  std::vector<Sample> samples{};  ///< from beyond the edge inwards, along x
   std::vector<std::array<double, 3>>
       channels{};    ///< of each, as the file has them: 0 … 1 at the clip
   DrawnDisc disc{};  ///< a round one, as far across as the disc is on average

@@ -12,13 +12,14 @@ namespace {
 
 using Channels = std::array<double, 3>;
 
-constexpr double usual_colour = 0.4;  // natural logarithm: what is believed before
-constexpr double most_luma = 0.997;   // above it all channels are cut
+constexpr double usual_colour = 0.4;    // natural logarithm: what is believed before
+constexpr double most_luma = 0.997;     // above it all channels are cut
+constexpr double shoulder_luma = 0.02;  // below its end: within the edge
 constexpr int steps = 6;
 constexpr int together = 2;  // samples of the line that are one here
 // How far a codec can lead colours astray all the way round: thin rings of a little colour are what
 // it leaves out first. Of the curve's whole.
-constexpr double left_out = 0.006;
+constexpr double left_out = 0.003;
 // How coarse files' colours are, px: as luma; half as many across; half as many both ways, each
 // box of two spread out by a triangle.
 constexpr std::array<double, 3> smears{0.0, 0.7, 1.0};
@@ -31,13 +32,14 @@ double luma_of(const Channels& c) {
 struct Place {
   double x = 0.0;
   double weight = 0.0;  // root of it
-  double luma = 0.0;
-  double red = 0.0;  // less luma, as the file has it
+  double luma = 0.0;    // as the file has it
+  double source = 0.0;  // before colours were made coarse, as far as is known
+  double red = 0.0;     // less luma, as the file has it
   double blue = 0.0;
   Channels without{};  // light there without the lamp's
 };
 
-std::vector<Place> places_on(const EdgeLine& line) {
+std::vector<Place> places_on(const EdgeLine& line, const Channels& within) {
   std::vector<Place> places;
   const DrawnDisc& d = line.disc;
   for (std::size_t i = 0; i < line.samples.size(); i += together) {
@@ -59,12 +61,18 @@ std::vector<Place> places_on(const EdgeLine& line) {
       is[c] /= sum;
       p.without[c] /= sum;
     }
-    p.luma = luma_of(is);
+    p.luma = p.source = luma_of(is);
     p.red = is[0] - p.luma;
     p.blue = is[2] - p.luma;
     p.weight = std::sqrt(sum);
     places.push_back(p);
   }
+  // Within the edge nothing changes any more: what still seems to is the file's noise, and of luma
+  // near its end little would be much of the channel that is cut off last.
+  const double end = luma_of(within);
+  auto shoulder = std::find_if(places.begin(), places.end(),
+                               [&](const Place& p) { return p.luma > end - shoulder_luma; });
+  for (; shoulder != places.end(); ++shoulder) shoulder->source = end;
   return places;
 }
 
@@ -95,7 +103,7 @@ class Foot {
     // What is cut off once colours are smeared changes luma too: a second round has it as the file
     // does.
     std::vector<double> luma(places_.size());
-    for (std::size_t i = 0; i < luma.size(); ++i) luma[i] = places_[i].luma;
+    for (std::size_t i = 0; i < luma.size(); ++i) luma[i] = places_[i].source;
     for (int round = 0; round < 2; ++round) {
       for (Eigen::Index i = 0; i < n_; ++i) {
         const auto k = static_cast<std::size_t>(i);
@@ -116,7 +124,7 @@ class Foot {
         const double y = luma_of(out);
         left[2 * i] = p.weight * ((out[0] - y) - p.red);
         left[2 * i + 1] = p.weight * ((out[2] - y) - p.blue);
-        l = std::clamp(l + p.luma - y, 0.0, 1.0);
+        if (p.source == p.luma) l = std::clamp(l + p.luma - y, 0.0, 1.0);
       }
     }
     return left;
@@ -210,10 +218,10 @@ LampColour best_colour(Foot& foot, const std::vector<Place>& places, const Eigen
 
 }  // namespace
 
-LampColour lamp_colour(const EdgeLine& line, const PlateLight& look) {
+LampColour lamp_colour(const EdgeLine& line, const PlateLight& look, const Channels& within) {
   LampColour best;
   if (line.samples.size() < 16 || !look.clip()) return best;
-  const std::vector<Place> places = places_on(line);
+  const std::vector<Place> places = places_on(line, within);
   best.cost = std::numeric_limits<double>::infinity();
   const auto look_from = [&](const Eigen::Vector2d& start, double smear_px) {
     Foot foot(places, look, smear_px);

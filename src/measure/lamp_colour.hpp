@@ -25,6 +25,8 @@ struct LampColour {
   double cost = 0.0;      ///< −log of the likelihood of what the file shows, with the best colour
 };
 
-LampColour lamp_colour(const EdgeLine& line, const PlateLight& look);
+/// @param within each channel well within the disc, as the file has it: 0 … 1 at the clip
+LampColour lamp_colour(const EdgeLine& line, const PlateLight& look,
+                       const std::array<double, 3>& within);
 
 }  // namespace jolly_iris::measuring
