@@ -103,7 +103,11 @@ class Fit {
         if (r > beyond) continue;
         bool close = std::abs(r - 1.0) * std::min(hr, wr) < near + 0.1 * hr;
         if (close && settings_.again) {  // the outline is known
-          close = std::abs(against(d, shape_, x + 0.5, y + 0.5).inside) < 4.0 * d.soft + 2.0;
+          const double inside = against(d, shape_, x + 0.5, y + 0.5).inside;
+          // What is clipped well within the edge says nothing of it.
+          const bool clipped = look_.most(static_cast<double>(seen_.at(x, y)));
+          close = inside > -4.0 * d.soft - 2.0 &&
+                  inside < (clipped ? 2.0 * d.soft + 1.0 : 4.0 * d.soft + 2.0);
         }
         if (!close && (x % stride != 0 || y % stride != 0)) continue;
         if (close && half && (x + y) % 2 != 0) continue;

@@ -34,6 +34,7 @@ struct Place {
   double weight = 0.0;  // root of it
   double luma = 0.0;    // as the file has it
   double source = 0.0;  // before colours were made coarse, as far as is known
+  bool inside = false;  // the edge, so that it is known
   double red = 0.0;     // less luma, as the file has it
   double blue = 0.0;
   Channels without{};  // light there without the lamp's
@@ -72,7 +73,10 @@ std::vector<Place> places_on(const EdgeLine& line, const Channels& within) {
   const double end = luma_of(within);
   auto shoulder = std::find_if(places.begin(), places.end(),
                                [&](const Place& p) { return p.luma > end - shoulder_luma; });
-  for (; shoulder != places.end(); ++shoulder) shoulder->source = end;
+  for (; shoulder != places.end(); ++shoulder) {
+    shoulder->source = end;
+    shoulder->inside = true;
+  }
   return places;
 }
 
@@ -124,7 +128,7 @@ class Foot {
         const double y = luma_of(out);
         left[2 * i] = p.weight * ((out[0] - y) - p.red);
         left[2 * i + 1] = p.weight * ((out[2] - y) - p.blue);
-        if (p.source == p.luma) l = std::clamp(l + p.luma - y, 0.0, 1.0);
+        if (!p.inside) l = std::clamp(l + p.luma - y, 0.0, 1.0);
       }
     }
     return left;
