@@ -30,6 +30,7 @@ constexpr double half_from = 24.0;  // px
 constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm.
 constexpr double usual_colour = 0.3;
+constexpr double colour_seen = 0.1;    // natural logarithm, of a channel that is not cut off
 constexpr double colour_known = 0.05;  // at best, where the edge's foot tells it
 constexpr double least_ground = 1e-4;
 // How far clipped discs are above the clip: mostly by less than a stop, give or take as much.
@@ -170,6 +171,7 @@ class Fit {
       const double middle = in[c].empty() ? grounds_[c] : quantile(in[c], 0.5);
       cut_[c] = look_.clip() && middle > 0.985 * *look_.clip();
       inside_[c] = std::max(middle - grounds_[c], 1e-9);
+      out_.cut[c] = cut_[c];
       out_.clipped = out_.clipped || cut_[c];
     }
   }
@@ -261,8 +263,10 @@ class Fit {
       all.push_back({log_red, lamp_->log_red, std::hypot(colour_known, lamp_->red_sigma)});
       all.push_back({log_blue, lamp_->log_blue, std::hypot(colour_known, lamp_->blue_sigma)});
     } else {
-      all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : 2.0});
-      all.push_back({log_blue, std::log(colour[2]), cut_[2] ? usual_colour : 2.0});
+      // Luma alone does not tell colours: what is not cut off is as it looks, if green is known.
+      const double seen = cut_[1] ? 2.0 : colour_seen;
+      all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : seen});
+      all.push_back({log_blue, std::log(colour[2]), cut_[2] ? usual_colour : seen});
     }
     if (cut_[1]) all.push_back({log_contrast, std::log(usual_excess * inside_[1]), excess_spread});
     return all;

@@ -23,7 +23,8 @@ struct EdgeProfile {
 
 struct FittedDisc {
   DrawnDisc disc{};
-  bool clipped = false;  ///< any channel of it
+  bool clipped = false;       ///< any channel of it
+  std::array<bool, 3> cut{};  ///< each
   bool good = false;
   double noise = 0.0;  ///< deviation of what is left over, robust
   double high_sigma = 0.0;

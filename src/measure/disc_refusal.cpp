@@ -84,9 +84,7 @@ std::string_view DiscRefusal::why(std::size_t item) const {
   if (p.agrees < 0.5 - 0.4 * std::min(p.cut, 0.5)) {
     return "its outline is not that of the plate's discs";
   }
-  if (d.soft > 0.14 * d.high * std::min(1.0, d.aspect)) {
-    return "its edge is too soft for a lamp's disc";
-  }
+  if (too_soft(d)) return "its edge is too soft for a lamp's disc";
   if (f.high_sigma > 0.02 * d.high + 0.1 && !f.clipped) {
     return "its edge cannot be told from what is around it";
   }

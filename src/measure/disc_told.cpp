@@ -96,7 +96,7 @@ void tell_light(const Picture& plate, const std::vector<Sample>& samples, const 
   for (std::size_t c = 0; c < 3; ++c) {
     for (int i = 0; i < 5; ++i) m[c](i, i) += 1e-9 * (m[c].trace() + 1e-300);
     const Row found = m[c].ldlt().solve(v[c]);
-    const double value = look.clip() ? d.contrast * d.colour[c] : std::max(0.0, found[3]);
+    const double value = fitted.cut[c] ? d.contrast * d.colour[c] : std::max(0.0, found[3]);
     fitted.shares[c] = value / d.contrast;
     fitted.light[c] = value * area;
     larger[c] = found[3] > 0.0 ? 2.0 * found[4] / found[3] : 0.0;

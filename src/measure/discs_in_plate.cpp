@@ -218,7 +218,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                          tile ? "it has four sides" : "no disc fits its pixels"});
       return true;
     });
-    drop_twins(items);
+    drop_twins(plate, fit.look, items);
     out.pooled.clear();
     fit.bell = std::clamp(own_softness(items), 0.3, 3.0);
     for (const DiscItem& i : items) {

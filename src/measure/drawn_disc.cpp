@@ -42,6 +42,11 @@ void close_in(const DrawnDisc& d, double cosine, double sine, double& outline, d
 
 }  // namespace
 
+bool too_soft(const DrawnDisc& d) {
+  constexpr double most = 0.14;  // of its smaller side
+  return d.soft > most * d.high * std::min(1.0, d.aspect);
+}
+
 double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, double tube) {
   const double a = ex * ex + ey * ey;
   const double b = ex * at[0] + ey * at[1];

@@ -31,6 +31,9 @@ struct DrawnDisc {
   double tube = 0.0;
 };
 
+/// Whether its edge is too soft for a lamp's disc: a patch of the ground.
+bool too_soft(const DrawnDisc& disc);
+
 /// How far out a tube's rim lets pass in a direction (not a unit one: multiples of it), ≥ 0.
 double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, double tube);
 

@@ -15,7 +15,7 @@ void fit_together(const Picture& plate, const Plane& seen, std::vector<DiscItem>
     std::vector<std::array<double, 3>> by_channel;
     for (std::size_t k = 0; order.with_others && k < before.size(); ++k) {
       const FittedDisc& f = before[k].fit;
-      if (k == i || !f.good) continue;
+      if (k == i || !f.good || too_soft(f.disc)) continue;
       const double apart = std::hypot(f.disc.x - items[i].start.x, f.disc.y - items[i].start.y);
       if (apart > 1.6 * (0.5 * f.disc.high + 0.5 * items[i].start.high) + 8.0) continue;
       others.push_back(&f.disc);
@@ -37,20 +37,47 @@ void fit_together(const Picture& plate, const Plane& seen, std::vector<DiscItem>
   });
 }
 
-void drop_twins(std::vector<DiscItem>& items) {
+namespace {
+
+bool same_disc(const DrawnDisc& a, const DrawnDisc& b) {
+  const double ratio = a.high / b.high;
+  return std::hypot(a.x - b.x, a.y - b.y) < 0.2 * std::max(a.high, b.high) && ratio > 0.75 &&
+         ratio < 1.33;
+}
+
+// Whether one lies within the other, and the plate is not as bright there as both would be.
+bool one_disc_in_two(const Picture& plate, const PlateLight& look, const DrawnDisc& a,
+                     const DrawnDisc& b) {
+  const DrawnDisc& larger = a.high > b.high ? a : b;
+  const DrawnDisc& smaller = a.high > b.high ? b : a;
+  const double u = (smaller.x - larger.x) / (0.5 * larger.high * larger.aspect);
+  const double v = (smaller.y - larger.y) / (0.5 * larger.high);
+  if (u * u + v * v > 0.7 * 0.7) return false;
+  const auto x = static_cast<int>(smaller.x);
+  const auto y = static_cast<int>(smaller.y);
+  if (x < 0 || y < 0 || x >= plate.width() || y >= plate.height()) return false;
+  const Rgba& pixel = plate.at(x, y);
+  const auto green = static_cast<double>(pixel[1]);
+  if (look.clip() && green > 0.985 * *look.clip()) return false;  // nothing is brighter
+  const double there =
+      look.clip() ? green : (static_cast<double>(pixel[0] + pixel[2]) + green) / 3.0;
+  const double ground = larger.ground * larger.ground_colour[1];
+  return there < ground + larger.contrast + 0.5 * smaller.contrast;
+}
+
+}  // namespace
+
+void drop_twins(const Picture& plate, const PlateLight& look, std::vector<DiscItem>& items) {
   std::sort(items.begin(), items.end(), [](const DiscItem& a, const DiscItem& b) {
     return a.name.empty() != b.name.empty() ? !a.name.empty() : a.fit.left_over < b.fit.left_over;
   });
   std::vector<DiscItem> kept;
   for (DiscItem& i : items) {
-    const DrawnDisc& d = i.fit.disc;
-    const bool again = i.fit.good && std::any_of(kept.begin(), kept.end(), [&](const DiscItem& k) {
-                         const DrawnDisc& o = k.fit.disc;
-                         const double ratio = d.high / o.high;
-                         return k.fit.good &&
-                                std::hypot(d.x - o.x, d.y - o.y) < 0.2 * std::max(d.high, o.high) &&
-                                ratio > 0.75 && ratio < 1.33;
-                       });
+    const bool again =
+        i.fit.good && std::any_of(kept.begin(), kept.end(), [&](const DiscItem& k) {
+          return k.fit.good && (same_disc(i.fit.disc, k.fit.disc) ||
+                                one_disc_in_two(plate, look, i.fit.disc, k.fit.disc));
+        });
     if (!again) kept.push_back(std::move(i));
   }
   items = std::move(kept);
