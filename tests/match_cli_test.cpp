@@ -257,6 +257,9 @@ TEST(MeasureDiscsCli, LooksOnlyWithinABox) {
   const Ran out = run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,9600,540"});
   EXPECT_EQ(out.code, 2);
   EXPECT_TRUE(holds(out.err, "--box 0,0,9600,540"));
+  const Ran empty = run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,0,540"});
+  EXPECT_EQ(empty.code, 2);
+  EXPECT_TRUE(holds(empty.err, "--box 0,0,0,540: the box 0,0,0,540 has no area"));
   const Ran alone = run({"measure", demo("quay.shot.toml"), "--box", "0,0,96,54"});
   EXPECT_EQ(alone.code, 2);
   EXPECT_TRUE(holds(alone.err, "it belongs to --discs"));

@@ -67,7 +67,7 @@ class Fit {
     }
     // A first fit only has to come near, and a fit of a fit to settle.
     const int first = settings_.again ? 2 : 0;
-    const int last = !settings_.again && out_.clipped ? 1 : 2;
+    const int last = !settings_.again && out_.clipped() ? 1 : 2;
     for (int round = first; round <= last; ++round) {
       weigh(round);
       if (!solved(round)) return out_;
@@ -169,10 +169,8 @@ class Fit {
     for (std::size_t c = 0; c < 3; ++c) {
       grounds_[c] = out[c].empty() ? 0.0 : quantile(out[c], 0.5);
       const double middle = in[c].empty() ? grounds_[c] : quantile(in[c], 0.5);
-      cut_[c] = look_.clip() && middle > 0.985 * *look_.clip();
+      out_.cut[c] = look_.clip() && middle > 0.985 * *look_.clip();
       inside_[c] = std::max(middle - grounds_[c], 1e-9);
-      out_.cut[c] = cut_[c];
-      out_.clipped = out_.clipped || cut_[c];
     }
   }
 
@@ -186,7 +184,7 @@ class Fit {
       if (d.ground > least_ground) {
         for (std::size_t c = 0; c < 3; ++c) d.ground_colour[c] = grounds_[c] / d.ground;
       }
-      d.contrast = (cut_[1] ? 1.3 : 1.0) * inside_[1];
+      d.contrast = (out_.cut[1] ? 1.3 : 1.0) * inside_[1];
       d.colour = colour_for(d.contrast);
     }
     d.rim = 0.0;
@@ -201,9 +199,9 @@ class Fit {
     std::array<double, 3> colour{1.0, 1.0, 1.0};
     for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
       const double at_least = inside_[c] / contrast;
-      if (!cut_[c]) {
+      if (!out_.cut[c]) {
         colour[c] = at_least;
-      } else if (!cut_[1]) {
+      } else if (!out_.cut[1]) {
         colour[c] = std::max(1.0, 1.3 * at_least);
       }
     }
@@ -226,7 +224,7 @@ class Fit {
     const double floor = look_.clip() ? rounded : 2e-3 * out_.disc.contrast;
     if (off.size() > 20) out_.noise = std::max(1.48 * quantile(std::move(off), 0.5), floor);
     // While the edge's place and softness are still guesses, pixels on it may be off more.
-    const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped ? 0.4 : 0.1;
+    const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped() ? 0.4 : 0.1;
     const double noise2 = out_.noise * out_.noise;
     for (std::size_t i = 0; i < samples_.size(); ++i) {
       Sample& s = samples_[i];
@@ -244,9 +242,9 @@ class Fit {
   // all edges, it hardly matters which.
   Prior softness(const DrawnDisc& d) const {
     const double bell = settings_.bell;
-    if (!out_.clipped || !settings_.lamp) {
+    if (!out_.clipped() || !settings_.lamp) {
       return {log_soft, std::log(std::max(1.15 * bell, usual_lamp_share * d.high)),
-              out_.clipped ? 0.5 : 0.7};
+              out_.clipped() ? 0.5 : 0.7};
     }
     const double lamp = settings_.lamp->share * d.high;
     const double large = lamp * std::exp(settings_.lamp->spread);
@@ -264,20 +262,21 @@ class Fit {
       all.push_back({log_blue, lamp_->log_blue, std::hypot(colour_known, lamp_->blue_sigma)});
     } else {
       // Luma alone does not tell colours: what is not cut off is as it looks, if green is known.
-      const double seen = cut_[1] ? 2.0 : colour_seen;
-      all.push_back({log_red, std::log(colour[0]), cut_[0] ? usual_colour : seen});
-      all.push_back({log_blue, std::log(colour[2]), cut_[2] ? usual_colour : seen});
+      const double seen = out_.cut[1] ? 2.0 : colour_seen;
+      all.push_back({log_red, std::log(colour[0]), out_.cut[0] ? usual_colour : seen});
+      all.push_back({log_blue, std::log(colour[2]), out_.cut[2] ? usual_colour : seen});
     }
-    if (cut_[1]) all.push_back({log_contrast, std::log(usual_excess * inside_[1]), excess_spread});
+    if (out_.cut[1])
+      all.push_back({log_contrast, std::log(usual_excess * inside_[1]), excess_spread});
     return all;
   }
 
   // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a
   // first fit: in the middle, so that the last one can use it).
   bool solved(int round) {
-    if (settings_.again && settings_.lights && out_.clipped)
+    if (settings_.again && settings_.lights && out_.clipped())
       lamp_ = lamp_colour(edge(), look_, within());
-    if (!cut_[1] || round == 0) return solve(round);
+    if (!out_.cut[1] || round == 0) return solve(round);
     const int when = settings_.again ? 2 : 1;
     if (round == when && (!settings_.again || settings_.lights)) return solve_clipped(round);
     return solve(round, true);
@@ -287,7 +286,7 @@ class Fit {
   std::array<double, 3> within() const {
     std::array<double, 3> coded{};
     for (std::size_t c = 0; c < 3; ++c) {
-      coded[c] = cut_[c] ? 1.0 : look_.coded(grounds_[c] + inside_[c]);
+      coded[c] = out_.cut[c] ? 1.0 : look_.coded(grounds_[c] + inside_[c]);
     }
     return coded;
   }
@@ -331,7 +330,7 @@ class Fit {
       }
       const LikelyLight likely = likely_light(std::move(tries));
       for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
-        if (!cut_[c]) best.disc.colour[c] *= best.disc.contrast / likely.contrast;
+        if (!out_.cut[c]) best.disc.colour[c] *= best.disc.contrast / likely.contrast;
       }
       best.disc.contrast = likely.contrast;
       clipped_sigma_ = likely.size_sigma;
@@ -358,7 +357,7 @@ class Fit {
     // Where only the edge is looked for, the lamp's colour is as it was told before.
     const bool last = settings_.again && !settings_.quick;
     if (!look_.clip() || (hold_contrast && !last)) held.insert(held.end(), {log_red, log_blue});
-    if (!settings_.rim || round == 0 || out_.clipped) held.push_back(rim);
+    if (!settings_.rim || round == 0 || out_.clipped()) held.push_back(rim);
     double cost = 0.0;
     return solve(samples_, shape_, out_.disc, held,
                  settings_.again && !settings_.quick ? steps_on_plate : steps_quick, cost);
@@ -412,8 +411,8 @@ class Fit {
     std::vector<int> free;
     for (int i = 0; i < unknowns; ++i) {
       if (i == log_aspect && settings_.aspect) continue;
-      if (i == log_contrast && cut_[1]) continue;
-      if (i == rim && (!settings_.rim || out_.clipped)) continue;
+      if (i == log_contrast && out_.cut[1]) continue;
+      if (i == rim && (!settings_.rim || out_.clipped())) continue;
       if ((i == log_red || i == log_blue) && !look_.clip()) continue;
       free.push_back(i);
     }
@@ -454,7 +453,6 @@ class Fit {
   std::vector<double> left_{};        // over at each, without its sign
   std::array<double, 3> grounds_{};   // by channel, around the disc
   std::array<double, 3> inside_{};    // its light above that, by channel; no less if it is clipped
-  std::array<bool, 3> cut_{};         // whether it is
   std::optional<LampColour> lamp_{};  // of a clipped one
   double clipped_sigma_ = 0.0;        // of log height: how far above the clip it was is not known
   FittedDisc out_{};

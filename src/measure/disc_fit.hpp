@@ -23,8 +23,8 @@ struct EdgeProfile {
 
 struct FittedDisc {
   DrawnDisc disc{};
-  bool clipped = false;       ///< any channel of it
-  std::array<bool, 3> cut{};  ///< each
+  std::array<bool, 3> cut{};  ///< which channels of it are clipped
+  bool clipped() const { return cut[0] || cut[1] || cut[2]; }
   bool good = false;
   double noise = 0.0;  ///< deviation of what is left over, robust
   double high_sigma = 0.0;

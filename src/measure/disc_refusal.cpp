@@ -64,7 +64,7 @@ bool DiscRefusal::fits_well(std::size_t item) const {
   const FittedDisc& f = items_[item].fit;
   const PooledDisc& p = pooled_[item];
   // A clipped disc's edge is seen from its foot alone.
-  if (f.clipped) return f.good && p.cut < 0.3 && p.agrees > 0.5;
+  if (f.clipped()) return f.good && p.cut < 0.3 && p.agrees > 0.5;
   return f.good && f.left_over < 4.0 && p.cut < 0.1 && p.agrees > 0.8;
 }
 
@@ -85,10 +85,10 @@ std::string_view DiscRefusal::why(std::size_t item) const {
     return "its outline is not that of the plate's discs";
   }
   if (too_soft(d)) return "its edge is too soft for a lamp's disc";
-  if (f.high_sigma > 0.02 * d.high + 0.1 && !f.clipped) {
+  if (f.high_sigma > 0.02 * d.high + 0.1 && !f.clipped()) {
     return "its edge cannot be told from what is around it";
   }
-  if (!f.clipped && usual_.discs >= 6 && d.soft < 0.75 * own_softness_) {
+  if (!f.clipped() && usual_.discs >= 6 && d.soft < 0.75 * own_softness_) {
     return "its edge is sharper than the plate's lamps are";
   }
   if (d.soft > 3.0 * usual_.soft + 0.5 && d.contrast < 0.1 * usual_.contrast) {

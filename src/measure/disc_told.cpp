@@ -101,7 +101,7 @@ void tell_light(const Picture& plate, const std::vector<Sample>& samples, const 
     fitted.light[c] = value * area;
     larger[c] = found[3] > 0.0 ? 2.0 * found[4] / found[3] : 0.0;
   }
-  if (!fitted.clipped) fitted.fringe_px = {larger[0] - larger[1], larger[2] - larger[1]};
+  if (!fitted.clipped()) fitted.fringe_px = {larger[0] - larger[1], larger[2] - larger[1]};
 }
 
 }  // namespace jolly_iris::measuring

@@ -138,7 +138,7 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
   for (const DiscItem& i : items) {
     if (!i.fit.good) continue;
     radius.push_back(0.5 * i.fit.disc.high);
-    clipped += i.fit.clipped ? 1U : 0U;
+    clipped += i.fit.clipped() ? 1U : 0U;
   }
   if (radius.empty()) return;
   double off = outline_px;
@@ -275,7 +275,7 @@ PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
   d.contrast = f.disc.contrast;
   d.soft_px = f.disc.soft;
   d.rim_stops = f.disc.rim;
-  d.clipped = f.clipped;
+  d.clipped = f.clipped();
   d.fringe_px = f.fringe_px;
   d.cut = pooled.cut;
   d.off = f.left_over;
@@ -328,7 +328,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
                       doubt * f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
     });
     found.iris.rim_stops = common(accepted, [](const FittedDisc& f) {
-      return Measured{f.disc.rim, f.clipped || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
+      return Measured{f.disc.rim, f.clipped() || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
     });
     std::sort(found.discs.begin(), found.discs.end(), [](const PlateDisc& a, const PlateDisc& b) {
       return a.high_px.value > b.high_px.value;

@@ -1,16 +1,21 @@
 #include "lamp_colour.hpp"
 
+#include <ceres/ceres.h>
+
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <vector>
 
+#include "solver.hpp"
+
 namespace jolly_iris::measuring {
 
 namespace {
 
 using Channels = std::array<double, 3>;
+using Slopes = Eigen::Matrix<double, Eigen::Dynamic, 2, Eigen::RowMajor>;
 
 constexpr double usual_colour = 0.4;    // natural logarithm: what is believed before
 constexpr double most_luma = 0.997;     // above it all channels are cut
@@ -80,8 +85,9 @@ std::vector<Place> places_on(const EdgeLine& line, const Channels& within) {
   return places;
 }
 
-// The foot as a file has it that keeps its colours so coarse.
-class Foot {
+// The foot as a file has it that keeps its colours so coarse: what is left over of it, and what is
+// believed of the two colours before.
+class Foot : public ceres::CostFunction {
  public:
   Foot(const std::vector<Place>& places, const PlateLight& look, double smear_px)
       : places_(places),
@@ -90,6 +96,8 @@ class Foot {
         smear_(Eigen::MatrixXf::Identity(n_, n_)),
         green_(places.size(), 0.0),
         tint_(n_, 2) {
+    mutable_parameter_block_sizes()->push_back(2);
+    set_num_residuals(static_cast<int>(2 * n_ + 2));
     if (smear_px <= 0.0) return;
     for (Eigen::Index i = 0; i < n_; ++i) {
       for (Eigen::Index j = 0; j < n_; ++j) {
@@ -100,10 +108,26 @@ class Foot {
     for (Eigen::Index i = 0; i < n_; ++i) smear_.row(i) /= smear_.row(i).sum();
   }
 
-  // What is left over in red and in blue, by place, weighed.
-  Eigen::VectorXd residuals(const Eigen::Vector2d& log_colour) {
+  bool Evaluate(double const* const* parameters, double* residuals,
+                double** jacobians) const override {
+    const Eigen::Vector2d at(parameters[0][0], parameters[0][1]);
+    const Eigen::VectorXd here = left_over(at);
+    Eigen::Map<Eigen::VectorXd>(residuals, here.size()) = here;
+    if (jacobians == nullptr || jacobians[0] == nullptr) return true;
+    Eigen::Map<Slopes> slopes(jacobians[0], here.size(), 2);
+    constexpr double little = 1e-2;
+    for (Eigen::Index k = 0; k < 2; ++k) {
+      slopes.col(k) = (left_over(at + little * Eigen::Vector2d::Unit(k)) - here) / little;
+    }
+    return true;
+  }
+
+ private:
+  // In red and in blue, by place, weighed; then the beliefs.
+  Eigen::VectorXd left_over(const Eigen::Vector2d& log_colour) const {
     const Channels colour{std::exp(log_colour[0]), 1.0, std::exp(log_colour[1])};
-    Eigen::VectorXd left(2 * n_);
+    Eigen::VectorXd left(2 * n_ + 2);
+    left.tail(2) = log_colour / usual_colour;
     // What is cut off once colours are smeared changes luma too: a second round has it as the file
     // does.
     std::vector<double> luma(places_.size());
@@ -134,11 +158,10 @@ class Foot {
     return left;
   }
 
- private:
   const Place& at(Eigen::Index i) const { return places_[static_cast<std::size_t>(i)]; }
 
   // Each channel as the file would have it at once, if the luma there is this.
-  Channels channels(std::size_t k, const Channels& colour, double luma) {
+  Channels channels(std::size_t k, const Channels& colour, double luma) const {
     if (luma >= most_luma) return {1.0, 1.0, 1.0};
     const auto light = [&](double green) {
       Channels c = places_[k].without;
@@ -166,77 +189,61 @@ class Foot {
   const PlateLight& look_;
   Eigen::Index n_;
   Eigen::MatrixXf smear_;
-  std::vector<double> green_;  // the last answers: the next are near
-  Eigen::MatrixX2f tint_;
-  Eigen::MatrixX2f smeared_{};
+  mutable std::vector<double> green_;  // the last answers: the next are near
+  mutable Eigen::MatrixX2f tint_;
+  mutable Eigen::MatrixX2f smeared_{};
 };
 
-// Gauss and Newton's way to the best colour.
-LampColour best_colour(Foot& foot, const std::vector<Place>& places, const Eigen::Vector2d& start) {
-  constexpr double belief = 1.0 / (usual_colour * usual_colour);
-  const auto cost_of = [&](const Eigen::VectorXd& left, const Eigen::Vector2d& at) {
-    return 0.5 * left.squaredNorm() + 0.5 * belief * at.squaredNorm();
-  };
-  Eigen::Vector2d at = start;
-  Eigen::VectorXd left = foot.residuals(at);
-  double cost = cost_of(left, at);
-  Eigen::MatrixX2d slopes(left.size(), 2);
-  Eigen::Matrix2d m = belief * Eigen::Matrix2d::Identity();
-  for (int step = 0; step < steps; ++step) {
-    constexpr double little = 1e-2;
-    slopes.col(0) = (foot.residuals(at + Eigen::Vector2d(little, 0.0)) - left) / little;
-    slopes.col(1) = (foot.residuals(at + Eigen::Vector2d(0.0, little)) - left) / little;
-    m = slopes.transpose() * slopes + belief * Eigen::Matrix2d::Identity();
-    Eigen::Vector2d go = -m.ldlt().solve(slopes.transpose() * left + belief * at);
-    go = go.cwiseMax(-0.5).cwiseMin(0.5);
-    bool better = false;
-    for (int shorter = 0; shorter < 3 && !better; ++shorter) {
-      const Eigen::VectorXd there = foot.residuals(at + go);
-      const double now = cost_of(there, at + go);
-      better = now < cost;
-      if (better) {
-        at += go;
-        left = there;
-        cost = now;
-      } else {
-        go *= 0.4;
-      }
-    }
-    if (!better || go.norm() < 3e-3) break;
-  }
-  LampColour best;
-  best.log_red = at[0];
-  best.log_blue = at[1];
-  best.cost = cost;
+struct Tried {
+  LampColour colour{};
+  double smear_px = 0.0;
+  double cost = std::numeric_limits<double>::infinity();
+};
+
+Tried tried(const std::vector<Place>& places, const PlateLight& look, double smear_px,
+            std::array<double, 2> start) {
+  Tried out{{}, smear_px};
+  const auto rows = static_cast<Eigen::Index>(2 * places.size() + 2);
+  auto* foot = new Foot(places, look, smear_px);
+  ceres::Problem problem;  // takes it over
+  problem.AddResidualBlock(foot, nullptr, start.data());
+  const auto cost = minimise_pixels(problem, steps);
+  if (!cost) return out;
+  out.cost = *cost;
+  Eigen::VectorXd left(rows);
+  Slopes slopes(rows, 2);
+  const double* at[] = {start.data()};
+  double* to[] = {slopes.data()};
+  foot->Evaluate(at, left.data(), to);
+  const Eigen::Matrix2d m = slopes.transpose() * slopes;
   const Eigen::Matrix2d inverse = m.inverse();
-  const double misfit = std::sqrt(std::max(1.0, cost / static_cast<double>(places.size())));
+  const double misfit = std::sqrt(std::max(1.0, *cost / static_cast<double>(places.size())));
   Eigen::Vector2d led(0.0, 0.0);
-  for (Eigen::Index i = 0; i < left.size(); ++i) {
+  for (Eigen::Index i = 0; i < rows - 2; ++i) {
     led += left_out * places[static_cast<std::size_t>(i / 2)].weight *
            slopes.row(i).transpose().cwiseAbs();
   }
-  best.red_sigma = std::hypot(misfit * std::sqrt(inverse(0, 0)), led[0] / m(0, 0));
-  best.blue_sigma = std::hypot(misfit * std::sqrt(inverse(1, 1)), led[1] / m(1, 1));
-  return best;
+  out.colour.log_red = start[0];
+  out.colour.log_blue = start[1];
+  out.colour.red_sigma = std::hypot(misfit * std::sqrt(inverse(0, 0)), led[0] / m(0, 0));
+  out.colour.blue_sigma = std::hypot(misfit * std::sqrt(inverse(1, 1)), led[1] / m(1, 1));
+  return out;
 }
 
 }  // namespace
 
 LampColour lamp_colour(const EdgeLine& line, const PlateLight& look, const Channels& within) {
-  LampColour best;
-  if (line.samples.size() < 16 || !look.clip()) return best;
+  Tried best;
+  if (line.samples.size() < 16 || !look.clip()) return best.colour;
   const std::vector<Place> places = places_on(line, within);
-  best.cost = std::numeric_limits<double>::infinity();
-  const auto look_from = [&](const Eigen::Vector2d& start, double smear_px) {
-    Foot foot(places, look, smear_px);
-    LampColour here = best_colour(foot, places, start);
-    here.smear_px = smear_px;
+  const auto look_from = [&](std::array<double, 2> start, double smear_px) {
+    const Tried here = tried(places, look, smear_px, start);
     if (here.cost < best.cost) best = here;
   };
   for (const double smear_px : smears) look_from({0.0, 0.0}, smear_px);
   // From no colour the way can end short of the best one, and lamps are mostly warm.
   look_from({0.3, -0.4}, best.smear_px);
-  return best;
+  return best.colour;
 }
 
 }  // namespace jolly_iris::measuring

@@ -21,8 +21,6 @@ struct LampColour {
   double log_blue = 0.0;
   double red_sigma = 1.0;
   double blue_sigma = 1.0;
-  double smear_px = 0.0;  ///< how coarse the file's colours are
-  double cost = 0.0;      ///< −log of the likelihood of what the file shows, with the best colour
 };
 
 /// @param within each channel well within the disc, as the file has it: 0 … 1 at the clip

@@ -28,7 +28,7 @@ UsualDisc usual_disc(const std::vector<DiscItem>& items) {
 double own_softness(const std::vector<DiscItem>& items) {
   std::vector<double> all;
   for (const DiscItem& i : items) {
-    if (i.fit.good && !i.fit.clipped) all.push_back(i.fit.disc.soft);
+    if (i.fit.good && !i.fit.clipped()) all.push_back(i.fit.disc.soft);
   }
   return all.size() < 4 ? 0.45 : 0.95 * quantile(all, 0.15);
 }
@@ -37,7 +37,7 @@ std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double ow
   std::vector<double> shares;
   for (const DiscItem& i : items) {
     const DrawnDisc& d = i.fit.disc;
-    if (!i.fit.good || i.fit.clipped || d.high < 16.0) continue;
+    if (!i.fit.good || i.fit.clipped() || d.high < 16.0) continue;
     shares.push_back(std::sqrt(std::max(d.soft * d.soft - own_softness_px * own_softness_px, 0.0)) /
                      d.high);
   }

@@ -54,10 +54,16 @@ RegionLight light_of_region(const Picture& picture, const Box& box, Primaries pr
 }
 
 Box box_in_picture(const std::array<double, 4>& box, PixelSize delivered, PixelSize picture) {
+  if (!(box[2] > 0.0) || !(box[3] > 0.0)) {
+    throw UsageError(
+        fmt::format("the box {:g},{:g},{:g},{:g} has no area: x, y, width, height; the "
+                    "last two are more than 0",
+                    box[0], box[1], box[2], box[3]));
+  }
   const double right = box[0] + box[2];
   const double bottom = box[1] + box[3];
-  const bool within = box[0] >= 0.0 && box[1] >= 0.0 && box[2] > 0.0 && box[3] > 0.0 &&
-                      right <= delivered.width && bottom <= delivered.height;
+  const bool within =
+      box[0] >= 0.0 && box[1] >= 0.0 && right <= delivered.width && bottom <= delivered.height;
   if (!within) {
     throw UsageError(
         fmt::format("the box {:g},{:g},{:g},{:g} does not lie within the picture of {} "
