@@ -37,13 +37,13 @@ run compare demo/regatta/notes.shot.toml out/solved.png --blink out/solved.gif
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
 dusk=demo/regatta/dusk.shot.toml
-run expose "$shot" --set take.stop=f/1.4 --pay shutter
+run expose "$shot" --set take.stop=f/1.8 --pay shutter
 run defocus "$dusk" demo/regatta/pinhole.exr -o out/dusk.cg.exr
 run expose "$dusk" out/dusk.cg.exr --as-plate --light "5600 K" --sheet out/dusk.sheet.png \
   --apply -o out/dusk.like.png
 run plan "$shot" -o out/hero.plan.png
 run plan demo/regatta/drift.shot.toml -o out/drift.plan.svg
-run page "$shot" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
+run page "$shot" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.8,f/2.2,f/2.8,f/4,f/8 \
   --with out/hero.trace.png --cg out/hero.defocus.exr --match --bokeh -o out/hero.page.html
 run handoff "$shot" --to out
 run handoff demo/regatta/drift.shot.toml --to out

@@ -10,6 +10,8 @@ cd "$(dirname "$0")"
 jolly_iris_for=tests
 source scripts/install_packages.sh
 
+scripts/check_kit.sh
+
 jobs=$(nproc)
 presets=(ci sanitize fuzz)
 [ "${1:-}" != quick ] || presets=(ci)

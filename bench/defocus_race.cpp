@@ -27,10 +27,10 @@ using namespace jolly_iris;
 enum class Way { ramp, slope, jitter };
 
 VirtualCamera camera_for(int width, double coc_px) {
-  const Iris iris{.blades = 8, .rotation = 11_deg, .blade_radius = BladeRadius::multiple(1.6)};
-  Lens lens{.focal = 58_mm, .adapter = 0.71, .iris = iris};
+  const Iris iris{.blades = 7, .rotation = 11_deg, .blade_radius = BladeRadius::multiple(1.5)};
+  Lens lens{.focal = 53_mm, .adapter = 0.76, .iris = iris};
   lens.barrel = {{21_mm, 40_mm}, {23_mm, Length::from_mm(-35.0)}};
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {width, width * 9 / 16}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {width, width * 9 / 16}};
   // The stop that blurs infinity by a little more than asked for.
   VirtualCamera camera = resolve(body, lens, {.stop = f_number(2.0)}, 2_m);
   const double now = to_pixels(circle_of_confusion(camera, Length::infinity()), camera);

@@ -83,8 +83,8 @@ void make_scene(const std::filesystem::path& folder, int frames) {
   jolly_iris::write_whole_file(folder / "long.gltf", d.json.dump());
   jolly_iris::write_whole_file(
       folder / "long.shot.toml",
-      fmt::format("[body]\ngate = \"24.6 x 13.8 mm\"\npixels = \"1920 x 1080\"\n[lens]\n"
-                  "focal = \"58 mm\"\n[take]\nstop = \"f/2\"\nfps = 24\n[frames]\nfirst = 1\n"
+      fmt::format("[body]\ngate = \"25.9 x 14.6 mm\"\npixels = \"1920 x 1080\"\n[lens]\n"
+                  "focal = \"53 mm\"\n[take]\nstop = \"f/2.2\"\nfps = 24\n[frames]\nfirst = 1\n"
                   "last = {}\n[scene]\nfile = \"long.gltf\"\n[focus]\non = \"thing 7\"\n",
                   frames));
 }

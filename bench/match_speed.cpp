@@ -25,9 +25,9 @@ double seconds(const std::function<void()>& work) {
 }
 
 VirtualCamera camera() {
-  const Iris iris{.blades = 8, .rotation = 11_deg, .blade_radius = BladeRadius::multiple(1.6)};
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {3840, 2160}};
-  return resolve(body, {.focal = 58_mm, .iris = iris}, {.stop = f_number(2.8)}, 2_m);
+  const Iris iris{.blades = 7, .rotation = 11_deg, .blade_radius = BladeRadius::multiple(1.5)};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {3840, 2160}};
+  return resolve(body, {.focal = 53_mm, .iris = iris}, {.stop = f_number(2.8)}, 2_m);
 }
 
 // Lamps apart from each other on a ground of soft patches with grain, as half floats or clipped.
@@ -85,16 +85,16 @@ Picture plate(bool clipped) {
 }
 
 Notes notes() {
-  return {{.gate = {24.6_mm, 13.8375_mm}, .pixels = {1920, 1080}},
-          {.focal = 41.2_mm},
+  return {{.gate = {25.9_mm, 14.56875_mm}, .pixels = {1920, 1080}},
+          {.focal = 44.5_mm},
           {.stop = f_number(2.0)},
           2.35_m};
 }
 
 std::vector<Observation> sixty() {
   Notes true_notes = notes();
-  true_notes.lens.focal = 58_mm;
-  true_notes.lens.adapter = 0.71;
+  true_notes.lens.focal = 53_mm;
+  true_notes.lens.adapter = 0.84;
   std::mt19937 random(3);
   std::normal_distribution<double> bell(0.0, 1.0);
   std::vector<Observation> all;

@@ -13,7 +13,7 @@ tiles=()
 disc() { # FILE OPTION …
   local file=$1
   shift
-  "$tool" bokeh "$shot" --set lens.iris.rotation="0 deg" --set lens.widest=f/1.4 --set take.stop=f/1.4 \
+  "$tool" bokeh "$shot" --set lens.iris.rotation="0 deg" --set take.stop=f/1.8 \
     --kernel "$file" --size 150 "$@" > "$scratch/log" 2>&1 || { cat "$scratch/log"; exit 1; }
 }
 with() { # "a=b|c=d" → --set a=b --set c=d

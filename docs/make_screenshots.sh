@@ -49,7 +49,7 @@ notes=demo/regatta/notes.shot.toml
 "$tool/jolly-iris" defocus "$notes" demo/regatta/pinhole.exr --as-noted -o "$scratch/noted.png"
 "$tool/jolly-iris" defocus "$notes" demo/regatta/pinhole.exr -o "$scratch/solved.png"
 "$tool/jolly-iris" compare "$notes" "$scratch/noted.png" "$scratch/solved.png" --sheet "$shots/compare.png"
-"$tool/jolly-iris" page "$hero" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.4,f/2,f/2.8,f/4,f/8 \
+"$tool/jolly-iris" page "$hero" --sharp demo/regatta/pinhole.exr --steps take.stop=f/1.8,f/2.2,f/2.8,f/4,f/8 \
   --with demo/regatta/plate.jpg -o "$scratch/hero.page.html"
 browser() { # NAME WIDTH,HEIGHT
   chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --window-size="$2" \
@@ -96,8 +96,8 @@ convert "$scratch/shot.png" "$scratch/straight.png" "$scratch/level.png" -resize
 BUILD=release docs/make_pairs.sh
 "$tool/jolly-iris" bokeh demo/regatta/oval.shot.toml -o "$shots/bokeh.png"
 looks=
-for n in clean bladed soft swirl hollow-rims mirror oval onion dusty fringed comets heart; do
+for n in clean six-sided soft swirl hollow-rims mirror oval onion dusty fringed comets heart; do
   looks+=${looks:+,}../looks/$n.look.toml
 done
-"$tool/jolly-iris" bokeh "$hero" --set take.stop=f/1.4 --set lens.widest=f/1.4 --vary "lens.look=$looks" \
+"$tool/jolly-iris" bokeh "$hero" --set take.stop=f/1.8 --vary "lens.look=$looks" \
   --as defocus --sharp demo/regatta/pinhole.exr -o "$shots/looks.png"

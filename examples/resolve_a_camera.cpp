@@ -7,9 +7,9 @@
 int main() {
   using namespace jolly_iris;
 
-  const Body body{.gate = {24.6_mm, 13.8_mm}, .pixels = {3840, 2160}};
-  const Lens lens{.focal = 58_mm, .adapter = 0.71};
-  const Take take{.stop = f_number(2.0), .mark = 2.4_m};
+  const Body body{.gate = {25.9_mm, 14.6_mm}, .pixels = {3840, 2160}};
+  const Lens lens{.focal = 53_mm, .adapter = 0.76};
+  const Take take{.stop = f_number(2.2), .mark = 2.4_m};
 
   const VirtualCamera camera = resolve(body, lens, take);
   fmt::print("{:.2f} mm, f/{:.2f}, {:.1f} px at the bridge\n", camera.focal.mm(), camera.f_number,

@@ -102,8 +102,8 @@ TEST(Answer, FocusCanBeADistanceOrAMarkOrInfinity) {
   const TempFolder folder;
   EXPECT_NEAR(answer(shot_with("[focus]\nat = \"3 m\"\n", folder), nullptr).camera.focus.m(), 3.0,
               1e-12);
-  EXPECT_NEAR(answer(shot_with("[focus]\nmark = \"2.4 m\"\n", folder), nullptr).camera.focus.m(),
-              2.340526, 5e-7);
+  EXPECT_NEAR(answer(shot_with("[focus]\nmark = \"2.6 m\"\n", folder), nullptr).camera.focus.m(),
+              2.545873, 5e-7);
   const Answer far = answer(shot_with("[focus]\nat = \"infinity\"\n", folder), nullptr);
   EXPECT_TRUE(far.camera.focus.is_infinite());
   EXPECT_TRUE(far.infinity.sharp);
@@ -130,7 +130,7 @@ TEST(Answer, SubjectBehindTheCameraIsRefusedAsFocusAndToldElsewhere) {
 TEST(Answer, MarkTooCloseHasItsPlaceInTheFile) {
   const TempFolder folder;
   std::string text = plain_shot;
-  text.replace(text.find("2.4 m"), 5, "0.2 m");
+  text.replace(text.find("2.6 m"), 5, "0.2 m");
   const Shot shot = read_shot(folder.write("a.shot.toml", text));
   const auto message = message_of<OpticsError>([&] { (void)answer(shot, nullptr); });
   EXPECT_TRUE(holds(message, "a.shot.toml:12:8: take.mark: "));
@@ -148,8 +148,8 @@ TEST(Answer, NoFocusAtAllIsSaid) {
 TEST(Answer, SaysWhenDepthOfFieldWouldChangeNothing) {
   const TempFolder folder;
   std::string text = plain_shot;
-  text.replace(text.find("f/2"), 3, "f/90");
-  text.replace(text.find("2.4 m"), 5, "90 m");
+  text.replace(text.find("f/2.2"), 5, "f/90");
+  text.replace(text.find("2.6 m"), 5, "90 m");
   EXPECT_TRUE(
       notes_hold(answer(read_shot(folder.write("a.shot.toml", text)), nullptr), "change nothing"));
 }
@@ -158,7 +158,7 @@ TEST(Answer, SizeOfAKnownThingFollowsFromTheMagnification) {
   const TempFolder folder;
   const Answer a = answer(
       shot_with("[[subject]]\nname = \"rod\"\nat = \"10 m\"\nsize = \"1 m\"\n", folder), nullptr);
-  EXPECT_NEAR(*named(a, "rod").size_px, a.camera.focal.mm() / 10.0 / 17.3 * 1920.0, 1e-9);
+  EXPECT_NEAR(*named(a, "rod").size_px, a.camera.focal.mm() / 10.0 / 19.1 * 1920.0, 1e-9);
 }
 
 }  // namespace

@@ -20,7 +20,7 @@ TEST(Body, TradeFormatsAreKnownByName) {
   // Names that begin like a length are names all the same.
   EXPECT_EQ(parse_gate("16 mm"), (Extent{10.26_mm, 7.49_mm}));
   EXPECT_EQ(parse_gate("6 x 7"), (Extent{56_mm, 70_mm}));
-  EXPECT_EQ(parse_gate("24.6 x 13.8 mm"), (Extent{24.6_mm, 13.8_mm}));
+  EXPECT_EQ(parse_gate("25.9 x 14.6 mm"), (Extent{25.9_mm, 14.6_mm}));
 }
 
 TEST(Body, AnUnknownFormatIsToldWithTheNearest) {
@@ -41,8 +41,8 @@ TEST(Body, EveryFormatHasAGate) {
 TEST(Body, AWindowShrinksTheGate) {
   const Body body{.gate = {24_mm, 16_mm},
                   .pixels = {1920, 1080},
-                  .photosites = PixelSize{6000, 4000},
-                  .window = PixelSize{3000, 1500}};
+                  .photosites = PixelSize{5848, 3896},
+                  .window = PixelSize{2924, 1461}};
   EXPECT_EQ(recorded_gate(body), (Extent{12_mm, 6_mm}));
   const VirtualCamera camera =
       resolve(body, {.focal = 50_mm}, {.stop = f_number(2)}, Length::infinity());
@@ -51,7 +51,7 @@ TEST(Body, AWindowShrinksTheGate) {
 }
 
 TEST(Body, AWindowNeedsPhotositesAndFitsThem) {
-  Body body{.gate = {24_mm, 16_mm}, .pixels = {1920, 1080}, .window = PixelSize{3000, 1500}};
+  Body body{.gate = {24_mm, 16_mm}, .pixels = {1920, 1080}, .window = PixelSize{2924, 1461}};
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)recorded_gate(body); }), "photosites"));
   body.photosites = PixelSize{2000, 4000};
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)recorded_gate(body); }), "larger"));

@@ -15,30 +15,30 @@ namespace {
 using testing::holds;
 using testing::message_of;
 
-const Body body{.gate = {17.3_mm, 9.73_mm}, .pixels = {1920, 1080}};
-const Lens lens{.focal = 58_mm, .adapter = 0.71};
-const Take take{.stop = f_number(2.0), .mark = 2.4_m};
+const Body body{.gate = {19.1_mm, 10.7_mm}, .pixels = {1920, 1080}};
+const Lens lens{.focal = 53_mm, .adapter = 0.76};
+const Take take{.stop = f_number(2.2), .mark = 2.6_m};
 
 // Worked by hand from the formulas, to the digits printed.
 TEST(Camera, EqualsTheWorkedExample) {
   const VirtualCamera c = resolve(body, lens, take);
-  EXPECT_NEAR(c.focus.m(), 2.340526, 5e-7);
-  EXPECT_NEAR(c.focal.mm(), 42.22640, 5e-6);
-  EXPECT_NEAR(c.f_number, 1.456083, 5e-7);
-  EXPECT_DOUBLE_EQ(c.aperture_radius.mm(), 14.5);
-  EXPECT_NEAR(c.field_of_view_wide().degrees(), 23.15355, 5e-6);
-  EXPECT_NEAR(c.field_of_view_high().degrees(), 13.14440, 5e-6);
-  EXPECT_NEAR(to_pixels(circle_of_confusion(c, 10_m), c), 44.476, 5e-4);
-  EXPECT_NEAR(to_pixels(circle_of_confusion(c, 1.5_m), c), -32.537, 5e-4);
+  EXPECT_NEAR(c.focus.m(), 2.545873, 5e-7);
+  EXPECT_NEAR(c.focal.mm(), 41.13638, 5e-6);
+  EXPECT_NEAR(c.f_number, 1.707548, 5e-7);
+  EXPECT_NEAR(c.aperture_radius.mm(), 12.04545, 5e-6);
+  EXPECT_NEAR(c.field_of_view_wide().degrees(), 26.13991, 5e-6);
+  EXPECT_NEAR(c.field_of_view_high().degrees(), 14.82005, 5e-6);
+  EXPECT_NEAR(to_pixels(circle_of_confusion(c, 10_m), c), 29.168, 5e-4);
+  EXPECT_NEAR(to_pixels(circle_of_confusion(c, 1.5_m), c), -27.283, 5e-4);
   const SharpRange sharp = sharp_range(c, coc_limit({}, body, c));
-  EXPECT_NEAR(sharp.near.m(), 2.262595, 5e-7);
-  EXPECT_NEAR(sharp.far.m(), 2.424018, 5e-7);
+  EXPECT_NEAR(sharp.near.m(), 2.422077, 5e-7);
+  EXPECT_NEAR(sharp.far.m(), 2.683006, 5e-7);
 }
 
 TEST(Camera, HasBothPairsOfNumbers) {
   const VirtualCamera c = resolve(body, lens, take);
-  EXPECT_DOUBLE_EQ(c.lens_focal.mm(), 58 * 0.71);
-  EXPECT_DOUBLE_EQ(c.lens_f_number, 2 * 0.71);
+  EXPECT_DOUBLE_EQ(c.lens_focal.mm(), 53 * 0.76);
+  EXPECT_DOUBLE_EQ(c.lens_f_number, 2.2 * 0.76);
   // The opening is one and the same in both.
   EXPECT_NEAR(c.focal / c.f_number / 2.0 / c.aperture_radius, 1.0, 1e-12);
   EXPECT_NEAR(c.lens_focal / c.lens_f_number / 2.0 / c.aperture_radius, 1.0, 1e-12);
@@ -61,21 +61,21 @@ TEST(Camera, KnownPupilReplacesTheSimpleLens) {
 }
 
 TEST(Camera, AtOneToOneTheMarkIsFourFocalLengths) {
-  EXPECT_DOUBLE_EQ(focus_from_mark(lens, 232_mm).mm(), 116.0);
-  const VirtualCamera c = resolve(body, {.focal = 58_mm}, {.stop = f_number(2), .mark = 232_mm});
+  EXPECT_DOUBLE_EQ(focus_from_mark(lens, 212_mm).mm(), 106.0);
+  const VirtualCamera c = resolve(body, {.focal = 53_mm}, {.stop = f_number(2), .mark = 212_mm});
   EXPECT_DOUBLE_EQ(c.magnification, 1.0);
 }
 
 TEST(Camera, MarkCloserThanFourFocalLengthsIsRefused) {
   const auto message = message_of<OpticsError>([] { (void)focus_from_mark(lens, 0.2_m); });
   EXPECT_TRUE(holds(message, "four focal lengths"));
-  EXPECT_TRUE(holds(message, "0.232 m"));
+  EXPECT_TRUE(holds(message, "0.212 m"));
 }
 
 TEST(Camera, FrontSqueezeWidensTheViewAndNarrowsThePupil) {
-  Lens squeezed{.focal = 58_mm, .squeeze = 2.0};
+  Lens squeezed{.focal = 53_mm, .squeeze = 2.0};
   const VirtualCamera c = resolve(body, squeezed, take);
-  EXPECT_DOUBLE_EQ(c.gate.width.mm(), 34.6);
+  EXPECT_DOUBLE_EQ(c.gate.width.mm(), 38.2);
   EXPECT_DOUBLE_EQ(c.pupil_aspect(), 0.5);
   EXPECT_NEAR(circle_of_confusion_wide(c, 10_m) / circle_of_confusion(c, 10_m), 0.5, 1e-12);
   squeezed.squeeze_at = SqueezeAt::rear;
@@ -100,10 +100,10 @@ TEST(Camera, ImpossibleValuesAreRefusedWithTheirKey) {
   };
   EXPECT_EQ(key_of({.gate = {0_mm, 9_mm}, .pixels = {1920, 1080}}, lens, take), "body.gate");
   EXPECT_EQ(key_of({.gate = body.gate, .pixels = {0, 1080}}, lens, take), "body.pixels");
-  EXPECT_EQ(key_of(body, {.focal = -1.0 * 58_mm}, take), "lens.focal");
-  EXPECT_EQ(key_of(body, {.focal = 58_mm, .adapter = 0.0}, take), "lens.adapter");
-  EXPECT_EQ(key_of(body, {.focal = 58_mm, .transmission = 1.2}, take), "lens.transmission");
-  EXPECT_EQ(key_of(body, {.focal = 58_mm, .squeeze = 0.5}, take), "lens.squeeze");
+  EXPECT_EQ(key_of(body, {.focal = -1.0 * 53_mm}, take), "lens.focal");
+  EXPECT_EQ(key_of(body, {.focal = 53_mm, .adapter = 0.0}, take), "lens.adapter");
+  EXPECT_EQ(key_of(body, {.focal = 53_mm, .transmission = 1.2}, take), "lens.transmission");
+  EXPECT_EQ(key_of(body, {.focal = 53_mm, .squeeze = 0.5}, take), "lens.squeeze");
   EXPECT_EQ(key_of(body, lens, {.stop = {}, .mark = 2.4_m}), "take.stop");
   EXPECT_EQ(key_of(body, lens, {.stop = f_number(2)}), "take.mark");
   EXPECT_THROW((void)f_number(-2.0), OpticsError);

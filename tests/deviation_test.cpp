@@ -33,9 +33,9 @@ TEST(Deviation, NoneForTheCameraItself) {
 
 TEST(Deviation, OpeningIsSaidAgainstTheStop) {
   const std::string text = said([](PlacedCamera& c, const LoadedShot&) {
-    c.camera.aperture_radius = *c.camera.aperture_radius * 3.1;
+    c.camera.aperture_radius = *c.camera.aperture_radius * 3.4;
   });
-  EXPECT_TRUE(holds(text, "opening 3.1 x too wide for f/2: like f/0.645 on the lens"));
+  EXPECT_TRUE(holds(text, "opening 3.4 x too wide for f/2.2: like f/0.647 on the lens"));
 }
 
 TEST(Deviation, NamesTheLikelyMistake) {
@@ -47,7 +47,7 @@ TEST(Deviation, NamesTheLikelyMistake) {
   EXPECT_TRUE(holds(
       said([](C& c, const L&) { c.camera.aperture_radius = *c.camera.aperture_radius / 100.0; }),
       "in another unit: 100 x too little"));
-  EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.focal = 58_mm; }), "without the adapter"));
+  EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.focal = 53_mm; }), "without the adapter"));
   EXPECT_TRUE(holds(said([](C& c, const L& l) { c.camera.focal = l.answer.camera.lens_focal; }),
                     "the breathing at this focus is missing"));
   EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.focus = 2.39_m; }), "4 cm behind boat"));
@@ -55,7 +55,7 @@ TEST(Deviation, NamesTheLikelyMistake) {
   EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.focus = 235_m; }), "another unit"));
   EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.focus = Length::infinity(); }),
                     "focus at infinity"));
-  EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.blades = 6; }), "6 blades instead of 8"));
+  EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.blades = 6; }), "6 blades instead of 7"));
   EXPECT_TRUE(
       holds(said([](C& c, const L&) { c.camera.wide_to_high = 0.5; }), "0.5 times as wide"));
   EXPECT_TRUE(holds(said([](C& c, const L&) { c.camera.shift_up = 2_mm; }), "+2 mm up"));
@@ -83,8 +83,8 @@ TEST(RealLens, IsTheLensTheCameraWasMadeFrom) {
   const LoadedShot l = hero();
   const CgCamera cg = as_cg_camera(l.answer.camera);
   const RealLens real = real_lens_of(cg, l.answer.camera, l.now.lens, l.answer.camera.focus);
-  EXPECT_NEAR(real.focal.mm(), 58.0, 1e-9);
-  EXPECT_NEAR(*real.stop, 2.0, 1e-9);
+  EXPECT_NEAR(real.focal.mm(), 53.0, 1e-9);
+  EXPECT_NEAR(*real.stop, 2.2, 1e-9);
 }
 
 }  // namespace

@@ -17,7 +17,7 @@ using testing::holds;
 using testing::message_of;
 using testing::TempFolder;
 
-const std::vector<std::string> shipped{"focal-and-gate", "view-and-radius", "fixed-gate", "pixels"};
+const std::vector<std::string> shipped{"focal-and-gate", "view-and-radius", "fixed-gate", "shares"};
 
 Dialect dialect(const std::string& name) {
   return read_dialect(JOLLY_IRIS_DIALECTS "/" + name + ".dialect.toml");
@@ -48,20 +48,26 @@ TEST(Dialect, SaysTheSameCameraInEachWay) {
   EXPECT_DOUBLE_EQ(value(a, "Focal length"), c.focal.mm());
   EXPECT_DOUBLE_EQ(value(a, "Gate width"), 36.0);
   EXPECT_NEAR(value(a, "Focus distance"), 200.0, 1e-9);
-  EXPECT_DOUBLE_EQ(value(a, "Aperture squeeze"), 1.5);
+  EXPECT_DOUBLE_EQ(value(a, "Opening, width / height"), 1.0 / 1.5);
+  EXPECT_NEAR(value(a, "Moved right"), 1.0 / 36.0, 1e-12);
   const auto b = said_in(dialect("view-and-radius"), as_cg_camera(c), setting);
-  EXPECT_NEAR(value(b, "Vertical field of view"), c.picture_view_high().degrees(), 1e-9);
-  EXPECT_NEAR(value(b, "Aperture radius"), 1.25, 1e-12);
-  EXPECT_NEAR(value(b, "Focus distance"), 400.0, 1e-9);  // along the ray, 60° off the axis
-  EXPECT_NEAR(value(b, "Aperture width / height"), 1.0 / 1.5, 1e-12);
+  const double diagonal = std::hypot(36.0, 24.0);
+  EXPECT_NEAR(std::tan(value(b, "Diagonal angle of view") / 360.0 * std::numbers::pi),
+              diagonal / 2.0 / c.focal.mm(), 1e-12);
+  EXPECT_NEAR(value(b, "Radius of the opening"), 12.5, 1e-12);
+  EXPECT_NEAR(value(b, "Focus along the ray"), 400.0, 1e-9);  // 60° off the axis
+  EXPECT_NEAR(value(b, "Opening, height / width"), 1.5, 1e-12);
   // A corner 20° counter-clockwise of the top is 110° from the right.
-  EXPECT_NEAR(value(b, "Blade angle"), 110.0 / 180.0 * std::numbers::pi, 1e-12);
-  EXPECT_NEAR(value(b, "Shift x"), 1.0 / 36.0, 1e-12);
+  EXPECT_NEAR(value(b, "Blades turned"), 110.0, 1e-12);
+  EXPECT_NEAR(value(b, "Moved right"), 1.0, 1e-12);
   const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), setting);
   EXPECT_NEAR(value(f, "Lens, for 20 mm of height"), c.focal.mm() * 20.0 / 24.0, 1e-9);
-  EXPECT_NEAR(value(f, "Iris turned by"), -20.0, 1e-9);
-  const auto p = said_in(dialect("pixels"), as_cg_camera(c), setting);
-  EXPECT_NEAR(value(p, "Focal length"), c.focal.mm() / 36.0 * 2400.0, 1e-9);
+  EXPECT_NEAR(value(f, "Iris turned by"), -110.0, 1e-9);
+  const auto s = said_in(dialect("shares"), as_cg_camera(c), setting);
+  EXPECT_NEAR(value(s, "Focal length / height"), c.focal.mm() / 24.0, 1e-9);
+  EXPECT_NEAR(value(s, "Opening, radius / height"), 12.5 / 24.0, 1e-9);
+  EXPECT_NEAR(value(s, "Blades turned"), -20.0 / 180.0 * std::numbers::pi, 1e-9);
+  EXPECT_NEAR(value(s, "Moved up / height"), -2.0 / 24.0, 1e-9);
 }
 
 TEST(Dialect, AFixedGateKeepsViewAndOpening) {
@@ -82,17 +88,17 @@ TEST(Dialect, WrongNumbersAreRefused) {
     return meant_by(d, typed, setting, c.picture);
   };
   EXPECT_TRUE(holds(message_of<UsageError>([&] {
-                      (void)meant({{"Aperture radios", 1}});
+                      (void)meant({{"Radius of the openin", 1}});
                     }),
-                    "Aperture radius"));
+                    "Radius of the opening"));
   EXPECT_TRUE(holds(message_of<UsageError>([&] {
-                      (void)meant({{"Aperture radius", 1}});
+                      (void)meant({{"Radius of the opening", 1}});
                     }),
                     "nothing typed tells the framing"));
-  EXPECT_THROW((void)meant({{"Vertical field of view", 190}}), OpticsError);
-  EXPECT_THROW((void)meant({{"Vertical field of view", -5}}), OpticsError);
-  EXPECT_THROW((void)meant({{"Vertical field of view", 20}, {"Blades", 3.5}}), OpticsError);
-  EXPECT_THROW((void)meant({{"Vertical field of view", 20}, {"Aperture radius", 0}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Diagonal angle of view", 190}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Diagonal angle of view", -5}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Diagonal angle of view", 20}, {"Blades", 3.5}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Diagonal angle of view", 20}, {"Radius of the opening", 0}}), OpticsError);
 }
 
 TEST(DialectFile, TellsAllItsMistakes) {
@@ -113,11 +119,16 @@ along = "width"
 unit = "mm"
 zero = "right"
 colour = "red"
+[[field]]
+label = "W"
+is = "focal length"
+along = "height"
 )");
   const auto message = message_of<ShotFileError>([&] { (void)read_dialect(path); });
   for (const char* part :
        {"fixed_gate", "'focal lenght' is not one of", "does not fit a gate", "label of two fields",
-        "a f-number has no side", "a f-number has no unit", "belongs to is = \"blade rotation\"",
+        "a f-number has no side", "a focal length has no side",
+        "a f-number has no unit", "belongs to is = \"blade rotation\"",
         "is not a key of a dialect"}) {
     EXPECT_TRUE(holds(message, part));
   }
@@ -125,12 +136,12 @@ colour = "red"
 
 TEST(DialectFile, TypedNumbersNameTheirDialect) {
   const TempFolder folder;
-  const std::string head = "dialect = \"" JOLLY_IRIS_DIALECTS "/pixels.dialect.toml\"\n";
+  const std::string head = "dialect = \"" JOLLY_IRIS_DIALECTS "/shares.dialect.toml\"\n";
   const TypedCamera typed =
-      read_typed(folder.write("a.typed.toml", head + "[typed]\n\"Focal length\" = 3000\n"
-                                                     "\"Focus distance\" = \"infinity\"\n"));
-  EXPECT_EQ(typed.dialect.name, "pixels");
-  EXPECT_TRUE(std::isinf(typed.values.at("Focus distance")));
+      read_typed(folder.write("a.typed.toml", head + "[typed]\n\"Focal length / height\" = 2.8\n"
+                                                     "\"Sharp at\" = \"infinity\"\n"));
+  EXPECT_EQ(typed.dialect.name, "shares");
+  EXPECT_TRUE(std::isinf(typed.values.at("Sharp at")));
   EXPECT_THROW((void)read_typed(folder.write("b.typed.toml", head)), ShotFileError);
   EXPECT_THROW((void)read_typed(folder.write("c.typed.toml", head + "[typed]\na = true\n")),
                ShotFileError);
@@ -144,7 +155,7 @@ TEST(DialectFile, ShippedOnesAreFoundByName) {
   }
   const auto message =
       message_of<FileError>([] { (void)find_dialect("nothing", JOLLY_IRIS_DIALECTS); });
-  EXPECT_TRUE(holds(message, "fixed-gate, focal-and-gate, pixels, view-and-radius"));
+  EXPECT_TRUE(holds(message, "fixed-gate, focal-and-gate, shares, view-and-radius"));
 }
 
 RC_GTEST_PROP(DialectProperty, EveryDialectGoesThereAndBack, ()) {

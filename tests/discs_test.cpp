@@ -21,7 +21,7 @@ using testing::message_of;
 
 VirtualCamera camera_with(const Iris& iris, double squeeze = 1.0) {
   Lens lens{.focal = 85_mm, .squeeze = squeeze, .iris = iris};
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {960, 540}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {960, 540}};
   return resolve(body, lens, {.stop = f_number(1.8)}, 1.2_m);
 }
 
@@ -306,10 +306,10 @@ TEST(PlateDiscs, OfWarmLampsInAClippedJpegAreAsLargeAsTheyAre) {
 class CutByTheBarrel : public ::testing::TestWithParam<int> {};
 
 TEST_P(CutByTheBarrel, DiscsAreMeasuredWholeAndTellTheRim) {
-  Lens lens{.focal = 35_mm, .iris = {.blades = GetParam(), .rotation = 5_deg}};
+  Lens lens{.focal = 37_mm, .iris = {.blades = GetParam(), .rotation = 5_deg}};
   lens.barrel = {{17_mm, 30_mm}};
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {640, 360}};
-  const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.4)}, 60_cm);
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {640, 360}};
+  const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.48)}, 60_cm);
   Plate plate(c, 0.002);
   int k = 0;
   for (const int y : {40, 110, 180, 250, 320}) {

@@ -17,14 +17,14 @@ namespace {
 using testing::holds;
 using testing::message_of;
 
-const Lens lens{.focal = 58_mm, .adapter = 0.71, .transmission = 0.9};
+const Lens lens{.focal = 53_mm, .adapter = 0.76, .transmission = 0.9};
 
 Take noted() {
   return {.stop = f_number(2.0), .iso = 800, .shutter = Shutter{.angle = 172.8_deg}, .fps = 24};
 }
 
 double ev(const Take& take) {
-  const Body body{.gate = {24.6_mm, 13.8_mm}, .pixels = {1920, 1080}};
+  const Body body{.gate = {25.9_mm, 14.6_mm}, .pixels = {1920, 1080}};
   return ev100(lens, take, resolve(body, lens, take, 3_m)).value();
 }
 
@@ -80,6 +80,28 @@ RC_GTEST_PROP(Hold, ExactlyHoldsTheExposureValueWhoeverPays, ()) {
   const Trade trade = hold_exposure(lens, was, now, partner);
   RC_ASSERT(std::abs(ev(trade.exact) - ev(was)) < 1e-9);
   RC_ASSERT(std::abs(trade.left_stops - (ev(was) - ev(trade.nearest))) < 1e-9);
+}
+
+TEST(Hold, NoStopIsWiderThanTheLensOpens) {
+  Lens slow = lens;
+  slow.widest = f_number(1.88);  // no mark of the series
+  Take wider = noted();
+  wider.stop = f_number(1.4);
+  EXPECT_TRUE(holds(message_of<OpticsError>(
+                        [&] { (void)hold_exposure(slow, noted(), wider, Partner::iso); }),
+                    "the stop would have to be f/1.4; the lens opens to f/1.88"));
+  EXPECT_THROW((void)change_exposure(slow, noted(), 2.0, Partner::stop), OpticsError);
+  EXPECT_NO_THROW((void)change_exposure(lens, noted(), 2.0, Partner::stop));
+  // f/1.8 would be nearest, but the ring ends at f/1.88.
+  Take open = noted();
+  open.stop = f_number(2.0);
+  const Trade trade = change_exposure(slow, open, 2.0 * std::log2(2.0 / 1.88), Partner::stop);
+  EXPECT_NEAR(trade.exact.stop.value, 1.88, 1e-9);
+  EXPECT_DOUBLE_EQ(trade.nearest.stop.value, 1.88);
+  // Counted as T-numbers it is the same ring.
+  EXPECT_TRUE(opens_to(slow, t_number(1.88 / std::sqrt(0.9))));
+  EXPECT_FALSE(opens_to(slow, t_number(1.88)));
+  EXPECT_NEAR(widest_as(slow, Stop::Kind::t).value, 1.88 / std::sqrt(0.9), 1e-12);
 }
 
 TEST(Hold, SaysWhoCannotPay) {

@@ -81,19 +81,19 @@ TEST(Exposure, SixteenAtAHundredTwentyFifthIsAlmostFifteen) {
 }
 
 TEST(Exposure, AgreesWithAHandCalculationOfAWholeTake) {
-  // f/2 behind a reducer of 0.71, a lens that loses 0.3 stop, ND 0.6 (two stops), ISO 800 (three):
-  //   N²  = (2 · 0.71)² · 2^0.3            log2 = 1.011782 + 0.3 = 1.311782
+  // f/2 behind a reducer of 0.76, a lens that loses 0.3 stop, ND 0.6 (two stops), ISO 800 (three):
+  //   N²  = (2 · 0.76)² · 2^0.3            log2 = 1.208142 + 0.3 = 1.508142
   //   1/t = 24 / (180/360) = 48            log2 = 5.584963
-  //   EV  = 1.311782 + 5.584963 − 3 + 2 = 5.896745
-  const Lens lens{.focal = 50_mm, .adapter = 0.71, .transmission = std::exp2(-0.3)};
+  //   EV  = 1.508142 + 5.584963 − 3 + 2 = 6.093105
+  const Lens lens{.focal = 50_mm, .adapter = 0.76, .transmission = std::exp2(-0.3)};
   Take t{.stop = f_number(2),
          .iso = 800,
          .shutter = Shutter{.angle = 180_deg},
          .fps = 24,
          .nd_stops = parse_density("0.6 density")};
-  EXPECT_NEAR(ev_of(lens, t), 5.896745, 2e-6);
+  EXPECT_NEAR(ev_of(lens, t), 6.093105, 2e-6);
   t.fps = 25;  // 1/50 s: log2 50 = 5.643856
-  EXPECT_NEAR(ev_of(lens, t), 5.955638, 2e-6);
+  EXPECT_NEAR(ev_of(lens, t), 6.151999, 2e-6);
 }
 
 TEST(Exposure, FollowsTheApexTable) {

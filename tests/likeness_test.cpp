@@ -22,7 +22,7 @@ using testing::message_of;
 
 Shot shot_at_stop(double stop) {
   Shot shot;
-  shot.body = {.gate = {24.6_mm, 13.8375_mm}, .pixels = {640, 360}};
+  shot.body = {.gate = {25.9_mm, 14.56875_mm}, .pixels = {640, 360}};
   shot.lens = {
       .focal = 85_mm,
       .iris = {.blades = 7, .rotation = 9_deg, .blade_radius = BladeRadius::multiple(2.0)}};

@@ -18,7 +18,7 @@ using testing::message_of;
 using Place = std::array<double, 2>;
 
 VirtualCamera camera(const Distortion& distortion = {}, double focal_mm = 24.0) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {3840, 2160}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {3840, 2160}};
   const Lens lens{.focal = Length::from_mm(focal_mm), .distortion = distortion};
   return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
 }
@@ -136,7 +136,7 @@ INSTANTIATE_TEST_SUITE_P(All, KnownLenses,
                          [](const auto& each) { return std::string(each.param.name); });
 
 TEST(DistortionFromLines, ASqueezedLensHasASetForEachWay) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {3840, 1080}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {3840, 1080}};
   const auto squeezed = [&](const Distortion& d) {
     const Lens lens{.focal = 50_mm, .squeeze = 2.0, .distortion = d};
     return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
@@ -151,7 +151,7 @@ TEST(DistortionFromLines, ASqueezedLensHasASetForEachWay) {
 }
 
 TEST(DistortionFromLines, PicturesThatAreStillSqueezedAreRefused) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {1920, 1080}, .pixel_aspect = 2.0};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {1920, 1080}, .pixel_aspect = 2.0};
   const VirtualCamera c =
       resolve(body, {.focal = 50_mm, .squeeze = 2.0}, {.stop = f_number(4.0)}, 5_m);
   Hand steady(1, 0.0);

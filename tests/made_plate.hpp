@@ -55,7 +55,7 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     return low + (high - low) * (static_cast<double>(random()) / 4294967296.0);
   };
   MadePlate out;
-  Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = making.size};
+  Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = making.size};
   Lens lens{.focal = Length::from_mm(std::exp(uniform(std::log(18.0), std::log(150.0))))};
   const double stop = std::exp(uniform(std::log(1.2), std::log(8.0)));
   const int kinds[] = {0, 5, 6, 7, 8, 9, 10, 11};

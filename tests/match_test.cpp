@@ -20,8 +20,8 @@ using testing::message_of;
 
 Notes usual_notes() {
   Notes n;
-  n.body = {.gate = {24.6_mm, 13.8375_mm}, .pixels = {1920, 1080}};
-  n.lens = {.focal = 58_mm};
+  n.body = {.gate = {25.9_mm, 14.56875_mm}, .pixels = {1920, 1080}};
+  n.lens = {.focal = 53_mm};
   n.take = {.stop = f_number(2.0)};
   n.focus = 2.4_m;
   return n;
@@ -477,6 +477,32 @@ TEST(Match, AMistakeInTheNotesOfSeveralPlatesIsFoundOnce) {
   EXPECT_TRUE(holds(e.ranked.front().mistakes.front(), "adapter 0.71 left out of the stop"));
   ASSERT_EQ(e.ranked.front().others.size(), 1U);
   EXPECT_NEAR(found(e.ranked.front().others.front(), Unknown::stop).value, 2.8, 0.2);
+}
+
+// Its factor stands in no list: the lens's own focal length, from the picture's header, tells it.
+TEST(Match, AnAdapterOfAnUnusualFactorIsToldByTheLensItself) {
+  int first = 0;
+  for (std::uint32_t seed = 1; seed <= 10; ++seed) {
+    Dice dice(seed);
+    Notes truth = usual_notes();
+    truth.lens.adapter = 0.76;
+    Notes notes = usual_notes();
+    notes.lens.focal = notes.lens.focal * 0.76;
+    std::vector<Observation> seen = seen_by(truth, dice);
+    seen.push_back({.kind = Observation::Kind::engraved_focal,
+                    .name = "the file's focal length",
+                    .value = 53.0,
+                    .sigma = 0.3,
+                    .in_scene = false});
+    const Explanations e = explanations(notes, seen);
+    ASSERT_FALSE(e.ranked.empty()) << seed;
+    first += holds(e.ranked.front().mistakes.front(), "adapter 0.76 left out of the stop") ? 1 : 0;
+    // Without it nobody guesses hundredths.
+    for (const Explanation& r : explanations(notes, seen_by(truth, dice)).ranked) {
+      for (const std::string& m : r.mistakes) EXPECT_EQ(m.find("0.76"), std::string::npos) << m;
+    }
+  }
+  EXPECT_GE(first, 9);
 }
 
 TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {

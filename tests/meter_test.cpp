@@ -240,7 +240,7 @@ TEST(Change, IsLinearUnclampedAndLeavesAlpha) {
 
 TEST(Change, FallOffGoesInAndComesOutAgain) {
   const Lens lens{.focal = 18_mm, .barrel = {{16_mm, 40_mm}}};
-  const VirtualCamera camera = resolve({.gate = {24.6_mm, 13.8_mm}, .pixels = {1920, 1080}}, lens,
+  const VirtualCamera camera = resolve({.gate = {25.9_mm, 14.6_mm}, .pixels = {1920, 1080}}, lens,
                                        {.stop = f_number(2.0)}, 5_m);
   const FallOff fall_off(lens, camera);
   Picture p({480, 270}, grey(0.5F));

@@ -16,7 +16,7 @@ using testing::holds;
 using testing::message_of;
 
 VirtualCamera camera(const Lens& lens = {.focal = 24_mm}) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {1920, 1080}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {1920, 1080}};
   return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
 }
 
@@ -86,7 +86,7 @@ TEST(Perspective, TellsTheImageCircleItTakes) {
   const VirtualCamera c = camera();
   const LevelCamera level = level_camera(c, lean(12), {960, 540});
   const double up = level.camera.shift_up.mm();
-  EXPECT_NEAR(level.image_circle.mm(), 2 * std::hypot(12.3, 13.8375 / 2 + up), 1e-6);
+  EXPECT_NEAR(level.image_circle.mm(), 2 * std::hypot(12.95, 14.56875 / 2 + up), 1e-6);
 }
 
 TEST(Perspective, TooSteepHasNoLevelCamera) {

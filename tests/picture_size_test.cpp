@@ -20,13 +20,13 @@ TEST(PictureSize, SqueezesOneSideAndKeepsTheOther) {
 // The classic: a 2 x lens on four-perf film fills 2.39 but for a tenth of its width.
 TEST(PictureSize, FourPerfBehindTwoTimesFillsTheWideScreen) {
   const auto sizes =
-      proposed_sizes(gate_of_format("super 35"), 2.0, std::optional(PixelSize{4448, 3096}));
+      proposed_sizes(gate_of_format("super 35"), 2.0, std::optional(PixelSize{4310, 2990}));
   const ProposedSize& wide = sizes.front();
   EXPECT_EQ(wide.delivery.pixels, (PixelSize{4096, 1716}));
   EXPECT_NEAR(wide.gate_wide, 2.387 / 2.668, 1e-3);
   EXPECT_DOUBLE_EQ(wide.gate_high, 1.0);
-  EXPECT_NEAR(wide.photosites_across.value(), 4448 * 0.8947 / 4096, 1e-3);
-  EXPECT_NEAR(wide.photosites_down.value(), 3096.0 / 1716, 1e-9);
+  EXPECT_NEAR(wide.photosites_across.value(), 4310 * 0.8947 / 4096, 1e-3);
+  EXPECT_NEAR(wide.photosites_down.value(), 2990.0 / 1716, 1e-9);
   EXPECT_FALSE(proposed_sizes(gate_of_format("super 35"), 2.0, {}).front().photosites_down);
 }
 

@@ -19,9 +19,9 @@ using testing::holds;
 Shot shot_with(int subjects, double view_deg) {
   Shot shot;
   shot.file = "many.shot.toml";
-  shot.body = {.gate = {24.6_mm, 13.8_mm}, .pixels = {1920, 1080}};
+  shot.body = {.gate = {25.9_mm, 14.6_mm}, .pixels = {1920, 1080}};
   const double half = view_deg * M_PI / 360.0;
-  shot.lens = {.focal = Length::from_mm(12.3 / std::tan(half))};
+  shot.lens = {.focal = Length::from_mm(12.95 / std::tan(half))};
   shot.take = {.stop = f_number(2.8), .height = 1.6_m};
   for (int i = 0; i < subjects; ++i) {
     const double z = 2.6 * std::pow(45.0 / 2.6, i / std::max(1.0, subjects - 1.0));
@@ -150,6 +150,27 @@ TEST(Plan, DrawsBothKindsOfFile) {
   EXPECT_TRUE(holds(svg, "<svg"));
   EXPECT_TRUE(holds(svg, "</svg>"));
   EXPECT_NE(plan_png(plan_for(shot_with(3, 60), true)), png);
+}
+
+std::size_t times_in(const std::string& text, const std::string& part) {
+  std::size_t count = 0;
+  for (auto at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++count;
+  return count;
+}
+
+// Dots (lines of nothing but round ends) are behind the focus, hatching is cut out by a clip.
+TEST(Plan, BlurIsReadWithoutColour) {
+  const auto drawn = [](const char* focus) {
+    Shot shot = shot_with(5, 60);
+    shot.focus.on = focus;
+    return plan_svg(plan_for(shot, false));
+  };
+  const std::string behind = drawn("thing number 0");    // four behind
+  const std::string in_front = drawn("thing number 4");  // four in front
+  const auto dots = [](const std::string& svg) { return times_in(svg, "stroke-linecap:round"); };
+  EXPECT_GE(dots(behind), dots(in_front) + 4);
+  EXPECT_EQ(dots(in_front), 1U) << "the legend's alone";
+  EXPECT_GE(times_in(in_front, "<clipPath"), 4U);
 }
 
 TEST(Plan, ThePathOfAPullGoesThroughItsKeys) {

@@ -181,19 +181,19 @@ class Watched {
 
 TEST(Process, WatchReportsAgainOnEverySaveAndSurvivesMistakes) {
   const TempFolder folder;
-  folder.write("show.body.toml", "gate = \"17.3 x 9.73 mm\"\npixels = \"1920 x 1080\"\n");
+  folder.write("show.body.toml", "gate = \"19.1 x 10.7 mm\"\npixels = \"1920 x 1080\"\n");
   std::string text = plain_shot;
   const auto body = text.find("gate");
   text.replace(body, text.find("[lens]") - body, "file = \"show.body.toml\"\n");
   const std::string shot = folder.write("a.shot.toml", text);
   const Watched watched(shot, folder / "log");
-  ASSERT_TRUE(watched.says("42.226 mm"));
+  ASSERT_TRUE(watched.says("41.136 mm"));
   ASSERT_TRUE(watched.says("watching 2 files"));
   folder.write("a.shot.toml", "this is not a shot file");
   std::this_thread::sleep_for(500ms);
-  text.replace(text.find("58 mm"), 5, "85 mm");
+  text.replace(text.find("53 mm"), 5, "85 mm");
   folder.write("a.shot.toml", text);
-  EXPECT_TRUE(watched.says("62.")) << slurp(folder / "log");  // 60.35 mm at infinity, 62.… focused
+  EXPECT_TRUE(watched.says("66.")) << slurp(folder / "log");  // 64.60 mm at infinity, 66.… focused
   folder.write("show.body.toml", "gate = \"35 x 20 mm\"\npixels = \"1920 x 1080\"\n");
   EXPECT_TRUE(watched.says("35.000 x 20.000 mm"));
 }

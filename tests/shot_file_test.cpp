@@ -25,11 +25,11 @@ std::string mistakes_in(const std::string& text, const std::vector<Tried>& tried
 TEST(ShotFile, ReadsTheDemo) {
   const Shot shot = read_shot(demo("hero.shot.toml"));
   EXPECT_EQ(shot.body.name, "tansy");
-  EXPECT_EQ(shot.body.gate, (Extent{24.6_mm, 13.8_mm}));
-  EXPECT_DOUBLE_EQ(shot.lens.focal.mm(), 58);
-  EXPECT_DOUBLE_EQ(shot.lens.adapter, 0.71);
-  EXPECT_EQ(shot.lens.iris.blades, 8);
-  EXPECT_DOUBLE_EQ(shot.lens.iris.blade_radius.times, 1.6);
+  EXPECT_EQ(shot.body.gate, (Extent{25.9_mm, 14.6_mm}));
+  EXPECT_DOUBLE_EQ(shot.lens.focal.mm(), 53);
+  EXPECT_DOUBLE_EQ(shot.lens.adapter, 0.76);
+  EXPECT_EQ(shot.lens.iris.blades, 7);
+  EXPECT_DOUBLE_EQ(shot.lens.iris.blade_radius.times, 1.5);
   EXPECT_DOUBLE_EQ(shot.take.mark->m(), 2.4);
   EXPECT_EQ(shot.focus.on, "boat");
   EXPECT_DOUBLE_EQ(shot.unit.mm(), 10);
@@ -39,7 +39,7 @@ TEST(ShotFile, ReadsTheDemo) {
 
 TEST(ShotFile, EveryValueKnowsWhereItCameFrom) {
   const Shot shot = read_shot(demo("hero.shot.toml"), {{"take.stop", "f/2.8"}});
-  EXPECT_TRUE(holds(shot.origins.at("lens.focal").place, "linden-58.lens.toml:3:"));
+  EXPECT_TRUE(holds(shot.origins.at("lens.focal").place, "linden-53.lens.toml:3:"));
   EXPECT_TRUE(holds(shot.origins.at("take.mark").place, "hero.shot.toml:13:"));
   EXPECT_EQ(shot.origins.at("take.mark").source, Origin::Source::noted);
   EXPECT_EQ(shot.origins.at("take.stop").source, Origin::Source::tried);
@@ -71,7 +71,7 @@ TEST(ShotFile, AnotherLensFileCanBeTried) {
   folder.write("a.lens.toml", "focal = \"35 mm\"\n");
   folder.write("b.lens.toml", "focal = \"85 mm\"\n");
   std::string text = plain_shot;
-  text.replace(text.find("focal   = \"58 mm\""), 17, "file = \"a.lens.toml\"");
+  text.replace(text.find("focal   = \"53 mm\""), 17, "file = \"a.lens.toml\"");
   const std::string path = folder.write("a.shot.toml", text);
   EXPECT_DOUBLE_EQ(read_shot(path).lens.focal.mm(), 35);
   EXPECT_DOUBLE_EQ(read_shot(path, {{"lens.file", "b.lens.toml"}}).lens.focal.mm(), 85);
@@ -81,13 +81,13 @@ TEST(ShotFile, AnotherLensFileCanBeTried) {
 TEST(ShotFile, TellsAllMistakesInOneGo) {
   const std::string text = mistakes_in(R"(
 [body]
-gate   = "17.3 x 9.73"
+gate   = "19.1 x 10.7"
 pixels = "1920 x 1080"
 colour = "black"
 
 [lens]
 focal  = 58
-adaptor = 0.71
+adaptor = 0.76
 [lens.iris]
 blades = 2
 
@@ -96,7 +96,7 @@ stop = "f/-2"
 mark = "0 m"
 iso  = "fast"
 )");
-  EXPECT_TRUE(holds(text, "a.shot.toml:3:10: body.gate: '17.3 x 9.73'"));
+  EXPECT_TRUE(holds(text, "a.shot.toml:3:10: body.gate: '19.1 x 10.7'"));
   EXPECT_TRUE(holds(text, ":5:10: body.colour: is not a key"));
   EXPECT_TRUE(holds(text, ":8:10: lens.focal: 58 is a bare number"));
   EXPECT_TRUE(
@@ -128,7 +128,7 @@ TEST(ShotFile, SyntaxErrorHasItsPlace) {
 
 TEST(ShotFile, BlanksOfAStarterFileAreTold) {
   std::string text = plain_shot;
-  text.replace(text.find("58 mm"), 5, "");
+  text.replace(text.find("53 mm"), 5, "");
   EXPECT_TRUE(holds(mistakes_in(text), "lens.focal: is still blank"));
 }
 

@@ -76,7 +76,7 @@ TEST(ShotDistortion, ReachesTheCameraAndTheReport) {
   const Answer a = answered("[lens.distortion]\nk1 = 0.04\np2 = 0.001\n");
   EXPECT_EQ(a.camera.distortion.k[0], 0.04);
   // Half the diagonal of the gate, unless the file says otherwise.
-  EXPECT_NEAR(a.camera.distortion.radius->mm(), std::hypot(17.3, 9.73) / 2.0, 1e-9);
+  EXPECT_NEAR(a.camera.distortion.radius->mm(), std::hypot(19.1, 10.7) / 2.0, 1e-9);
   EXPECT_TRUE(noted(a, "Distortion, which the CG camera has not: barrel, 4."));
   EXPECT_TRUE(noted(a, "stands level: no perspective makes verticals lean"));
   const Answer other = answered("[lens.distortion]\nk1 = 0.04\nradius = \"20 mm\"\n");

@@ -47,13 +47,13 @@ bool noted(const Answer& a, const std::string& part) {
 
 TEST(ShotParts, BodyAndLensReachTheCamera) {
   const Answer a = answer_to(
-      {.body = "photosites = \"6000 x 4000\"\nwindow = \"3000 x 2000\"\nflange = \"44 mm\"\n",
-       .lens = "zoom = \"18 to 58 mm\"\nconverter = 1.4\nclose_focus = \"3 m\"\npupil = \"90 mm\"\n"
+      {.body = "photosites = \"5850 x 3900\"\nwindow = \"2925 x 1950\"\nflange = \"44 mm\"\n",
+       .lens = "zoom = \"19 to 53 mm\"\nconverter = 1.4\nclose_focus = \"3 m\"\npupil = \"90 mm\"\n"
                "shift_up = \"1 mm\"\n"});
   EXPECT_DOUBLE_EQ(a.camera.gate.width.mm(), 12.0);
   EXPECT_DOUBLE_EQ(a.camera.lens_focal.mm(), 70.0);
   EXPECT_DOUBLE_EQ(a.camera.shift_up.mm(), 1.0);
-  EXPECT_TRUE(noted(a, "window reads 3000 x 2000"));
+  EXPECT_TRUE(noted(a, "window reads 2925 x 1950"));
   EXPECT_TRUE(noted(a, "converter (1.4 x)"));
   EXPECT_TRUE(noted(a, "Warning: the barrel would have to stand at 2 m"));
   EXPECT_TRUE(noted(a, "90 mm in front of the sensor plane, 46 mm in front of the mount"));
@@ -93,7 +93,7 @@ TEST(ShotParts, AListInTheShotReplacesTheOneInTheLensFile) {
     return load_shot(folder.write("a.shot.toml", head + more)).answer.camera.focal.mm();
   };
   EXPECT_NEAR(focal(""), 55.0, 1e-9);
-  EXPECT_NEAR(focal("[[lens.breathing]]\nmark = \"1.5 m\"\nfocal = \"58 mm\"\n"
+  EXPECT_NEAR(focal("[[lens.breathing]]\nmark = \"1.5 m\"\nfocal = \"53 mm\"\n"
                     "[[lens.breathing]]\nmark = \"2 m\"\nfocal = \"57 mm\"\n"),
               57.0, 1e-9);
 }
@@ -251,7 +251,7 @@ INSTANTIATE_TEST_SUITE_P(
         Wrong{"keeps", {.body = "keeps = \"everything\"\n"}, "gate width, gate height, whole gate"},
         Wrong{"pixel_aspect", {.body = "pixel_aspect = 0\n"}, "a pixel's width against its height"},
         Wrong{"flange", {.body = "flange = \"-1 mm\"\n"}, "above zero"},
-        Wrong{"zoom", {.lens = "zoom = \"58 to 18 mm\"\n"}, "18 to 58 mm"},
+        Wrong{"zoom", {.lens = "zoom = \"53 to 19 mm\"\n"}, "19 to 53 mm"},
         Wrong{
             "beyond_zoom", {.lens = "zoom = \"18 to 35 mm\"\n"}, "not within the zoom's 18 to 35"},
         Wrong{"converter", {.lens = "converter = 0\n"}, "tele converter"},
@@ -267,7 +267,7 @@ INSTANTIATE_TEST_SUITE_P(
               {.rest = "[[lens.breathing]]\nmark = \"1 m\"\nfocal = \"50 mm\"\n"},
               "one mark only"},
         Wrong{"breathing_of_a_zoom",
-              {.lens = "zoom = \"18 to 58 mm\"\n",
+              {.lens = "zoom = \"19 to 53 mm\"\n",
                .rest = "[[lens.breathing]]\nmark = \"1 m\"\nfocal = \"50 mm\"\n"},
               "breathing_at"},
         Wrong{"squeezes", {.rest = "[[lens.squeezes]]\nmark = \"1 m\"\n"}, "squeeze = 1.87"},

@@ -14,7 +14,7 @@ using testing::holds;
 using testing::TempFolder;
 
 constexpr const char* notes =
-    "[body]\ngate = \"24.6 x 13.8 mm\"\npixels = \"1920 x 1080\"\n[lens]\nfocal = \"41.2 mm\"\n"
+    "[body]\ngate = \"25.9 x 14.6 mm\"\npixels = \"1920 x 1080\"\n[lens]\nfocal = \"40.3 mm\"\n"
     "[take]\nstop = \"f/2\"\nmark = \"2.4 m\"\niso = 800\n[focus]\nat = \"2 m\"\n";
 
 TEST(SolvedFile, LeadsOverTheNotesAndEveryValueKnowsIt) {
@@ -23,12 +23,12 @@ TEST(SolvedFile, LeadsOverTheNotesAndEveryValueKnowsIt) {
   EXPECT_EQ(solved_file_of(shot).filename(), "a.solved.toml");
   EXPECT_EQ(solved_file_of("x/b.toml").filename(), "b.solved.toml");
   folder.write("a.solved.toml", solved_text(shot, "the adapter was forgotten",
-                                            {{"lens.focal", "\"58 mm\"", "noted 41.2 mm"},
-                                             {"lens.adapter", "0.71", ""},
+                                            {{"lens.focal", "\"53 mm\"", "noted 40.3 mm"},
+                                             {"lens.adapter", "0.76", ""},
                                              {"focus.at", "\"2.5 m\"", ""}}));
   const Shot read = read_shot(shot);
-  EXPECT_NEAR(read.lens.focal.mm(), 58.0, 1e-12);
-  EXPECT_EQ(read.lens.adapter, 0.71);
+  EXPECT_NEAR(read.lens.focal.mm(), 53.0, 1e-12);
+  EXPECT_EQ(read.lens.adapter, 0.76);
   EXPECT_NEAR(read.focus.distance->length.m(), 2.5, 1e-12);
   EXPECT_EQ(read.take.stop.value, 2.0);
   EXPECT_EQ(read.origins.at("lens.focal").source, Origin::Source::solved);
@@ -38,18 +38,18 @@ TEST(SolvedFile, LeadsOverTheNotesAndEveryValueKnowsIt) {
   EXPECT_TRUE(read.solved_left.empty());
   // Tried values lead over solved ones, and all of it can be left out.
   EXPECT_NEAR(read_shot(shot, {{"lens.focal", "50 mm"}}).lens.focal.mm(), 50.0, 1e-12);
-  EXPECT_NEAR(read_shot(shot, {}, Solved::left_out).lens.focal.mm(), 41.2, 1e-12);
+  EXPECT_NEAR(read_shot(shot, {}, Solved::left_out).lens.focal.mm(), 40.3, 1e-12);
 }
 
 TEST(SolvedFile, IsLeftOutOnceTheNotesAreOthers) {
   const TempFolder folder;
   const std::string shot = folder.write("a.shot.toml", notes);
-  folder.write("a.solved.toml", solved_text(shot, "why", {{"lens.focal", "\"58 mm\"", ""}}));
+  folder.write("a.solved.toml", solved_text(shot, "why", {{"lens.focal", "\"53 mm\"", ""}}));
   std::string changed = notes;
   changed.replace(changed.find("f/2"), 3, "f/4");
   folder.write("a.shot.toml", changed);
   const Shot read = read_shot(shot);
-  EXPECT_NEAR(read.lens.focal.mm(), 41.2, 1e-12);
+  EXPECT_NEAR(read.lens.focal.mm(), 40.3, 1e-12);
   EXPECT_TRUE(read.solved.empty());
   EXPECT_TRUE(holds(read.solved_left, "a.solved.toml is left out"));
   // What was drawn on the plate is no note of the camera.
@@ -57,7 +57,7 @@ TEST(SolvedFile, IsLeftOutOnceTheNotesAreOthers) {
   EXPECT_FALSE(read_shot(shot).solved.empty());
   // A key that no shot file has is told with its place.
   folder.write("a.shot.toml", notes);
-  folder.write("a.solved.toml", solved_text(shot, "why", {{"lens.fokal", "\"58 mm\"", ""}}));
+  folder.write("a.solved.toml", solved_text(shot, "why", {{"lens.fokal", "\"53 mm\"", ""}}));
   EXPECT_TRUE(holds(testing::message_of<ShotFileError>([&] { (void)read_shot(shot); }),
                     "a.solved.toml:6"));
 }
@@ -74,7 +74,7 @@ TEST(FactsAgainst, TellsWhatIsAsNotedNewOrOtherwise) {
   const Shot shot = read_shot(folder.write("a.shot.toml", notes));
   PlateFacts facts;
   facts.pixels = {960, 540};  // smaller, of the same shape
-  facts.focal = 58_mm;
+  facts.focal = 53_mm;
   facts.f_number = 2.0;
   facts.iso = 400.0;
   facts.exposure_time = Duration::from_seconds(0.02);
@@ -83,7 +83,7 @@ TEST(FactsAgainst, TellsWhatIsAsNotedNewOrOtherwise) {
   using Verdict = FactAgainstNote::Verdict;
   ASSERT_NE(row_of(rows, "focal length"), nullptr);
   EXPECT_EQ(row_of(rows, "focal length")->verdict, Verdict::conflict);
-  EXPECT_TRUE(holds(row_of(rows, "focal length")->said, "reducer of 0.71"));
+  EXPECT_TRUE(holds(row_of(rows, "focal length")->said, "reducer of 0.76"));
   EXPECT_EQ(row_of(rows, "stop")->verdict, Verdict::same);
   EXPECT_EQ(row_of(rows, "iso")->verdict, Verdict::conflict);
   EXPECT_TRUE(holds(row_of(rows, "iso")->said, "1.0 stops apart"));

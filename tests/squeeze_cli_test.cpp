@@ -77,17 +77,17 @@ TEST(SqueezeCli, DoubtsWhatTheFileSaysOtherwise) {
 TEST(SqueezeCli, ProposesSizesForTheGate) {
   const TempFolder folder;
   std::string text = plain_shot;
-  text.replace(text.find("17.3 x 9.73 mm"), 14, "super 35");
-  text.insert(text.find("[lens]"), "photosites = \"4448 x 3096\"\n\n");
+  text.replace(text.find("19.1 x 10.7 mm"), 14, "super 35");
+  text.insert(text.find("[lens]"), "photosites = \"4310 x 2990\"\n\n");
   text.insert(text.find("adapter"), "squeeze = 2\n");
   const std::string shot = folder.write("a.shot.toml", text);
   const Ran r = run({"desqueeze", shot, "--sizes"});
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_TRUE(holds(r.out, "desqueezed 2.67 : 1"));
-  EXPECT_TRUE(holds(r.out, "8896 x 3096"));
-  EXPECT_TRUE(holds(r.out, "4448 x 1548"));
+  EXPECT_TRUE(holds(r.out, "8620 x 2990"));
+  EXPECT_TRUE(holds(r.out, "4310 x 1495"));
   const Json j = json_of({"desqueeze", shot, "--sizes"});
-  EXPECT_EQ(j["height_kept"], (Json{8896, 3096}));
+  EXPECT_EQ(j["height_kept"], (Json{8620, 2990}));
   EXPECT_NEAR(j["deliveries"][0]["gate_wide"].get<double>(), 0.8947, 1e-4);
   EXPECT_EQ(j["gates"].size(), trade_formats().size());
   EXPECT_EQ(folder.count(), 1U) << "no picture was asked for";
@@ -96,7 +96,7 @@ TEST(SqueezeCli, ProposesSizesForTheGate) {
 // Each lens on its own gate, the same framing: blur goes with how wide each is open.
 TEST(BokehLenses, AreFramedAlikeAndBlurByTheirOpenings) {
   const TempFolder folder;
-  const Json j = json_of({"bokeh", demo("hero.shot.toml"), "--lenses", demo("alder-18.lens.toml"),
+  const Json j = json_of({"bokeh", demo("hero.shot.toml"), "--lenses", demo("alder.lens.toml"),
                           "-o", folder / "l.png"});
   ASSERT_EQ(j["lenses"].size(), 2U);
   const Json& own = j["lenses"][0];
@@ -104,13 +104,13 @@ TEST(BokehLenses, AreFramedAlikeAndBlurByTheirOpenings) {
   const auto number = [](const Json& lens, const char* key) { return lens[key].get<double>(); };
   EXPECT_NEAR(number(own, "gate_width_mm") / number(own, "focal_mm"),
               number(wide, "gate_width_mm") / number(wide, "focal_mm"), 1e-6);
-  EXPECT_NEAR(number(wide, "aperture_radius_mm"), 18.0 / 2.0 / 2.0, 1e-9)
+  EXPECT_NEAR(number(wide, "aperture_radius_mm"), 19.0 / 2.2 / 2.0, 1e-9)
       << "the reducer belongs to the shot's own lens";
   EXPECT_NEAR(number(wide, "infinity_px") / number(own, "infinity_px"),
               number(wide, "aperture_radius_mm") / number(own, "aperture_radius_mm"), 1e-6);
   EXPECT_GT(slurp(folder / "l.png").size(), 3000U);
   const Ran scenes =
-      run({"bokeh", demo("hero.shot.toml"), "--lenses", demo("alder-18.lens.toml"), "--as",
+      run({"bokeh", demo("hero.shot.toml"), "--lenses", demo("alder.lens.toml"), "--as",
            "defocus", "--sharp", demo("pinhole.exr"), "-o", folder / "s.png"});
   EXPECT_EQ(scenes.code, 0) << scenes.err;
   EXPECT_TRUE(holds(scenes.out, "2 lenses, framed alike"));
@@ -142,7 +142,7 @@ TEST(WholeLens, TriedLeavesNothingOfTheOldOne) {
   const TempFolder folder;
   folder.write("b.lens.toml", "focal = \"25 mm\"\n");
   std::string text = plain_shot;
-  text += "[over.lens.focal]\n1 = \"58 mm\"\n20 = \"60 mm\"\n";
+  text += "[over.lens.focal]\n1 = \"53 mm\"\n20 = \"60 mm\"\n";
   const std::string shot = folder.write("a.shot.toml", text);
   const Json j = json_of({"report", shot, "--set", "lens=b.lens.toml"});
   EXPECT_DOUBLE_EQ(j["lens"]["focal_mm"].get<double>(), 25.0) << "no adapter, no keys";

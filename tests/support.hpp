@@ -79,16 +79,16 @@ std::string message_of(F&& work) {
 /// A shot file that needs nothing else.
 inline const char* const plain_shot = R"(
 [body]
-gate   = "17.3 x 9.73 mm"
+gate   = "19.1 x 10.7 mm"
 pixels = "1920 x 1080"
 
 [lens]
-focal   = "58 mm"
-adapter = 0.71
+focal   = "53 mm"
+adapter = 0.76
 
 [take]
-stop = "f/2"
-mark = "2.4 m"
+stop = "f/2.2"
+mark = "2.6 m"
 )";
 
 }  // namespace jolly_iris::testing

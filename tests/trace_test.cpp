@@ -401,7 +401,7 @@ Strip strip_near(const Picture& p, double column) {
 }
 
 TEST(Level, TracedVerticalsAreParallelAndTheWallsFootIsFramedTheSame) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {1280, 720}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {1280, 720}};
   const VirtualCamera pitched = resolve(body, {.focal = 15_mm}, {.stop = f_number(8.0)}, 10_m);
   const Lean lean{12_deg, 0_deg};
   Eigen::Isometry3d stand = Eigen::Isometry3d::Identity();

@@ -16,7 +16,7 @@ using testing::holds;
 using testing::message_of;
 
 VirtualCamera camera(const Distortion& distortion, Lens lens = {.focal = 24_mm}) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = {3840, 2160}};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {3840, 2160}};
   lens.distortion = distortion;
   return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
 }
@@ -33,9 +33,9 @@ TEST(Undistort, FollowsBrownsPolynomial) {
   const DistortionMap map(camera({.k = {0.03, -0.004, 0.001}}));
   const auto corner = map.undistorted({3840.0, 0.0});
   // The gate's half diagonal, 14.112 mm, is the corner's distance where pixels are square.
-  const double half_px = std::hypot(24.6, 13.8375) / 2.0 / (13.8375 / 2160.0);
-  const double r2 = (1920.0 * 1920.0 * (24.6 / 3840.0) * (24.6 / 3840.0) /
-                         ((13.8375 / 2160.0) * (13.8375 / 2160.0)) +
+  const double half_px = std::hypot(25.9, 14.56875) / 2.0 / (14.56875 / 2160.0);
+  const double r2 = (1920.0 * 1920.0 * (25.9 / 3840.0) * (25.9 / 3840.0) /
+                         ((14.56875 / 2160.0) * (14.56875 / 2160.0)) +
                      1080.0 * 1080.0) /
                     (half_px * half_px);
   const double stretch = 1.0 + 0.03 * r2 - 0.004 * r2 * r2 + 0.001 * r2 * r2 * r2;
@@ -47,7 +47,7 @@ TEST(Undistort, FollowsBrownsPolynomial) {
 TEST(Undistort, DecentringPullsToOneSide) {
   // p1 alone: x gains p1 (r² + 2x²), y gains 2 p1 x y.
   const DistortionMap map(camera({.p = {0.002, 0.0}, .radius = 10_mm}));
-  const double px = 10.0 / (24.6 / 3840.0);
+  const double px = 10.0 / (25.9 / 3840.0);
   const auto u = map.undistorted({1920.0 + px, 1080.0});
   EXPECT_NEAR(u[0], 1920.0 + px * 1.006, 1e-9);
   EXPECT_NEAR(u[1], 1080.0, 1e-9);
@@ -56,7 +56,7 @@ TEST(Undistort, DecentringPullsToOneSide) {
 TEST(Undistort, TurnsAboutTheAxisOfAShiftedLens) {
   const VirtualCamera c = camera({.k = {0.05}}, {.focal = 24_mm, .shift_up = 3_mm});
   const DistortionMap map(c);
-  const std::array<double, 2> axis{1920.0, 1080.0 + 3.0 / (13.8375 / 2160.0)};
+  const std::array<double, 2> axis{1920.0, 1080.0 + 3.0 / (14.56875 / 2160.0)};
   const auto u = map.undistorted(axis);
   EXPECT_NEAR(u[0], axis[0], 1e-9);
   EXPECT_NEAR(u[1], axis[1], 1e-9);

@@ -35,7 +35,7 @@ TEST(Measure, FindsWhatTheQuaysShotFileDoesNotTell) {
   EXPECT_NEAR(j["distortion"]["corner_px"]["value"].get<double>(), corner,
               1.5 * j["distortion"]["corner_px"]["margin"].get<double>());
   const Ran text = run({"measure", demo("quay.shot.toml")});
-  for (const char* part : {"Distortion: barrel", "1.03 deg too far down", "window tops 2",
+  for (const char* part : {"Distortion: barrel", "1.02 deg too far down", "window tops 2",
                            "[lens.distortion]\nk1 = "}) {
     EXPECT_TRUE(holds(text.out, part));
   }
@@ -44,7 +44,7 @@ TEST(Measure, FindsWhatTheQuaysShotFileDoesNotTell) {
 TEST(Measure, GivesTheFocalLengthOrSaysWhyNot) {
   const Ran r = run({"measure", demo("quay.shot.toml"), "--focal", "--only", "focal_mm.value"});
   ASSERT_EQ(r.code, 0) << r.err;
-  EXPECT_NEAR(std::stod(r.out), 18.02, 0.18);
+  EXPECT_NEAR(std::stod(r.out), 19.02, 0.19);
 }
 
 TEST(Measure, AStraightLensIsNotGivenCoefficients) {
@@ -99,10 +99,10 @@ TEST(SolveLevel, TheTriedCameraIsTheProposedOne) {
 TEST(SolveLevel, LinesOfThePlateMayKnowBetterThanTheScene) {
   const Ran camera = run({"solve", demo("quay.shot.toml"), "--level"});
   EXPECT_TRUE(holds(camera.out, "looks 13.00 deg up, as it stands in the scene"));
-  EXPECT_TRUE(holds(camera.out, "The plate says otherwise: it looks 14.03 deg up"));
+  EXPECT_TRUE(holds(camera.out, "The plate says otherwise: it looks 14.02 deg up"));
   EXPECT_TRUE(holds(camera.out, "mm up = "));
   const Ran lines = run({"solve", demo("quay.shot.toml"), "--level", "--by", "lines"});
-  EXPECT_TRUE(holds(lines.out, "14.03 deg up"));
+  EXPECT_TRUE(holds(lines.out, "14.02 deg up"));
   const Ran quiet = run({"solve", demo("quay.shot.toml"), "--level", "--by", "camera"});
   EXPECT_EQ(quiet.out.find("otherwise"), std::string::npos);
   const Ran named = run({"solve", demo("hero.shot.toml"), "--level", "--keep", "boat"});
@@ -125,8 +125,8 @@ TEST(Bend, ThePlateGoesStraightAndBack) {
   const Ran un = run(
       {"undistort", demo("quay.shot.toml"), "--variant", "measured", "-o", straight, "--map", map});
   ASSERT_EQ(un.code, 0) << un.err;
-  EXPECT_TRUE(holds(un.out, "CG to redistort: 2002 x 1126 px"));
-  EXPECT_EQ(read_picture(map).colour.size(), (PixelSize{2002, 1126}));
+  EXPECT_TRUE(holds(un.out, "CG to redistort: 2000 x 1126 px"));
+  EXPECT_EQ(read_picture(map).colour.size(), (PixelSize{2000, 1126}));
   const Ran re = run({"redistort", demo("quay.shot.toml"), "--variant", "measured", straight, "-o",
                       back, "--json"});
   ASSERT_EQ(re.code, 0) << re.err;
@@ -291,7 +291,7 @@ INSTANTIATE_TEST_SUITE_P(
             2,
             "take.stop"},
         Bad{"steps_framing",
-            {"page", hero, "--sharp", demo("pinhole.exr"), "--steps", "lens.focal=58 mm,85 mm"},
+            {"page", hero, "--sharp", demo("pinhole.exr"), "--steps", "lens.focal=53 mm,85 mm"},
             2,
             "changes the framing"},
         Bad{"steps_no_scene",

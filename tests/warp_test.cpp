@@ -19,7 +19,7 @@ using testing::message_of;
 using testing::TempFolder;
 
 VirtualCamera camera(const Distortion& distortion, PixelSize pixels = {960, 540}) {
-  const Body body{.gate = {24.6_mm, 13.8375_mm}, .pixels = pixels};
+  const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = pixels};
   return resolve(body, {.focal = 18_mm, .distortion = distortion}, {.stop = f_number(4.0)}, 5_m);
 }
 
@@ -44,7 +44,7 @@ bool near_an_edge(const Picture& p, int x, int y) {
 
 // Shares of its value that each pixel away from edges has lost on the way there and back, sorted.
 std::vector<double> losses(const Frame& plate, double k1) {
-  const DistortionMap map(camera({.k = {k1, -0.1 * k1}}));
+  const DistortionMap map(camera({.k = {k1, -0.1 * k1}}, plate.colour.size()));
   const Frame back = redistorted(undistorted(plate, map, map.margin()), map);
   EXPECT_EQ(back.colour.size(), plate.colour.size());
   std::vector<double> lost;

@@ -26,7 +26,7 @@ int main(int argc, char** argv) {
   TraceSettings settings;
   settings.samples = argc > 2 ? std::atoi(argv[2]) : 256;
   settings.seed = 5;
-  settings.size = PixelSize{960, 540};
+  settings.size = PixelSize{1280, 720};
   write_picture(folder + "/dusk.exr",
                 trace(scene, loaded.answer.camera, loaded.answer.place, settings));
 }

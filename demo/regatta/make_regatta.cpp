@@ -130,7 +130,7 @@ class Document {
   void camera(const std::string& name, const Vec& at, float yaw_deg, float pitch_deg) {
     const int index = add("cameras", {{"name", name},
                                       {"type", "perspective"},
-                                      {"perspective", {{"yfov", 0.324}, {"znear", 0.01}}}});
+                                      {"perspective", {{"yfov", 0.351}, {"znear", 0.01}}}});
     Json n{{"name", name}, {"camera", index}};
     put(n, at,
         Eigen::AngleAxisf(yaw_deg * pi / 180.0F, Vec::UnitY()) *
@@ -491,7 +491,7 @@ void make_regatta(const std::filesystem::path& folder) {
   make_shore(d, dice);
   const int green = d.material("reed", {0.16F, 0.20F, 0.06F});
   d.place("reeds", d.mesh("reeds", reeds(dice), green), {-1.06F, 0.0F, -1.13F});
-  d.camera("taking camera", {0.0F, 0.38F, 0.0F}, 0.0F, 0.0F);
+  d.camera("taking camera", {0.0F, 0.41F, 0.0F}, 0.0F, 0.0F);
   d.camera("reeds camera", {-1.30F, 0.32F, -0.30F}, -26.0F, 0.0F);
   d.light("last sun", {"directional", {1.0F, 0.62F, 0.38F}, 1.9F, 0.0F}, {0, 5, 0},
           {0.75F, -0.42F, -0.65F});

@@ -37,7 +37,8 @@ struct Trade {
 /// no partner needs to pay: leave it out to trade.
 /// @throws OpticsError where a needed value is not known; where the partner cannot pay: an angle
 ///         over 360°, neutral density below zero, a stop or sensitivity that does not exist (f/0.7
-///         … f/128, ISO 1 … 10 million)
+///         … f/128, or the lens's widest; ISO 1 … 10 million); where `now` is wider than the lens
+///         opens
 Trade hold_exposure(const Lens& lens, const Take& was, const Take& now, Partner pays);
 
 /// What one of them must be for a picture that is this much brighter (+) or darker (−), e.g. by

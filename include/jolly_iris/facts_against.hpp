@@ -17,9 +17,9 @@ struct FactAgainstNote {
   };
   Verdict verdict = Verdict::same;
   std::string what{};   ///< "focal length"
-  std::string file{};   ///< as the file has it: "58 mm"
+  std::string file{};   ///< as the file has it: "53 mm"
   std::string noted{};  ///< as the notes have it; empty: nothing
-  std::string entry{};  ///< for a shot file, where it may be taken over: lens.focal = "58 mm"
+  std::string entry{};  ///< for a shot file, where it may be taken over: lens.focal = "53 mm"
   std::string said{};   ///< what a conflict may come from; may be empty
 };
 

@@ -131,4 +131,9 @@ double marked_f_number(const Lens& lens, const Stop& stop);
 /// The T-number the bare lens is set to: as marked, or f/√transmission.
 double marked_t_number(const Lens& lens, const Stop& stop);
 
+/// Whether it can be set to that stop: not wider than its widest, if that is known.
+bool opens_to(const Lens& lens, const Stop& stop);
+/// The widest stop, counted as `kind` counts. @param lens whose widest stop is known
+Stop widest_as(const Lens& lens, Stop::Kind kind);
+
 }  // namespace jolly_iris

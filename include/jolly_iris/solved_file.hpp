@@ -15,7 +15,7 @@ namespace jolly_iris {
 /// One value, as a shot file would have it.
 struct SolvedValue {
   std::string key{};    ///< "take.stop"
-  std::string value{};  ///< as TOML has it: "\"f/2.02\"", "0.71"
+  std::string value{};  ///< as TOML has it: "\"f/2.02\"", "0.76"
   std::string said{};   ///< to stand behind it: what was noted, and the margin
 };
 

@@ -2,7 +2,7 @@
 // without its unit. They behave like numbers: add, scale, compare, divide two for a ratio.
 //
 //   const Length mark = 2.4_m;            mark.mm() == 2400
-//   const double stops = 58_mm / 29_mm;   // 2
+//   const double stops = 54_mm / 27_mm;   // 2
 #pragma once
 
 #include <cmath>

@@ -39,7 +39,7 @@ std::string row_name(const Row& row);
 std::string size_text(const BokehDisc& d);
 std::string light_text(const BokehDisc& d);
 std::string rim_text(double stops);
-/// "8 blades, flattened by 1.2 %, 661.0 mm2 open, 1.00 times as high as wide, even".
+/// "7 blades, flattened by 1.2 %, 661.0 mm2 open, 1.00 times as high as wide, even".
 std::string shape_text(const VirtualCamera& c);
 
 /// Width or height of the largest disc of these rows, px of the picture.

@@ -8,6 +8,7 @@
 #include "jolly_iris/errors.hpp"
 #include "jolly_iris/exposure_hold.hpp"
 #include "jolly_iris/warp.hpp"
+#include "text.hpp"
 
 namespace jolly_iris::cli {
 
@@ -42,9 +43,11 @@ std::string way_there(const LoadedShot& loaded, double stops, Partner partner) {
     return fmt::format("{} (set {})", partner_text(partner, t.exact),
                        partner_text(partner, t.nearest));
   } catch (const OpticsError&) {
-    return partner == Partner::nd        ? "cannot: it only takes light"
-           : partner == Partner::shutter ? "cannot be open that long"
-                                         : "cannot: out of reach";
+    return partner == Partner::nd        ? std::string("cannot: it only takes light")
+           : partner == Partner::shutter ? std::string("cannot be open that long")
+           : partner == Partner::stop && loaded.now.lens.widest
+               ? fmt::format("the lens opens to {}", stop_text(*loaded.now.lens.widest))
+               : std::string("cannot: out of reach");
   }
 }
 

@@ -53,6 +53,10 @@ std::vector<TradeRow> usual_trades(const Shot& shot) {
   for (const double factor : {std::sqrt(0.5), std::sqrt(2.0)}) {
     Take now = shot.take;
     now.stop.value = nearest_f_number(now.stop.value * factor);
+    if (!opens_to(shot.lens, now.stop)) {  // then as far as it opens, if that is any wider
+      now.stop = widest_as(shot.lens, now.stop.kind);
+      if (now.stop.value > 0.97 * shot.take.stop.value) continue;
+    }
     for (const Partner pays : {Partner::iso, Partner::shutter, Partner::nd}) {
       rows.push_back(trade_row(shot.lens, shot.take, now, pays, stop_text(now.stop)));
     }
@@ -187,7 +191,7 @@ Take untried(const ExposeOptions& options, const LoadedShot& loaded,
   std::erase_if(plain.tried, [](const Tried& t) { return t.key.starts_with("take."); });
   if (plain.tried.size() == options.shot.tried.size()) {
     throw UsageError(
-        "--pay holds the exposure for a change of the take; say which: --set take.stop=f/1.4");
+        "--pay holds the exposure for a change of the take; say which: --set take.stop=f/1.8");
   }
   const LoadedShot was = load(plain, files);
   const Take& take = was.now.take;

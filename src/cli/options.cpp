@@ -287,7 +287,7 @@ CLI::App* add_expose(CLI::App& app, ExposeOptions& o, Typed& typed) {
       ->type_name("TIME");
   add_transfer(*v, typed);
   add_threads(*v, o.threads);
-  add_example(*v, fmt::format("expose {} --set take.stop=f/1.4 --pay shutter", regatta));
+  add_example(*v, fmt::format("expose {} --set take.stop=f/1.8 --pay shutter", regatta));
   return v;
 }
 
@@ -320,13 +320,13 @@ CLI::App* add_page(CLI::App& app, PageOptions& o, Typed& typed) {
   v->add_flag("--bokeh", o.bokeh, "how the lens draws lamps, centre to corner");
   v->add_option("--steps", typed.steps,
                 "values of one key to slide through, rendered now,\n"
-                "e.g. take.stop=f/1.4,f/2,f/2.8")
+                "e.g. take.stop=f/1.8,f/2.2,f/2.8")
       ->type_name("KEY=V,V,V");
   v->add_option("--sharp", o.sharp,
                 "with --steps: a sharp picture with depth to defocus\n[the scene is traced]")
       ->type_name("FILE.exr");
   add_example(*v, fmt::format("page {} --sharp demo/regatta/pinhole.exr "
-                              "--steps take.stop=f/1.4,f/2,f/2.8,f/4 -o out/hero.page.html",
+                              "--steps take.stop=f/1.8,f/2.2,f/2.8,f/4 -o out/hero.page.html",
                               regatta));
   return v;
 }

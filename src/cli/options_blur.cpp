@@ -158,7 +158,7 @@ CLI::App* add_bokeh(CLI::App& app, BokehOptions& o, Typed& typed) {
       ->type_name("KEY=A,B,…");
   v->add_option("--lenses", typed.lenses,
                 "other lenses beside the shot's own, each on a gate that frames the\n"
-                "same, e.g. alder-18.lens.toml")
+                "same, e.g. alder.lens.toml")
       ->type_name("FILE,FILE");
   v->add_option("--as", typed.as,
                 "with --vary or --lenses: as discs, or as the scene, traced or defocused [discs]")

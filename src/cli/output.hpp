@@ -22,7 +22,7 @@ std::vector<std::string> picture_names(const std::vector<std::string>& given,
 /// ending
 bool is_svg(const std::string& name);
 
-/// What a picture was made with, kept in its header: "Jolly Iris: 58 mm, f/2, focus 2.350 m;
+/// What a picture was made with, kept in its header: "Jolly Iris: 53 mm, f/2, focus 2.350 m;
 /// take.stop = f/2.8" (the last for what --set gave).
 inline constexpr const char* values_mark = "Jolly Iris: ";
 std::string values_of(const LoadedShot& loaded);

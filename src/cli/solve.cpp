@@ -33,6 +33,25 @@ void add_stop(Found& f, const Stop& stop, double effective) {
   if (!doubt.empty()) f.notes.push_back(doubt + ".");
 }
 
+// Where the stop is wider than the lens opens: said, and the tried lens opens so far.
+void add_widest(Found& f, const Lens& lens, const Stop& stop, bool same_lens) {
+  if (opens_to(lens, stop)) return;
+  f.tries.push_back(fmt::format("lens.widest=f/{}", number(stop.value)));
+  if (!same_lens || !real_lens_doubt(stop.value).empty()) return;
+  f.notes.push_back(fmt::format("This lens opens to {} only: take another, or take it as a number "
+                                "for CG.",
+                                stop_text(*lens.widest)));
+}
+
+// The camera at such a stop, whether the lens opens so far or not.
+VirtualCamera camera_at(const Shot& shot, const Stop& stop, Length focus) {
+  Lens lens = shot.lens;
+  if (!opens_to(lens, stop)) lens.widest = stop;
+  Take take = shot.take;
+  take.stop = stop;
+  return resolve(shot.body, lens, take, focus);
+}
+
 void add_diffraction(Found& f, const LoadedShot& loaded, const VirtualCamera& camera) {
   const Length limit = coc_limit(loaded.now.criterion, loaded.now.body, camera);
   const Length airy = airy_diameter(camera);
@@ -52,9 +71,7 @@ Found solve_hold(const SolveOptions& o, const LoadedShot& loaded) {
   const Length b = distance_named(loaded, ends[1], option);
   const Shot& shot = loaded.now;
   const Hold found = hold(shot.body, shot.lens, shot.take, shot.criterion, a, b);
-  Take take = shot.take;
-  take.stop = found.stop;
-  const VirtualCamera camera = resolve(shot.body, shot.lens, take, found.focus);
+  const VirtualCamera camera = camera_at(shot, found.stop, found.focus);
   Found f;
   f.text = fmt::format("{} at {} and {} at {} are both just sharp", hold_two ? ends[0] : "near",
                        metres(a), hold_two ? ends[1] : "far", metres(b));
@@ -64,6 +81,7 @@ Found solve_hold(const SolveOptions& o, const LoadedShot& loaded) {
                   fmt::format("f/{}", number(found.stop.value)), found.f_number);
   add_focus(f, found.focus);
   add_stop(f, found.stop, found.f_number);
+  add_widest(f, shot.lens, found.stop, true);
   add_diffraction(f, loaded, camera);
   return f;
 }
@@ -80,12 +98,11 @@ Found solve_blur(const SolveOptions& o, const LoadedShot& loaded) {
                                        itself ? "" : " at " + metres(z), to_pixels(coc, camera));
   if (o.by == SolveOptions::By::stop) {
     const Stop stop = stop_for_blur(shot.body, shot.lens, shot.take, camera.focus, z, coc);
-    Take take = shot.take;
-    take.stop = stop;
     f.text = fmt::format("{} at:\n  f/{} on the lens instead of {}\n", wish, number(stop.value),
                          stop_text(shot.take.stop));
     add_stop(f, stop, shot.lens.adapter * stop.value);
-    add_diffraction(f, loaded, resolve(shot.body, shot.lens, take, camera.focus));
+    add_widest(f, shot.lens, stop, true);
+    add_diffraction(f, loaded, camera_at(shot, stop, camera.focus));
     return f;
   }
   const LensAndDistance found =
@@ -122,6 +139,7 @@ Found solve_body(const SolveOptions& o, const LoadedShot& loaded, std::vector<st
       metres(loaded.answer.camera.focus));
   f.json["focal_mm"] = found.focal.mm();
   add_stop(f, found.stop, found.f_number);
+  add_widest(f, loaded.now.lens, found.stop, false);
   f.tries.insert(f.tries.begin(), fmt::format("body={}", o.body));
   f.tries.push_back(fmt::format("lens.focal={} mm", number(found.focal.mm())));
   if (loaded.now.lens.adapter != o.adapter) {

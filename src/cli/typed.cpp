@@ -229,7 +229,7 @@ SolveOptions solve_of(SolveOptions o, const Typed& typed) {
     throw UsageError("--keep and --by camera or lines belong to --level");
   }
   if (o.body.empty() && o.adapter != 1.0) throw UsageError("--adapter belongs to --body");
-  if (!(o.adapter > 0.0)) throw UsageError("--adapter is a factor above zero, e.g. 0.71");
+  if (!(o.adapter > 0.0)) throw UsageError("--adapter is a factor above zero, e.g. 0.76");
   return o;
 }
 
@@ -272,7 +272,7 @@ Steps steps_of(const std::string& text, const char* option) {
                                  [](const std::string& v) { return v.empty(); });
   if (steps.values.size() < 2 || blank) {
     throw UsageError(fmt::format(
-        "{0} {1}: write a key and two or more values, e.g. {0} take.stop=f/1.4,f/2,f/2.8", option,
+        "{0} {1}: write a key and two or more values, e.g. {0} take.stop=f/1.8,f/2.2,f/2.8", option,
         text));
   }
   if (steps.values.size() > 24) {

@@ -74,7 +74,7 @@ BokehOptions bokeh_of(BokehOptions o, const Typed& typed);
 DefocusOptions defocus_of(DefocusOptions o, const Typed& typed);
 /// What is wanted of desqueeze or squeeze, with only what belongs together.
 SqueezeOptions squeeze_of(SqueezeOptions o, const Typed& typed);
-/// "take.stop=f/1.4,f/2"; no steps for nothing.
+/// "take.stop=f/1.8,f/2.2"; no steps for nothing.
 Steps steps_of(const std::string& text, const char* option);
 
 }  // namespace jolly_iris::cli

@@ -2,6 +2,8 @@
 
 #include <cairo-svg.h>
 
+#include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <stdexcept>
 
@@ -20,6 +22,20 @@ void choose(cairo_t* cairo, double size, bool bold) {
   cairo_select_font_face(cairo, font, CAIRO_FONT_SLANT_NORMAL,
                          bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
   cairo_set_font_size(cairo, size);
+}
+
+struct Bounds {
+  Spot low{1e9, 1e9};
+  Spot high{-1e9, -1e9};
+};
+
+Bounds bounds_of(const std::vector<Spot>& outline) {
+  Bounds b;
+  for (const Spot& p : outline) {
+    b.low = {std::min(b.low[0], p[0]), std::min(b.low[1], p[1])};
+    b.high = {std::max(b.high[0], p[0]), std::max(b.high[1], p[1])};
+  }
+  return b;
 }
 
 void use(cairo_t* cairo, const Colour& c) { cairo_set_source_rgba(cairo, c.r, c.g, c.b, c.a); }
@@ -52,6 +68,58 @@ void Canvas::fill(const std::vector<Spot>& outline, const Colour& colour) {
   path(outline, true);
   use(cairo_, colour);
   cairo_fill(cairo_);
+}
+
+namespace {
+
+// The multiples of `apart` from a to b, a little beyond them: patterns of neighbours run on.
+std::vector<double> rungs(double a, double b, double apart) {
+  std::vector<double> at;
+  for (double k = std::floor(a / apart); k * apart < b + apart; k += 1.0) at.push_back(k * apart);
+  return at;
+}
+
+}  // namespace
+
+void Canvas::within(const std::vector<Spot>& outline) {
+  cairo_save(cairo_);
+  path(outline, true);
+  cairo_clip(cairo_);
+}
+
+void Canvas::hatch(const std::vector<Spot>& outline, const Colour& colour, double apart) {
+  const Bounds b = bounds_of(outline);
+  within(outline);
+  use(cairo_, colour);
+  cairo_set_line_width(cairo_, 0.32 * apart);
+  cairo_set_dash(cairo_, nullptr, 0, 0.0);
+  const double high = b.high[1] - b.low[1];
+  for (const double x : rungs(b.low[0] + b.low[1], b.high[0] + b.high[1], apart * std::sqrt(2.0))) {
+    cairo_move_to(cairo_, x - b.low[1], b.low[1]);
+    cairo_line_to(cairo_, x - b.low[1] - high, b.high[1]);
+  }
+  cairo_stroke(cairo_);
+  cairo_restore(cairo_);
+}
+
+void Canvas::stipple(const std::vector<Spot>& outline, const Colour& colour, double apart) {
+  const Bounds b = bounds_of(outline);
+  within(outline);
+  use(cairo_, colour);
+  // Dashes without length and with round ends are dots.
+  const std::array<double, 2> dashes{0.0, apart};
+  cairo_set_dash(cairo_, dashes.data(), 2, 0.0);
+  cairo_set_line_cap(cairo_, CAIRO_LINE_CAP_ROUND);
+  cairo_set_line_width(cairo_, 0.5 * apart);
+  const double left = std::floor(b.low[0] / apart) * apart;
+  bool odd = false;
+  for (const double y : rungs(b.low[1], b.high[1], apart * 0.866)) {
+    cairo_move_to(cairo_, left - (odd ? 0.5 * apart : 0.0), y);
+    cairo_line_to(cairo_, b.high[0] + apart, y);
+    odd = !odd;
+  }
+  cairo_stroke(cairo_);
+  cairo_restore(cairo_);
 }
 
 void Canvas::stroke(const std::vector<Spot>& line, const Colour& colour, double width, bool closed,

@@ -37,6 +37,10 @@ class Canvas {
   Canvas& operator=(const Canvas&) = delete;
 
   void fill(const std::vector<Spot>& outline, const Colour& colour);
+  /// Filled with diagonal lines, `apart` px from each other.
+  void hatch(const std::vector<Spot>& outline, const Colour& colour, double apart);
+  /// Filled with dots, `apart` px from each other.
+  void stipple(const std::vector<Spot>& outline, const Colour& colour, double apart);
   void stroke(const std::vector<Spot>& line, const Colour& colour, double width,
               bool closed = false, const std::vector<double>& dashes = {});
   void disc(const Spot& centre, double radius, const Colour& colour);
@@ -55,6 +59,7 @@ class Canvas {
 
  private:
   void path(const std::vector<Spot>& line, bool closed);
+  void within(const std::vector<Spot>& outline);
 
   Kind kind_;
   std::string out_;

@@ -6,6 +6,7 @@
 #include <limits>
 #include <nlohmann/json.hpp>
 
+#include "blur_strength.hpp"
 #include "jolly_iris/page.hpp"
 #include "jolly_iris/undistort.hpp"
 #include "page_assets.hpp"
@@ -82,6 +83,7 @@ Json camera_of(const Answer& a) {
 
 Json subjects_of_page(const Answer& a) {
   Json list = Json::array();
+  const double limit_px = a.coc_limit / a.camera.pixel_pitch();
   const auto add = [&](const SubjectBlur& s) {
     list.push_back(
         {{"name", s.name},
@@ -90,6 +92,7 @@ Json subjects_of_page(const Answer& a) {
          {"middle", s.coc_px},
          {"back", s.front != s.back ? Json(s.coc_back_px) : Json(nullptr)},
          {"sharp", s.sharp},
+         {"strength", drawing::blur_strength(s.coc_px, limit_px)},
          {"said", s.partly_sharp     ? "partly sharp"
                   : s.sharp          ? "sharp"
                   : s.coc.mm() > 0.0 ? "behind"

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "backend.hpp"
+#include "blur_shade.hpp"
 #include "labels.hpp"
 #include "palette.hpp"
 #include "plan_view.hpp"
@@ -13,23 +14,9 @@ namespace jolly_iris::drawing {
 namespace {
 
 constexpr Colour view_tint{0.93, 0.90, 0.80};
-constexpr Colour sharp_green{0.05, 0.44, 0.27};
-constexpr Colour front_rust{0.72, 0.27, 0.06};
-constexpr Colour behind_blue{0.16, 0.31, 0.62};
-constexpr Colour path_violet{0.48, 0.16, 0.50};
+constexpr Colour way_teal{0.02, 0.42, 0.45};
 
-Colour mixed(const Colour& a, const Colour& b, double t) {
-  return {a.r + t * (b.r - a.r), a.g + t * (b.g - a.g), a.b + t * (b.b - a.b), 1.0};
-}
-
-// Green is sharp; rust is in front, blue behind, the stronger the more blurred.
-Colour colour_of(const Plan& plan, const SubjectBlur& s) {
-  if (s.sharp) return sharp_green;
-  const double limit = std::max(plan.answer.coc_limit / plan.answer.camera.pixel_pitch(), 1e-3);
-  const double t = std::clamp(std::log2(std::abs(s.coc_px) / limit) / 5.0, 0.0, 1.0);
-  const Colour& full = s.coc_px > 0.0 ? behind_blue : front_rust;
-  return mixed(mixed(full, paper, 0.45), full, t);
-}
+Spot plus(const Spot& a, double x, double y) { return {a[0] + x, a[1] + y}; }
 
 double nice_step(double wanted) {
   const double power = std::pow(10.0, std::floor(std::log10(wanted)));
@@ -135,9 +122,9 @@ class Drawing {
       const std::vector<Spot> band{
           spot(panel, view_.at_edge(start, 0.0)), spot(panel, view_.at_edge(start, 1.0)),
           spot(panel, view_.at_edge(end, 1.0)), spot(panel, view_.at_edge(end, 0.0))};
-      canvas_.fill(band, sharp_green.faint(0.20));
-      canvas_.stroke({band[0], band[1]}, sharp_green, 1.0, false, {5, 3});
-      canvas_.stroke({band[2], band[3]}, sharp_green, 1.0, false, {5, 3});
+      canvas_.fill(band, ink.faint(0.13));
+      canvas_.stroke({band[0], band[1]}, ink, 1.0, false, {5, 3});
+      canvas_.stroke({band[2], band[3]}, ink, 1.0, false, {5, 3});
     }
     for (const double edge : {0.0, 1.0}) {
       canvas_.stroke({spot(panel, {0, 0}), spot(panel, view_.at_edge(far, edge))}, soft, 1.1);
@@ -162,7 +149,7 @@ class Drawing {
     if (!std::isfinite(s)) return;
     const Spot a = spot(panel, view_.at_edge(s, 0.0));
     const Spot b = spot(panel, view_.at_edge(s, 1.0));
-    canvas_.stroke({a, b}, sharp_green, 2.4);
+    canvas_.stroke({a, b}, ink, 2.4);
     const double near = plan_.answer.sharp.near.m();
     const double far = plan_.answer.sharp.far.m();
     const double apart = (std::min(far, end_of(panel)) - near) * panel.px_per_m;
@@ -175,21 +162,23 @@ class Drawing {
                             : align == 0.0 ? 4.0
                                            : 0.0),
                     y},
-                   words, 11, sharp_green, align == 0.5, align);
+                   words, 11, ink, align == 0.5, align);
     };
     const bool apart_enough = apart > 230.0;
-    say(s, fmt::format("focus {:.4g} m", s), 0.5);
+    const std::string focus_words = fmt::format("focus {:.4g} m", s);
+    say(s, focus_words, 0.5);
     if (apart_enough) {
       say(near, fmt::format("from {:.4g} m", near), 1.0);
       if (std::isfinite(far)) say(far, fmt::format("to {:.4g} m", far), 0.0);
     } else {
       const Spot n = spot(panel, view_.at_edge(near, 0.5));
-      canvas_.text({std::min(n[0], a[0] - 42.0) - 6.0, y}, fmt::format("sharp from {:.4g} m", near),
-                   11, sharp_green, false, 1.0);
+      const double beside = 0.5 * text_width(focus_words, 11, true);
+      canvas_.text({std::min(n[0], a[0] - beside) - 6.0, y}, fmt::format("sharp from {:.4g} m", near),
+                   11, ink, false, 1.0);
       if (std::isfinite(far)) {
         const Spot f = spot(panel, view_.at_edge(far, 0.5));
-        canvas_.text({std::max(f[0], a[0] + 42.0) + 6.0, y}, fmt::format("to {:.4g} m", far), 11,
-                     sharp_green);
+        canvas_.text({std::max(f[0], a[0] + beside) + 6.0, y}, fmt::format("to {:.4g} m", far), 11,
+                     ink);
       }
     }
   }
@@ -223,7 +212,6 @@ class Drawing {
     std::vector<Spot> corners;
     for (const Eigen::Vector3d& p : place.extent) corners.push_back(spot(panel, view_.on_paper(p)));
     const auto hull = hull_of(corners);
-    const Colour colour = blur->in_picture ? colour_of(plan_, *blur) : soft;
     Spot low{1e9, 1e9};
     Spot high{-1e9, -1e9};
     for (const Spot& p : hull) {
@@ -233,30 +221,36 @@ class Drawing {
     // Grounds, waters and rows of houses are under everything: only their outline.
     const bool vast =
         high[0] - low[0] > 0.35 * panel.box.width || high[1] - low[1] > 0.35 * panel.box.height;
-    if (!vast) canvas_.fill(hull, colour.faint(blur->in_picture ? 0.28 : 0.10));
-    canvas_.stroke(hull, colour.faint(blur->in_picture ? 0.9 : 0.5), vast ? 0.7 : 1.0, true,
-                   vast ? std::vector<double>{2, 4} : std::vector<double>{});
+    if (!blur->in_picture) {
+      if (!vast) canvas_.fill(hull, soft.faint(0.10));
+      canvas_.stroke(hull, soft.faint(0.5), vast ? 0.7 : 1.0, true,
+                     vast ? std::vector<double>{2, 4} : std::vector<double>{});
+    } else if (vast) {
+      canvas_.stroke(hull, shade(*blur).colour, 0.7, true, {2, 4});
+    } else {
+      fill(canvas_, hull, shade(*blur));
+    }
   }
 
   void mark(const PlanPanel& panel, const SubjectPlace& place) {
     const SubjectBlur* blur = of(place);
     if (blur == nullptr || place.axial.is_infinite()) return;
     const Spot at = spot(panel, view_.of(place));
-    const Colour colour = blur->in_picture ? colour_of(plan_, *blur) : soft.faint(0.6);
-    if (!place.middle) {  // only its distance is known
-      canvas_.fill({{at[0], at[1] - 5}, {at[0] + 5, at[1]}, {at[0], at[1] + 5}, {at[0] - 5, at[1]}},
-                   paper);
-      canvas_.stroke(
-          {{at[0], at[1] - 5}, {at[0] + 5, at[1]}, {at[0], at[1] + 5}, {at[0] - 5, at[1]}}, colour,
-          1.5, true);
-      return;
+    if (!place.middle) {
+      only_distance(at, blur->in_picture ? shade(*blur).colour : soft.faint(0.6));
+    } else if (!blur->in_picture) {
+      canvas_.ring(at, 2.0, soft.faint(0.6), 1.0);
+    } else {
+      drawing::mark(canvas_, at, shade(*blur));
     }
-    if (!blur->in_picture) {
-      canvas_.ring(at, 2.0, colour, 1.0);
-      return;
-    }
-    canvas_.disc(at, 4.2, {1, 1, 1});
-    canvas_.disc(at, 3.2, colour);
+  }
+
+  // A lozenge: nobody knows where beside the axis it stands.
+  void only_distance(const Spot& at, const Colour& colour) {
+    const std::vector<Spot> lozenge{plus(at, 0, -5), plus(at, 5, 0), plus(at, 0, 5),
+                                    plus(at, -5, 0)};
+    canvas_.fill(lozenge, paper);
+    canvas_.stroke(lozenge, colour, 1.5, true);
   }
 
   void leader(const PlanLabel& l) {
@@ -270,7 +264,7 @@ class Drawing {
     for (const SubjectBlur& s : plan_.answer.subjects) {
       if (s.name != name) continue;
       if (!s.in_picture) return soft;
-      return s.sharp ? sharp_green : mixed(colour_of(plan_, s), ink, 0.35);
+      return shade(s).words;
     }
     return ink;
   }
@@ -296,13 +290,13 @@ class Drawing {
       way.push_back(spot(panel, view_.of_world(step.point)));
       dolly.push_back(spot(panel, view_.of_world(step.eye)));
     }
-    canvas_.stroke(way, path_violet.faint(0.85), 1.8);
-    canvas_.stroke(dolly, path_violet.faint(0.6), 1.2, false, {4, 3});
+    canvas_.stroke(way, way_teal.faint(0.85), 1.8);
+    canvas_.stroke(dolly, way_teal.faint(0.6), 1.2, false, {4, 3});
     double row = 0.0;
     std::vector<std::pair<Spot, std::string>> keys;
     for (std::size_t i = 0; i < plan_.path.size(); ++i) {
       if (!plan_.path[i].key) continue;
-      canvas_.disc(way[i], 3.4, path_violet);
+      canvas_.disc(way[i], 3.4, way_teal);
       // A focus that rests is named once: first to last frame.
       const bool rests = !keys.empty() && std::hypot(keys.back().first[0] - way[i][0],
                                                      keys.back().first[1] - way[i][1]) < 6.0;
@@ -316,33 +310,44 @@ class Drawing {
     for (const auto& [at, words] : keys) {
       const double y = panel.box.y + panel.box.height - 10.0 - 14.0 * row;
       if (at[0] < panel.box.x || at[0] > panel.box.x + panel.box.width) continue;
-      canvas_.stroke({at, {at[0], y + 3.0}}, path_violet.faint(0.5), 0.8, false, {2, 3});
+      canvas_.stroke({at, {at[0], y + 3.0}}, way_teal.faint(0.5), 0.8, false, {2, 3});
       const bool right_end = at[0] > panel.box.x + panel.box.width - 120.0;
-      canvas_.text({at[0] + (right_end ? -4.0 : 4.0), y}, words, 11, path_violet, false,
+      canvas_.text({at[0] + (right_end ? -4.0 : 4.0), y}, words, 11, way_teal, false,
                    right_end ? 1.0 : 0.0);
       row = row < 2.5 ? row + 1.0 : 0.0;
     }
   }
 
+  double limit_px() const { return plan_.answer.coc_limit / plan_.answer.camera.pixel_pitch(); }
+  BlurShade shade(const SubjectBlur& subject) const { return shade_of(subject, limit_px()); }
+
   void legend() {
     double x = 20.0;
     const double y = layout_.height - 17.0;
-    const auto item = [&](const Colour& colour, const std::string& words, bool hollow = false) {
-      canvas_.disc({x + 5.0, y - 4.0}, 4.5, colour);
-      if (hollow) canvas_.ring({x + 5.0, y - 4.0}, 4.0, behind_blue, 1.5);
-      canvas_.text({x + 14.0, y}, words, 11.5, ink);
-      x += 14.0 + text_width(words, 11.5) + 20.0;
+    const auto item = [&](const std::string& words, const auto& draw) {
+      draw();
+      canvas_.text({x + 24.0, y}, words, 11.5, ink);
+      x += 24.0 + text_width(words, 11.5) + 18.0;
     };
-    const double limit = plan_.answer.coc_limit / plan_.answer.camera.pixel_pitch();
-    item(sharp_green, fmt::format("sharp (blur up to {:.3g} px)", limit));
-    item(front_rust, "in front of focus");
-    item(behind_blue, "behind focus; paler: less blur");
-    const bool only_distance =
+    const auto shaded = [&](const BlurShade& shade, const std::string& words) {
+      item(words, [&] {
+        fill(canvas_, {{x, y - 10}, {x + 18, y - 10}, {x + 18, y + 2}, {x, y + 2}}, shade);
+      });
+    };
+    shaded(shade_sharp(), fmt::format("sharp (blur up to {:.3g} px)", limit_px()));
+    shaded(shade_in_front(1.0), "in front of focus");
+    shaded(shade_behind(1.0), "behind focus; paler: less blur");
+    const bool distance_alone =
         std::any_of(plan_.places.begin(), plan_.places.end(), [](const SubjectPlace& p) {
           return !p.middle && p.axial.is_finite() && p.axial.mm() > 0.0;
         });
-    if (only_distance) item(paper, "only its distance is known", true);
-    if (!plan_.path.empty()) item(path_violet, "way of the focus; dashed: of the camera");
+    if (distance_alone) {
+      item("only its distance is known", [&] { only_distance({x + 9.0, y - 4.0}, soft); });
+    }
+    if (!plan_.path.empty()) {
+      item("way of the focus; dashed: of the camera",
+           [&] { canvas_.stroke({{x, y - 4.0}, {x + 18.0, y - 4.0}}, way_teal, 1.8); });
+    }
     const Lean lean = lean_of(plan_.answer.place);
     if (!plan_.from_side && std::abs(lean.tilt.degrees()) > 2.0) {
       canvas_.text(

@@ -25,24 +25,24 @@ struct Word {
   const char* said;
   Quantity quantity;
   bool flag;          // diameter, radial or inverse
-  bool along;         // takes `along`
-  const char* units;  // which units fit: l length, s share, a angle, p pixels
+  bool along;         // takes `along`, whatever its unit
+  const char* units;  // which units fit: l length, s share (with `along`), a angle, p pixels
 };
 constexpr std::array words{
-    Word{"focal length", Quantity::focal_length, false, false, "lp"},
+    Word{"focal length", Quantity::focal_length, false, false, "lsp"},
     Word{"field of view", Quantity::field_of_view, false, true, "a"},
     Word{"gate", Quantity::gate, false, true, "l"},
     Word{"f-number", Quantity::f_number, false, false, ""},
-    Word{"aperture radius", Quantity::aperture, false, false, "lp"},
-    Word{"aperture diameter", Quantity::aperture, true, false, "lp"},
+    Word{"aperture radius", Quantity::aperture, false, false, "lsp"},
+    Word{"aperture diameter", Quantity::aperture, true, false, "lsp"},
     Word{"focus", Quantity::focus, false, false, "l"},
     Word{"radial focus", Quantity::focus, true, false, "l"},
     Word{"squeeze", Quantity::squeeze, false, false, ""},
     Word{"squeeze inverse", Quantity::squeeze, true, false, ""},
     Word{"blades", Quantity::blades, false, false, ""},
     Word{"blade rotation", Quantity::rotation, false, false, "a"},
-    Word{"shift right", Quantity::shift_across, false, true, "lsp"},
-    Word{"shift up", Quantity::shift_up, false, true, "lsp"},
+    Word{"shift right", Quantity::shift_across, false, false, "lsp"},
+    Word{"shift up", Quantity::shift_up, false, false, "lsp"},
 };
 
 const std::vector<std::pair<std::string, Unit>> units{
@@ -121,8 +121,10 @@ Field read_field(ShotReader& in, const std::string& base) {
   field.diameter = w.flag && w.quantity == Quantity::aperture;
   field.radial = w.flag && w.quantity == Quantity::focus;
   field.inverse = w.flag && w.quantity == Quantity::squeeze;
-  if (along && !w.along) in.mistake(base + ".along", fmt::format("a {} has no side", w.said));
   read_unit(in, base, w, field);
+  if (along && !w.along && field.unit != Unit::share) {
+    in.mistake(base + ".along", fmt::format("a {} has no side", w.said));
+  }
   read_sense(in, base, field);
   return field;
 }

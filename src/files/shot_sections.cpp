@@ -24,7 +24,7 @@ std::string positive(const Length& l) {
 std::string positive_extent(const Extent& e) {
   return e.width.mm() > 0.0 && e.height.mm() > 0.0
              ? ""
-             : "has a side that is not above zero; write e.g. 24.6 x 13.8 mm";
+             : "has a side that is not above zero; write e.g. 25.9 x 14.6 mm";
 }
 
 Length parse_unit(std::string_view text) {
@@ -98,7 +98,7 @@ void read_tables(ShotReader& in, Lens& lens) {
   if (lens.zoom && !lens.breathing.empty() && !in.has("lens.breathing_at")) {
     in.mistake("lens.zoom",
                "a zoom's breathing was measured at one focal length; say at which: "
-               "breathing_at = \"85 mm\"");
+               "breathing_at = \"83 mm\"");
   }
   for (std::size_t i = 0; in.has_section(fmt::format("lens.squeezes[{}].", i)); ++i) {
     const std::string base = fmt::format("lens.squeezes[{}]", i);
@@ -144,9 +144,9 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
 void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
   in.text("lens.look");  // laid over the lens's file already
-  in.require("lens.focal", "focal = \"58 mm\"");
+  in.require("lens.focal", "focal = \"53 mm\"");
   if (const auto v = in.quantity<Length>("lens.focal", parse_length, positive)) lens.focal = *v;
-  const std::string factor = "a factor above zero; write e.g. 0.71 for a reducer";
+  const std::string factor = "a factor above zero; write e.g. 0.76 for a reducer";
   const std::string share = "a share of the light, more than 0 and at most 1";
   if (const auto v = in.number("lens.adapter", tiny, huge, factor)) lens.adapter = *v;
   if (const auto v = in.number("lens.adapter_transmission", tiny, 1.0, share)) {
@@ -344,7 +344,7 @@ std::string file_of(const TomlValue& value, const std::string& otherwise) {
 
 void read_body(ShotReader& in, Body& body) {
   read_name_and_file(in, "body", body.name);
-  in.require("body.gate", "gate = \"24.6 x 13.8 mm\" (width x height of the recorded area)");
+  in.require("body.gate", "gate = \"25.9 x 14.6 mm\" (width x height of the recorded area)");
   in.require("body.pixels", "pixels = \"3840 x 2160\"");
   if (const auto v = in.quantity<Extent>("body.gate", parse_gate, positive_extent)) {
     body.gate = *v;

@@ -77,7 +77,7 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
                           fmt::format("{:.2f} x {:.2f} mm", gate->width.mm(), gate->height.mm())))
                     : std::nullopt,
                "worked out from the 35 mm equivalent: check it against the body's data sheet",
-               "recorded width x height on the sensor, e.g. \"24.6 x 13.8 mm\"");
+               "recorded width x height on the sensor, e.g. \"25.9 x 14.6 mm\"");
   out += line("pixels", quoted(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
               "the plate's size");
 
@@ -86,13 +86,13 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   out += known(
       "focal",
       facts.focal ? std::optional(quoted(fmt::format("{:g} mm", facts.focal->mm()))) : std::nullopt,
-      said + "; as marked, without any adapter", "as marked on the lens, e.g. \"58 mm\"");
+      said + "; as marked, without any adapter", "as marked on the lens, e.g. \"53 mm\"");
   out += optional("adapter", std::nullopt, "a reducer (< 1) or extender (> 1) behind the lens",
-                  "0.71");
+                  "0.76");
   out += "[lens.iris]\n";
   out += optional("blades", std::nullopt, "count the corners of a blurred lamp", "8");
   out +=
-      optional("blade_radius", std::nullopt, "straight, round, or how far they bend", "\"1.6 x\"");
+      optional("blade_radius", std::nullopt, "straight, round, or how far they bend", "\"1.5 x\"");
 
   out += "\n[take]\n";
   out += known(

@@ -171,7 +171,7 @@ Explanations explanations(const std::vector<NotedPlate>& plates,
     for (const FoundUnknown& u : r.unknowns) moved_far = moved_far || std::abs(u.moved) > 2.5;
     seen += static_cast<int>(r.observations.size());
   }
-  const std::vector<Mistake> mistakes = mistakes_for(plates.front().notes);
+  const std::vector<Mistake> mistakes = mistakes_for(plates.front().notes, plates.front().seen);
   const std::vector<Tried> tries = all_tries(plates, shared, mistakes);
   out.notes_agree = 5 * off <= seen && !moved_far &&
                     (tries.empty() || tries.front().score() < notes_score + clearly_better);

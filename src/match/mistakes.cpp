@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -15,6 +16,10 @@ using Family = Mistake::Family;
 
 // Factors of adapters that are sold.
 constexpr std::array<double, 6> adapters{0.64, 0.71, 0.84, 1.25, 1.4, 2.0};
+// Others are marked to a hundredth, and lie between these.
+constexpr double weakest = 0.5;
+constexpr double strongest = 2.0;
+constexpr double hundredth = 0.01;
 // Parts of a sensor's width that bodies record.
 constexpr std::array<double, 6> windows{0.9, 0.8, 0.75, 0.667, 0.5, 0.6};
 constexpr std::array<double, 5> squeezes{1.25, 1.33, 1.5, 1.8, 2.0};
@@ -28,11 +33,14 @@ template <std::size_t count>
 double one_of(const std::array<double, count>&) {
   return -std::log(static_cast<double>(count));
 }
+// Any factor that an adapter could be marked with: a number that is read off the plate's header
+// assumes more than one of six that everybody knows.
+double one_of_all_factors() { return -std::log((strongest - weakest) / hundredth); }
 
 // The mistakes that these notes leave room for, one line each.
 class List {
  public:
-  explicit List(const Notes& notes) : notes_(notes) {
+  List(const Notes& notes, const std::vector<Observation>& seen) : notes_(notes), seen_(seen) {
     adapter();
     window();
     squeeze();
@@ -70,15 +78,20 @@ class List {
           [](Notes& n) { n.lens.adapter = 1.0; });
       return;
     }
+    const auto left_out_of_stop = [this](double a, double prior) {
+      add(Family::adapter, prior, fmt::format("adapter {:g} left out of the stop", a),
+          [a](Notes& n) {
+            n.lens.focal = n.lens.focal / a;
+            n.lens.adapter = a;
+          });
+    };
+    if (const auto a = told_factor()) left_out_of_stop(*a, common + one_of_all_factors());
     for (const double a : adapters) {
       const double prior = common + one_of(adapters);
       const auto left_out = [a](const char* of) {
         return fmt::format("adapter {:g} left out of {}", a, of);
       };
-      add(Family::adapter, prior, left_out("the stop"), [a](Notes& n) {
-        n.lens.focal = n.lens.focal / a;
-        n.lens.adapter = a;
-      });
+      left_out_of_stop(a, prior);
       add(Family::adapter, prior, left_out("the focal length"), [a](Notes& n) {
         n.lens.adapter = a;
         n.take.stop.value /= a;
@@ -86,6 +99,18 @@ class List {
       add(Family::adapter, prior, left_out("both focal length and stop"),
           [a](Notes& n) { n.lens.adapter = a; });
     }
+  }
+
+  // The factor that makes the focal length which the lens told of itself into the noted one.
+  std::optional<double> told_factor() const {
+    for (const Observation& o : seen_) {
+      if (o.kind != Observation::Kind::engraved_focal) continue;
+      const double a = std::round(notes_.lens.focal.mm() / o.value / hundredth) * hundredth;
+      const auto is_that = [a](double known) { return std::abs(a - known) < 1.5 * hundredth; };
+      const bool known = is_that(1.0) || std::any_of(adapters.begin(), adapters.end(), is_that);
+      if (a >= weakest && a <= strongest && !known) return a;
+    }
+    return std::nullopt;
   }
 
   void window() {
@@ -204,10 +229,13 @@ class List {
   }
 
   const Notes& notes_;
+  const std::vector<Observation>& seen_;
 };
 
 }  // namespace
 
-std::vector<Mistake> mistakes_for(const Notes& notes) { return List(notes).all; }
+std::vector<Mistake> mistakes_for(const Notes& notes, const std::vector<Observation>& seen) {
+  return List(notes, seen).all;
+}
 
 }  // namespace jolly_iris::matching

@@ -29,7 +29,7 @@ Extent recorded_gate(const Body& body) {
   if (!body.photosites) {
     throw OpticsError(
         "a window says which photosites were recorded, but not of how many; give body.photosites "
-        "= \"6144 x 3456\", all of them across the gate",
+        "= \"5240 x 2956\", all of them across the gate",
         "body.window");
   }
   const PixelSize& all = *body.photosites;

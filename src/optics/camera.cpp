@@ -97,7 +97,7 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
   if (lens.widest) {
     const double widest = marked_f_number(lens, *lens.widest);
     camera.open_against_widest = widest / n0;
-    if (camera.open_against_widest > 1.0 + 1e-3) {
+    if (!opens_to(lens, take.stop)) {
       throw OpticsError(
           fmt::format("the stop is f/{:.3g} on the lens, but its widest is f/{:.3g}", n0, widest),
           "take.stop");

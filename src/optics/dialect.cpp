@@ -57,6 +57,11 @@ double unit_mm(const Field& field, const Extent& picture, const DialectSetting& 
   return 1.0;
 }
 
+// Whether a number is told against the picture, so that a fixed gate changes nothing in it.
+bool against_picture(const Field& field) {
+  return field.unit == Unit::pixels || field.unit == Unit::share;
+}
+
 double angle_unit(const Field& field) { return field.unit == Unit::radians ? 1.0 : a_degree; }
 
 std::string unit_said(const Field& field) {
@@ -120,7 +125,7 @@ double value_of(const Field& field, const CgCamera& c, double fixed,
   const double unit = unit_mm(field, c.picture, setting);
   switch (field.quantity) {
     case Quantity::focal_length:
-      return c.focal.mm() * (field.unit == Unit::pixels ? 1.0 : fixed) / unit;
+      return c.focal.mm() * (against_picture(field) ? 1.0 : fixed) / unit;
     case Quantity::field_of_view:
       return 2.0 * std::atan(side(c.picture, field.along) / (2.0 * c.focal)) / angle_unit(field);
     case Quantity::gate:
@@ -144,11 +149,11 @@ double value_of(const Field& field, const CgCamera& c, double fixed,
       return turned(field, needed(c.rotation, field).degrees(), false) * a_degree /
              angle_unit(field);
     case Quantity::shift_across:
-      return needed(c.shift_right, field).mm() * (field.unit == Unit::share ? 1.0 : fixed) / unit;
+      return needed(c.shift_right, field).mm() * (against_picture(field) ? 1.0 : fixed) / unit;
     case Quantity::shift_up:
       break;
   }
-  return needed(c.shift_up, field).mm() * (field.unit == Unit::share ? 1.0 : fixed) / unit;
+  return needed(c.shift_up, field).mm() * (against_picture(field) ? 1.0 : fixed) / unit;
 }
 
 // Typed numbers, and what was made of them so far.
@@ -186,7 +191,7 @@ void read_framing(Meaning& m, const Extent& picture) {
   m.fixed = to_fixed(m.dialect, m.camera.picture);
   if (const Field* focal = m.find(Quantity::focal_length)) {
     m.camera.focal = Length::from_mm(m.above_zero(*focal) * m.unit(*focal) /
-                                     (focal->unit == Unit::pixels ? 1.0 : m.fixed));
+                                     (against_picture(*focal) ? 1.0 : m.fixed));
     return;
   }
   const Field* view = m.find(Quantity::field_of_view);
@@ -238,7 +243,7 @@ void read_rest(Meaning& m) {
     const Field* field = m.find(quantity);
     if (field == nullptr) return std::nullopt;
     return Length::from_mm(m.number(*field) * m.unit(*field) /
-                           (field->unit == Unit::share ? 1.0 : m.fixed));
+                           (against_picture(*field) ? 1.0 : m.fixed));
   };
   m.camera.shift_right = shift(Quantity::shift_across);
   m.camera.shift_up = shift(Quantity::shift_up);

@@ -38,7 +38,17 @@ double brightness(const Lens& lens, const Take& take) {
   return std::log2(time->seconds() / (t * t)) + std::log2(*take.iso / 100.0) - take.nd_stops;
 }
 
-void pay_by_stop(Trade& trade, double by) {
+void require_open(const Lens& lens, const Stop& stop) {
+  if (opens_to(lens, stop)) return;
+  const auto as_marked = [](const Stop& s) {
+    return fmt::format("{}{:.3g}", s.kind == Stop::Kind::t ? "T" : "f/", s.value);
+  };
+  throw OpticsError(fmt::format("the stop would have to be {}; the lens opens to {}",
+                                as_marked(stop), as_marked(*lens.widest)),
+                    "take.stop");
+}
+
+void pay_by_stop(const Lens& lens, Trade& trade, double by) {
   Stop& stop = trade.exact.stop;
   stop.value *= std::exp2(0.5 * by);
   if (!(stop.value >= 0.7 && stop.value <= 128.0)) {
@@ -47,7 +57,9 @@ void pay_by_stop(Trade& trade, double by) {
                                   stop.value),
                       "take.stop");
   }
+  require_open(lens, stop);
   trade.nearest.stop.value = nearest_f_number(stop.value);
+  if (!opens_to(lens, trade.nearest.stop)) trade.nearest.stop = widest_as(lens, stop.kind);
 }
 
 void pay_by_shutter(Trade& trade, double by) {
@@ -119,7 +131,7 @@ Trade paid(const Lens& lens, const Take& was, const Take& now, Partner pays, dou
   trade.exact = trade.nearest = now;
   switch (pays) {
     case Partner::stop:
-      pay_by_stop(trade, back);
+      pay_by_stop(lens, trade, back);
       break;
     case Partner::shutter:
       pay_by_shutter(trade, back);
@@ -141,6 +153,7 @@ Trade paid(const Lens& lens, const Take& was, const Take& now, Partner pays, dou
 }  // namespace
 
 Trade hold_exposure(const Lens& lens, const Take& was, const Take& now, Partner pays) {
+  require_open(lens, now.stop);
   const double light = brightness(lens, now) - brightness(lens, was);
   Trade trade = paid(lens, was, now, pays, light, 0.0);
   trade.light_stops = light;

@@ -283,4 +283,15 @@ double marked_t_number(const Lens& lens, const Stop& stop) {
   return stop.value / std::sqrt(lens.transmission.value_or(1.0));
 }
 
+bool opens_to(const Lens& lens, const Stop& stop) {
+  constexpr double rounding = 1e-3;  // of numbers that were computed from marks
+  return !lens.widest ||
+         marked_f_number(lens, stop) * (1.0 + rounding) >= marked_f_number(lens, *lens.widest);
+}
+
+Stop widest_as(const Lens& lens, Stop::Kind kind) {
+  return kind == Stop::Kind::t ? t_number(marked_t_number(lens, lens.widest.value()))
+                               : f_number(marked_f_number(lens, lens.widest.value()));
+}
+
 }  // namespace jolly_iris

@@ -96,7 +96,7 @@ double edge_in_radii(const Iris& iris, Length radius) {
   }
   if (!std::isfinite(edge) || edge == 0.0) {
     throw OpticsError(
-        "the blade radius is zero; give a length, a multiple such as 1.6 x, round or straight",
+        "the blade radius is zero; give a length, a multiple such as 1.5 x, round or straight",
         "lens.iris.blade_radius");
   }
   return std::abs(edge) > flattest_arc ? 0.0 : edge;

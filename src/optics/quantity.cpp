@@ -142,7 +142,7 @@ Length parse_length(std::string_view text) {
   Cursor in(text);
   const auto value = length(in);
   if (!value || !in.done()) {
-    refuse(text, "a length; write a number and its unit, e.g. 58 mm, 2.4 m or 7' 10\"");
+    refuse(text, "a length; write a number and its unit, e.g. 53 mm, 2.4 m or 7' 10\"");
   }
   return *value;
 }
@@ -199,7 +199,7 @@ Shutter parse_shutter(std::string_view text) {
 }
 
 Extent parse_extent(std::string_view text) {
-  constexpr std::string_view wanted = "a width x height; write e.g. 24.6 x 13.8 mm";
+  constexpr std::string_view wanted = "a width x height; write e.g. 25.9 x 14.6 mm";
   Cursor in(text);
   const auto width = in.number();
   if (!width) refuse(text, wanted);
@@ -234,7 +234,7 @@ Power parse_power(std::string_view text) {
 }
 
 ZoomRange parse_zoom(std::string_view text) {
-  constexpr std::string_view wanted = "a zoom's range; write e.g. 18 to 58 mm";
+  constexpr std::string_view wanted = "a zoom's range; write e.g. 19 to 53 mm";
   Cursor in(text);
   const auto shortest = in.number();
   if (!shortest) refuse(text, wanted);
@@ -296,7 +296,7 @@ White parse_white(std::string_view text) {
 double parse_multiple(std::string_view text) {
   Cursor in(text);
   const auto value = in.number();
-  if (!value || !times_sign(in) || !in.done()) refuse(text, "a multiple; write e.g. 1.6 x");
+  if (!value || !times_sign(in) || !in.done()) refuse(text, "a multiple; write e.g. 1.5 x");
   return *value;
 }
 
@@ -310,7 +310,7 @@ BladeRadius parse_blade_radius(std::string_view text) {
   }
   Cursor as_length(text);
   if (const auto l = length(as_length); l && as_length.done()) return BladeRadius::of_length(*l);
-  refuse(text, "a blade radius; write straight, round, a multiple as 1.6 x, or a length as 22 mm");
+  refuse(text, "a blade radius; write straight, round, a multiple as 1.5 x, or a length as 22 mm");
 }
 
 double parse_density(std::string_view text) {

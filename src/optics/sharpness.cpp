@@ -44,7 +44,7 @@ Length coc_limit(const Criterion& criterion, const Body& body, const VirtualCame
       if (!body.photosites) {
         throw OpticsError(
             "the criterion is one photosite, but the body's photosites are not known; give "
-            "body.photosites = \"6144 x 3456\", or a criterion in pixels",
+            "body.photosites = \"5240 x 2956\", or a criterion in pixels",
             "criterion");
       }
       return body.gate.width / static_cast<double>(body.photosites->width);

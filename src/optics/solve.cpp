@@ -11,8 +11,8 @@ namespace jolly_iris {
 namespace {
 
 // A take with some stop, for what does not depend on it.
-Take at_any_stop(Take take) {
-  if (!(take.stop.value > 0.0)) take.stop = f_number(1.0);
+Take at_any_stop(Take take, const Lens& lens) {
+  if (!(take.stop.value > 0.0)) take.stop = lens.widest.value_or(f_number(1.0));
   return take;
 }
 
@@ -33,7 +33,7 @@ Hold hold(const Body& body, const Lens& lens, const Take& take, const Criterion&
   }
   Hold result;
   result.focus = Length::from_mm(2.0 / (1.0 / a.mm() + 1.0 / b.mm()));
-  const VirtualCamera camera = resolve(body, lens, at_any_stop(take), result.focus);
+  const VirtualCamera camera = resolve(body, lens, at_any_stop(take, lens), result.focus);
   const double c = coc_limit(criterion, body, camera).mm();
   result.stop = stop_for_diameter(lens, 2.0 * c / (camera.focal.mm() * difference));
   result.f_number = lens.adapter * result.stop.value;
@@ -48,7 +48,7 @@ Stop stop_for_blur(const Body& body, const Lens& lens, const Take& take, Length 
         "no stop blurs something at {:.4g} m by {:.4g} mm while the focus is at {:.4g} m", z.m(),
         coc.mm(), focus.m()));
   }
-  const VirtualCamera camera = resolve(body, lens, at_any_stop(take), focus);
+  const VirtualCamera camera = resolve(body, lens, at_any_stop(take, lens), focus);
   return stop_for_diameter(lens, std::abs(coc.mm()) / (camera.focal.mm() * difference));
 }
 

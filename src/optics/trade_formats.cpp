@@ -22,9 +22,10 @@ std::string lowered(std::string_view text) {
 
 const std::vector<TradeFormat>& trade_formats() {
   static const std::vector<TradeFormat> formats{
-      // Still: ISO 1007 (135 film, 36 × 24); IX240 film's classic print area for APS-C; the Four
-      // Thirds standard's imaging area; the usual area of sensors sold as "1 inch" type; 120 film's
-      // frames (ISO 732 gives the film; frames are those of common cameras).
+      // Still: ISO 1007 (135 film, 36 × 24). "aps-c" is the usual digital sensor that is sold under
+      // that name; the frame it is named after, the classic one of 24 mm film (IX240), is larger,
+      // 25.1 × 16.7 mm. The Four Thirds standard's imaging area; the usual area of sensors sold as
+      // "1 inch" type; 120 film's frames (ISO 732 gives the film; frames are those of common cameras).
       {"full frame", mm(36.0, 24.0)},
       {"half frame", mm(24.0, 18.0)},
       {"aps-c", mm(23.6, 15.7)},
@@ -59,7 +60,7 @@ Extent gate_of_format(std::string_view name) {
     names.emplace_back(f.name);
   }
   throw QuantityError(
-      fmt::format("'{}' is neither a width x height (write e.g. 24.6 x 13.8 mm) nor a trade format "
+      fmt::format("'{}' is neither a width x height (write e.g. 25.9 x 14.6 mm) nor a trade format "
                   "we know.{}",
                   name, did_you_mean(wanted, names)));
 }

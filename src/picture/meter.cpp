@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <limits>
+#include <numbers>
 
 #include "jolly_iris/errors.hpp"
 #include "luminance.hpp"
@@ -168,9 +169,10 @@ void take_mean(const Picture& picture, const Metering& how, const Weights& weigh
   for (int y = w.y; y < w.y + w.height; ++y) {
     for (int x = w.x; x < w.x + w.width; ++x) {
       // Of a spot smaller than a pixel, the pixel that it lies in.
+      constexpr double to_corner = std::numbers::sqrt2 / 2.0;  // px, from a pixel's centre
       const bool outside =
           how.way == MeterWay::spot && w.width * w.height > 1 &&
-          std::hypot(x + 0.5 - how.at[0], y + 0.5 - how.at[1]) > std::max(how.radius, 0.71);
+          std::hypot(x + 0.5 - how.at[0], y + 0.5 - how.at[1]) > std::max(how.radius, to_corner);
       if (outside) continue;
       const Rgba& p = picture.at(x, y);
       sum.pixels += 1.0;

@@ -105,7 +105,8 @@
       const row = make("tr", undefined, s.sharp ? "sharp" : s.middle < 0 ? "front" : "behind");
       row.append(make("td", s.name), make("td", metres(s.axial_m), "number"),
                  make("td", px(s.front), "number"), make("td", px(s.middle), "number"),
-                 make("td", px(s.back), "number"), make("td", s.said));
+                 make("td", px(s.back), "number"), make("td", s.said, "blur"));
+      row.style.setProperty("--strength", s.strength);
       into.append(row);
     }
   };
