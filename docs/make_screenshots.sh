@@ -1,9 +1,9 @@
 #!/usr/bin/env bash
 # Makes docs/screenshots/ anew from the demo data (some minutes). Beyond the build's packages it
-# needs: xvfb xterm imagemagick fonts-dejavu-core chromium.
+# needs: xvfb xauth xterm imagemagick fonts-dejavu-core chromium.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-tool=$PWD/build/release/bin
+tool=$PWD/build/${BUILD:-release}/bin
 shots=docs/screenshots
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
@@ -93,11 +93,11 @@ convert "$scratch/shot.png" "$scratch/straight.png" "$scratch/level.png" -resize
   -delete 0-2 -append "$shots/lines.png"
 
 # ---- bokeh ----
-BUILD=release docs/make_pairs.sh
+BUILD=${BUILD:-release} docs/make_pairs.sh
 "$tool/jolly-iris" bokeh demo/regatta/oval.shot.toml -o "$shots/bokeh.png"
 looks=
 for n in clean six-sided soft swirl hollow-rims mirror oval onion dusty fringed comets heart; do
   looks+=${looks:+,}../looks/$n.look.toml
 done
-"$tool/jolly-iris" bokeh "$hero" --set take.stop=f/1.8 --vary "lens.look=$looks" \
+"$tool/jolly-iris" bokeh "$hero" --set take.stop=f/1.4 --set lens.widest=f/1.4 --vary "lens.look=$looks" \
   --as defocus --sharp demo/regatta/pinhole.exr -o "$shots/looks.png"

@@ -90,7 +90,7 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   out += optional("adapter", std::nullopt, "a reducer (< 1) or extender (> 1) behind the lens",
                   "0.76");
   out += "[lens.iris]\n";
-  out += optional("blades", std::nullopt, "count the corners of a blurred lamp", "8");
+  out += optional("blades", std::nullopt, "count the corners of a blurred lamp", "7");
   out +=
       optional("blade_radius", std::nullopt, "straight, round, or how far they bend", "\"1.5 x\"");
 
