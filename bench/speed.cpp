@@ -45,9 +45,11 @@ void report(benchmark::State& state) {
   for (auto _ : state) {
     pid_t pid = 0;
     int status = 1;
-    if (posix_spawn(&pid, name.c_str(), &actions, nullptr, args, environ) == 0) ::waitpid(pid, &status, 0);
+    if (posix_spawn(&pid, name.c_str(), &actions, nullptr, args, environ) == 0)
+      ::waitpid(pid, &status, 0);
     if (status != 0) {
-      state.SkipWithError(("'" + name + " report " + path + "' failed: is the tool built?").c_str());
+      state.SkipWithError(
+          ("'" + name + " report " + path + "' failed: is the tool built?").c_str());
       break;
     }
   }

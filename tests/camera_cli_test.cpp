@@ -64,8 +64,8 @@ TEST(ReportFor, PrintsJustTheFieldsInTheirOrder) {
   const auto focus = r.out.find("Sharp at");
   const auto focal = r.out.find("Lens, for 20 mm");
   EXPECT_TRUE(f < focus && focus < focal && focal != std::string::npos) << r.out;
-  const Ran json = run({"report", demo("hero.shot.toml"), "--for", "shares", "--only",
-                        "fields.Sharp at.value"});
+  const Ran json =
+      run({"report", demo("hero.shot.toml"), "--for", "shares", "--only", "fields.Sharp at.value"});
   const Ran ray = run({"report", demo("hero.shot.toml"), "--only", "subjects.boat.radial_m"});
   EXPECT_NEAR(std::stod(json.out), std::stod(ray.out), 1e-6);
 }
@@ -110,7 +110,8 @@ TEST(Solve, TellsWhereDiffractionIsAboveTheLimit) {
 }
 
 TEST(Solve, WhatItSaysToTryDoesIt) {
-  for (const double wanted : {20.0, 40.0}) {  // more than the lens makes wide open: it is tried wider
+  for (const double wanted :
+       {20.0, 40.0}) {  // more than the lens makes wide open: it is tried wider
     const Ran solved = run({"solve", demo("hero.shot.toml"), "--blur",
                             std::to_string(wanted) + " px", "--at", "footbridge", "--json"});
     ASSERT_EQ(solved.code, 0) << solved.err;

@@ -98,7 +98,8 @@ TEST(Dialect, WrongNumbersAreRefused) {
   EXPECT_THROW((void)meant({{"Diagonal angle of view", 190}}), OpticsError);
   EXPECT_THROW((void)meant({{"Diagonal angle of view", -5}}), OpticsError);
   EXPECT_THROW((void)meant({{"Diagonal angle of view", 20}, {"Blades", 3.5}}), OpticsError);
-  EXPECT_THROW((void)meant({{"Diagonal angle of view", 20}, {"Radius of the opening", 0}}), OpticsError);
+  EXPECT_THROW((void)meant({{"Diagonal angle of view", 20}, {"Radius of the opening", 0}}),
+               OpticsError);
 }
 
 TEST(DialectFile, TellsAllItsMistakes) {
@@ -127,9 +128,8 @@ along = "height"
   const auto message = message_of<ShotFileError>([&] { (void)read_dialect(path); });
   for (const char* part :
        {"fixed_gate", "'focal lenght' is not one of", "does not fit a gate", "label of two fields",
-        "a f-number has no side", "a focal length has no side",
-        "a f-number has no unit", "belongs to is = \"blade rotation\"",
-        "is not a key of a dialect"}) {
+        "a f-number has no side", "a focal length has no side", "a f-number has no unit",
+        "belongs to is = \"blade rotation\"", "is not a key of a dialect"}) {
     EXPECT_TRUE(holds(message, part));
   }
 }

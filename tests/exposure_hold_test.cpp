@@ -87,9 +87,9 @@ TEST(Hold, NoStopIsWiderThanTheLensOpens) {
   slow.widest = f_number(1.88);  // no mark of the series
   Take wider = noted();
   wider.stop = f_number(1.4);
-  EXPECT_TRUE(holds(message_of<OpticsError>(
-                        [&] { (void)hold_exposure(slow, noted(), wider, Partner::iso); }),
-                    "the stop would have to be f/1.4; the lens opens to f/1.88"));
+  EXPECT_TRUE(holds(
+      message_of<OpticsError>([&] { (void)hold_exposure(slow, noted(), wider, Partner::iso); }),
+      "the stop would have to be f/1.4; the lens opens to f/1.88"));
   EXPECT_THROW((void)change_exposure(slow, noted(), 2.0, Partner::stop), OpticsError);
   EXPECT_NO_THROW((void)change_exposure(lens, noted(), 2.0, Partner::stop));
   // f/1.8 would be nearest, but the ring ends at f/1.88.

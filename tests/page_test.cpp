@@ -230,8 +230,8 @@ TEST_F(Page, BlurIsShadedAndReadWithoutColour) {
   const auto strength = [&](const std::string& which) {
     return std::stod(browser_
                          .script("const rows = document.querySelectorAll('#sharp tr.behind .blur');"
-                                 "return getComputedStyle(rows[" + which +
-                                 "], '::before').opacity")
+                                 "return getComputedStyle(rows[" +
+                                 which + "], '::before').opacity")
                          .get<std::string>());
   };
   EXPECT_LT(strength("0"), strength("rows.length - 1") - 0.05);

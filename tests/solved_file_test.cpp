@@ -58,8 +58,8 @@ TEST(SolvedFile, IsLeftOutOnceTheNotesAreOthers) {
   // A key that no shot file has is told with its place.
   folder.write("a.shot.toml", notes);
   folder.write("a.solved.toml", solved_text(shot, "why", {{"lens.fokal", "\"53 mm\"", ""}}));
-  EXPECT_TRUE(holds(testing::message_of<ShotFileError>([&] { (void)read_shot(shot); }),
-                    "a.solved.toml:6"));
+  EXPECT_TRUE(
+      holds(testing::message_of<ShotFileError>([&] { (void)read_shot(shot); }), "a.solved.toml:6"));
 }
 
 const FactAgainstNote* row_of(const std::vector<FactAgainstNote>& rows, const std::string& what) {

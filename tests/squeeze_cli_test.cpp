@@ -110,8 +110,8 @@ TEST(BokehLenses, AreFramedAlikeAndBlurByTheirOpenings) {
               number(wide, "aperture_radius_mm") / number(own, "aperture_radius_mm"), 1e-6);
   EXPECT_GT(slurp(folder / "l.png").size(), 3000U);
   const Ran scenes =
-      run({"bokeh", demo("hero.shot.toml"), "--lenses", demo("alder.lens.toml"), "--as",
-           "defocus", "--sharp", demo("pinhole.exr"), "-o", folder / "s.png"});
+      run({"bokeh", demo("hero.shot.toml"), "--lenses", demo("alder.lens.toml"), "--as", "defocus",
+           "--sharp", demo("pinhole.exr"), "-o", folder / "s.png"});
   EXPECT_EQ(scenes.code, 0) << scenes.err;
   EXPECT_TRUE(holds(scenes.out, "2 lenses, framed alike"));
 }

@@ -3,7 +3,7 @@
 // Drawn to scale, camera at the left. From above, the paper is the plane of the view axis and of
 // the picture's horizontal, so that axial distances are read along it; from the side, up is up.
 // Where the focus is close and the set deep, a second panel shows the surroundings of the focus
-// larger. Every subject is coloured by its blur and says it in words.
+// larger. Every subject is shaded by its blur and says it in words.
 #pragma once
 
 #include <Eigen/Core>

@@ -38,9 +38,10 @@ void add_widest(Found& f, const Lens& lens, const Stop& stop, bool same_lens) {
   if (opens_to(lens, stop)) return;
   f.tries.push_back(fmt::format("lens.widest=f/{}", number(stop.value)));
   if (!same_lens || !real_lens_doubt(stop.value).empty()) return;
-  f.notes.push_back(fmt::format("This lens opens to {} only: take another, or take it as a number "
-                                "for CG.",
-                                stop_text(*lens.widest)));
+  f.notes.push_back(
+      fmt::format("This lens opens to {} only: take another, or take it as a number "
+                  "for CG.",
+                  stop_text(*lens.widest)));
 }
 
 // The camera at such a stop, whether the lens opens so far or not.

@@ -1,6 +1,6 @@
-// How blur looks wherever it is shaded: sharp is solid ink; in front of the focus ochre with diagonal
-// hatching, behind it plum with dots; paler is less. The pattern alone tells which, so that it is
-// read without colour and in print.
+// How blur looks wherever it is shaded: sharp is solid ink; in front of the focus ochre with
+// diagonal hatching, behind it plum with dots; paler is less. The pattern alone tells which, so
+// that it is read without colour and in print.
 #pragma once
 
 #include <vector>

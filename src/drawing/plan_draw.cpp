@@ -173,8 +173,8 @@ class Drawing {
     } else {
       const Spot n = spot(panel, view_.at_edge(near, 0.5));
       const double beside = 0.5 * text_width(focus_words, 11, true);
-      canvas_.text({std::min(n[0], a[0] - beside) - 6.0, y}, fmt::format("sharp from {:.4g} m", near),
-                   11, ink, false, 1.0);
+      canvas_.text({std::min(n[0], a[0] - beside) - 6.0, y},
+                   fmt::format("sharp from {:.4g} m", near), 11, ink, false, 1.0);
       if (std::isfinite(far)) {
         const Spot f = spot(panel, view_.at_edge(far, 0.5));
         canvas_.text({std::max(f[0], a[0] + beside) + 6.0, y}, fmt::format("to {:.4g} m", far), 11,
@@ -345,8 +345,9 @@ class Drawing {
       item("only its distance is known", [&] { only_distance({x + 9.0, y - 4.0}, soft); });
     }
     if (!plan_.path.empty()) {
-      item("way of the focus; dashed: of the camera",
-           [&] { canvas_.stroke({{x, y - 4.0}, {x + 18.0, y - 4.0}}, way_teal, 1.8); });
+      item("way of the focus; dashed: of the camera", [&] {
+        canvas_.stroke({{x, y - 4.0}, {x + 18.0, y - 4.0}}, way_teal, 1.8);
+      });
     }
     const Lean lean = lean_of(plan_.answer.place);
     if (!plan_.from_side && std::abs(lean.tilt.degrees()) > 2.0) {

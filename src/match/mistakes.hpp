@@ -31,8 +31,8 @@ struct Mistake {
 };
 
 /// Those that these notes leave room for. What was seen adds the factor of an adapter that nobody
-/// sells under that number: where the lens itself told its focal length, it is the noted one's share
-/// of that.
+/// sells under that number: where the lens itself told its focal length, it is the noted one's
+/// share of that.
 std::vector<Mistake> mistakes_for(const Notes& notes, const std::vector<Observation>& seen);
 
 }  // namespace jolly_iris::matching

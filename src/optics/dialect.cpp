@@ -95,7 +95,9 @@ std::string unit_said(const Field& field) {
     case Unit::share:
       break;
   }
-  return field.along == Field::Along::height ? "of the height" : "of the width";
+  return field.along == Field::Along::height     ? "of the height"
+         : field.along == Field::Along::diagonal ? "of the diagonal"
+                                                 : "of the width";
 }
 
 // How much larger the program's gate is than the real one.

@@ -25,7 +25,8 @@ const std::vector<TradeFormat>& trade_formats() {
       // Still: ISO 1007 (135 film, 36 × 24). "aps-c" is the usual digital sensor that is sold under
       // that name; the frame it is named after, the classic one of 24 mm film (IX240), is larger,
       // 25.1 × 16.7 mm. The Four Thirds standard's imaging area; the usual area of sensors sold as
-      // "1 inch" type; 120 film's frames (ISO 732 gives the film; frames are those of common cameras).
+      // "1 inch" type; 120 film's frames (ISO 732 gives the film; frames are those of common
+      // cameras).
       {"full frame", mm(36.0, 24.0)},
       {"half frame", mm(24.0, 18.0)},
       {"aps-c", mm(23.6, 15.7)},
