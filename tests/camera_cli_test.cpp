@@ -118,7 +118,8 @@ TEST(Solve, WhatItSaysToTryDoesIt) {
     EXPECT_EQ(solved.out.find("This lens opens to f/1.8 only") != std::string::npos, wanted > 34.0);
     std::vector<std::string> args{"report", demo("hero.shot.toml"), "--only",
                                   "subjects.footbridge.coc_px"};
-    for (const Json& t : Json::parse(solved.out)["try"]) {
+    const Json found = Json::parse(solved.out);
+    for (const Json& t : found["try"]) {
       args.push_back("--set");
       args.push_back(t.get<std::string>());
     }

@@ -98,7 +98,7 @@ TEST_P(PageOn, NothingSticksOutAndEverythingIsLargeEnoughToHit) {
 struct At {
   double x, y;
 };
-constexpr At second_boat{0.80, 0.76};
+constexpr At second_boat{0.775, 0.785};
 constexpr At boat{0.44, 0.87};
 
 TEST_P(PageOn, PointingTellsWhatIsThereAndGivesTomlThatWorks) {
