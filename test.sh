@@ -4,17 +4,24 @@
 # is missing first.
 #
 #   ./test.sh           all three
-#   ./test.sh quick     the optimised build alone
+#   ./test.sh quick     the optimised build alone, without browser, documentation, whole chains on the
+#                       demo data and statistics over many made plates
 set -euo pipefail
 cd "$(dirname "$0")"
 jolly_iris_for=tests
 source scripts/install_packages.sh
 
 scripts/check_kit.sh
+scripts/check_rooms.py
+scripts/check_format.sh
 
 jobs=$(nproc)
 presets=(ci sanitize fuzz)
-[ "${1:-}" != quick ] || presets=(ci)
+which=()
+if [ "${1:-}" = quick ]; then
+  presets=(ci)
+  which=(-L quick)
+fi
 
 mkdir -p build
 for preset in "${presets[@]}"; do
@@ -22,5 +29,5 @@ for preset in "${presets[@]}"; do
   cmake --preset "$preset" > "build/$preset.log" 2>&1 || { cat "build/$preset.log"; exit 1; }
   cmake --build --preset "$preset" > "build/$preset.log" 2>&1 || { tail -60 "build/$preset.log"; exit 1; }
   echo "== $preset: testing"
-  ctest --test-dir "build/$preset" -j "$jobs" --output-on-failure --no-tests=error
+  ctest --test-dir "build/$preset" -j "$jobs" --output-on-failure --no-tests=error ${which[@]+"${which[@]}"}
 done

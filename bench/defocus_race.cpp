@@ -29,7 +29,7 @@ enum class Way { ramp, slope, jitter };
 VirtualCamera camera_for(int width, double coc_px) {
   const Iris iris{.blades = 7, .rotation = 11_deg, .blade_radius = BladeRadius::multiple(1.5)};
   Lens lens{.focal = 53_mm, .adapter = 0.76, .iris = iris};
-  lens.barrel = {{21_mm, 40_mm}, {23_mm, Length::from_mm(-35.0)}};
+  lens.vignetting = {{21_mm, 40_mm}, {23_mm, Length::from_mm(-35.0)}};
   const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {width, width * 9 / 16}};
   // The stop that blurs infinity by a little more than asked for.
   VirtualCamera camera = resolve(body, lens, {.stop = f_number(2.0)}, 2_m);
@@ -37,7 +37,7 @@ VirtualCamera camera_for(int width, double coc_px) {
   const double k = 1.02 * coc_px / now;
   camera.aperture_radius = camera.aperture_radius * k;
   camera.f_number /= k;
-  for (BarrelRim& rim : camera.barrel) {
+  for (VignettingRim& rim : camera.vignetting) {
     rim.radius = rim.radius * k;
     rim.ahead = rim.ahead * k;
   }
@@ -149,8 +149,8 @@ void doubling(benchmark::State& state) {
   const auto time_at = [&](double coc_px) {
     VirtualCamera camera = camera_for(1920, coc_px);
     if (textured) {
-      camera.iris.rim = 1.0;
-      camera.barrel.clear();
+      camera.iris.edge_falloff = 1.0;
+      camera.vignetting.clear();
     }
     const Frame frame = frame_for(camera, Way::ramp, coc_px);
     return seconds([&] { benchmark::DoNotOptimize(defocus(frame, camera)); });

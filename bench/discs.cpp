@@ -36,7 +36,7 @@ struct Sums {
   int curvature_good = 0;
   int squeeze_good = 0;
   int within_margin = 0;
-  int barrels = 0;  // seen where there is none
+  int vignettings = 0;  // seen where there is none
 };
 
 void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
@@ -58,7 +58,7 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
     const PlateDisc* best = nullptr;
     for (const PlateDisc& f : found.discs) {
       const double apart = std::hypot(f.at[0] - d.at[0], f.at[1] - d.at[1]);
-      if (apart < 0.3 * std::abs(d.high_px) &&
+      if (apart < 0.3 * std::abs(d.height_px) &&
           (best == nullptr || apart < std::hypot(best->at[0] - d.at[0], best->at[1] - d.at[1]))) {
         best = &f;
       }
@@ -68,25 +68,25 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
       continue;
     }
     ++here;
-    const double off = best->high_px.value - std::abs(d.high_px);
+    const double off = best->height_px.value - std::abs(d.height_px);
     worst.push_back(std::abs(off));
-    if (std::abs(off) <= 0.007 * std::abs(d.high_px) + 0.15) ++good;
-    if (std::abs(off) <= best->high_px.margin) ++sums.within_margin;
+    if (std::abs(off) <= 0.007 * std::abs(d.height_px) + 0.15) ++good;
+    if (std::abs(off) <= best->height_px.margin) ++sums.within_margin;
     if (std::getenv("DISCS") != nullptr) {
       fmt::print(
           "    {:7.1f} {:7.1f}  true {:7.2f}  found {:7.2f} ± {:.2f}  off {:+.2f}  cut {:.2f} soft "
           "{:.2f} left {:.2f} rim {:+.2f} A {:.2f} ({:.2f}) {}{}\n",
-          d.at[0], d.at[1], d.high_px, best->high_px.value, best->high_px.margin, off, best->cut,
-          best->soft_px, best->off, best->rim_stops, best->contrast, d.value,
-          best->clipped ? "clipped " : "", d.clean ? "" : "mixed");
+          d.at[0], d.at[1], d.height_px, best->height_px.value, best->height_px.margin, off,
+          best->cut, best->edge_sigma_px, best->residual, best->edge_falloff_stops, best->contrast,
+          d.value, best->clipped ? "clipped " : "", d.clean ? "" : "mixed");
     }
   }
   if (std::getenv("DISCS") != nullptr) {
-    for (const RefusedDisc& r : found.refused) {
+    for (const RejectedDisc& r : found.rejected) {
       for (const MadeDisc& d : made.discs) {
-        if (std::hypot(r.at[0] - d.at[0], r.at[1] - d.at[1]) < 0.3 * std::abs(d.high_px)) {
+        if (std::hypot(r.at[0] - d.at[0], r.at[1] - d.at[1]) < 0.3 * std::abs(d.height_px)) {
           fmt::print("    refused {:.1f} {:.1f} d {:.1f} true {:.1f}: {}\n", r.at[0], r.at[1],
-                     r.diameter_px, d.high_px, r.why);
+                     r.diameter_px, d.height_px, r.why);
         }
       }
     }
@@ -94,7 +94,7 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
   int wrong = 0;
   for (const PlateDisc& f : found.discs) {
     const bool real = std::any_of(made.all.begin(), made.all.end(), [&](const MadeDisc& d) {
-      return std::hypot(f.at[0] - d.at[0], f.at[1] - d.at[1]) < 0.5 * std::abs(d.high_px) + 2.0;
+      return std::hypot(f.at[0] - d.at[0], f.at[1] - d.at[1]) < 0.5 * std::abs(d.height_px) + 2.0;
     });
     if (real) continue;
     ++wrong;
@@ -102,18 +102,18 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
       fmt::print(
           "    false {:.1f} {:.1f}  {:.2f} x {:.2f} ± {:.2f}  off {:.2f} cut {:.2f} soft {:.2f} A "
           "{:.3f}\n",
-          f.at[0], f.at[1], f.wide_px.value, f.high_px.value, f.high_px.margin, f.off, f.cut,
-          f.soft_px, f.contrast);
+          f.at[0], f.at[1], f.width_px.value, f.height_px.value, f.height_px.margin, f.residual,
+          f.cut, f.edge_sigma_px, f.contrast);
     }
   }
   sums.discs += here;
   sums.good += good;
   sums.false_discs += wrong;
-  sums.barrels += found.barrel.known ? 1 : 0;
+  sums.vignettings += found.vignetting.known ? 1 : 0;
   const PlateIris& iris = found.iris;
   const bool cornered = made.curvature <= 1.0 / 1.7 + 1e-9 && made.iris.blades > 0;
   const bool large = std::any_of(made.discs.begin(), made.discs.end(),
-                                 [](const MadeDisc& d) { return std::abs(d.high_px) >= 40.0; });
+                                 [](const MadeDisc& d) { return std::abs(d.height_px) >= 40.0; });
   std::string shape = "-";
   if (cornered && large) {
     ++sums.shapes;
@@ -133,8 +133,8 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
                           iris.curvature.value - made.curvature, iris.curvature.margin);
     }
   }
-  if (found.iris.high_over_wide.value > 0.0 &&
-      std::abs(found.iris.high_over_wide.value / made.high_over_wide - 1.0) <= 0.007) {
+  if (found.iris.height_over_width.value > 0.0 &&
+      std::abs(found.iris.height_over_width.value / made.height_over_width - 1.0) <= 0.007) {
     ++sums.squeeze_good;
   }
   std::sort(worst.begin(), worst.end());
@@ -142,14 +142,15 @@ void one(std::uint32_t seed, const std::string& folder, Sums& sums) {
       "{:4}  {:28} {:3} true {:3} found {:3} good {:2} false  p95 {:.2f} px  blades {} -> {}{} "
       "[{}]  {}  squeeze "
       "{:.3f} -> {:.3f}{}  {:.2f} s\n",
-      seed, made.said, made.discs.size(), here, good, wrong,
+      seed, made.message, made.discs.size(), here, good, wrong,
       worst.empty() ? 0.0
                     : worst[static_cast<std::size_t>(0.95 * static_cast<double>(worst.size() - 1))],
       made.iris.blades, iris.blades, iris.sure() ? "!" : "?", fmt::join(iris.could_be, ","), shape,
-      made.high_over_wide, found.iris.high_over_wide.value,
-      found.barrel.known ? fmt::format("  a barrel of {:.2f}, {:+.2g} a px",
-                                       found.barrel.radius.value, found.barrel.shift.value)
-                         : "",
+      made.height_over_width, found.iris.height_over_width.value,
+      found.vignetting.known
+          ? fmt::format("  a barrel of {:.2f}, {:+.2g} a px", found.vignetting.radius.value,
+                        found.vignetting.shift.value)
+          : "",
       seconds);
   std::fflush(stdout);
 }
@@ -176,6 +177,6 @@ int main(int argc, char** argv) {
       s.plates, s.discs, s.missed, s.false_discs, 100.0 * s.good / std::max(1, s.discs),
       100.0 * s.within_margin / std::max(1, s.discs), s.blades_right, s.shapes,
       s.blades_wrong_and_sure, s.rotation_good, s.rotations, s.curvature_good, s.rotations,
-      s.squeeze_good, s.plates, s.barrels);
+      s.squeeze_good, s.plates, s.vignettings);
   return 0;
 }

@@ -12,8 +12,8 @@
 #include <iostream>
 #include <string>
 
-#include "jolly_iris/meter.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture/meter.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace {
 

@@ -36,7 +36,7 @@ Picture plate(bool clipped) {
   Frame frame{Picture(c.pixels, {0, 0, 0, 1}), {}};
   std::mt19937 random(7);
   std::uniform_real_distribution<double> even(0.0, 1.0);
-  std::normal_distribution<double> bell(0.0, 1.0);
+  std::normal_distribution<double> psf_sigma(0.0, 1.0);
   for (int y = 0; y < c.pixels.height; ++y) {
     for (int x = 0; x < c.pixels.width; ++x) {
       const double v = 0.05 + 0.03 * std::sin(x / 190.0) * std::cos(y / 130.0) +
@@ -73,7 +73,7 @@ Picture plate(bool clipped) {
   for (Rgba& p : out.pixels()) {
     for (std::size_t k = 0; k < 3; ++k) {
       const double v =
-          static_cast<double>(p[k]) * (1.0 + 0.02 * bell(random)) + 0.001 * bell(random);
+          static_cast<double>(p[k]) * (1.0 + 0.02 * psf_sigma(random)) + 0.001 * psf_sigma(random);
       p[k] = static_cast<float>(std::max(0.0, v));
       if (clipped) {  // 8 bits
         const float code = std::round(255.0F * encode(std::min(p[k], 1.0F), Transfer::srgb));
@@ -84,7 +84,7 @@ Picture plate(bool clipped) {
   return out;
 }
 
-Notes notes() {
+CameraEstimate notes() {
   return {{.gate = {25.9_mm, 14.56875_mm}, .pixels = {1920, 1080}},
           {.focal = 44.5_mm},
           {.stop = f_number(2.0)},
@@ -92,11 +92,11 @@ Notes notes() {
 }
 
 std::vector<Observation> sixty() {
-  Notes true_notes = notes();
+  CameraEstimate true_notes = notes();
   true_notes.lens.focal = 53_mm;
   true_notes.lens.adapter = 0.84;
   std::mt19937 random(3);
-  std::normal_distribution<double> bell(0.0, 1.0);
+  std::normal_distribution<double> psf_sigma(0.0, 1.0);
   std::vector<Observation> all;
   for (int i = 0; i < 58; ++i) {
     Observation o;
@@ -104,7 +104,7 @@ std::vector<Observation> sixty() {
     o.at = Length::from_m(3.0 + 0.6 * i);
     o.value = std::abs(predicted(o, true_notes));
     o.sigma = 0.01 * o.value + 0.1;
-    o.value += o.sigma * bell(random);
+    o.value += o.sigma * psf_sigma(random);
     all.push_back(o);
   }
   Observation view;
@@ -127,27 +127,27 @@ int main(int argc, char** argv) {
   try {
     for (const bool clipped : {false, true}) {
       const Picture p = plate(clipped);
-      double least = 1e9;
+      double min = 1e9;
       FoundDiscs found;
       for (int i = 0; i < runs; ++i) {
-        least = std::min(least, seconds([&] { found = discs_in_plate(p); }));
+        min = std::min(min, seconds([&] { found = discs_in_plate(p); }));
       }
       std::vector<double> sizes;
-      for (const PlateDisc& d : found.discs) sizes.push_back(d.high_px.value);
+      for (const PlateDisc& d : found.discs) sizes.push_back(d.height_px.value);
       std::sort(sizes.begin(), sizes.end());
       fmt::print("3840 x 2160, {}: {} discs of {:.1f} px in the middle, {} in {:.2f} s\n",
                  clipped ? "8 bits, clipped" : "floats", found.discs.size(),
                  sizes.empty() ? 0.0 : sizes[sizes.size() / 2],
                  found.iris.sure() ? fmt::format("{} blades", found.iris.blades) : "no sure iris",
-                 least);
+                 min);
     }
     const std::vector<Observation> seen = sixty();
     double one = 1e9;
     double all = 1e9;
-    Explanations why;
+    HypothesisRanking why;
     for (int i = 0; i < runs + 2; ++i) {
       one = std::min(one, seconds([&] { (void)match(notes(), seen); }));
-      all = std::min(all, seconds([&] { why = explanations(notes(), seen); }));
+      all = std::min(all, seconds([&] { why = rank_hypotheses(notes(), seen); }));
     }
     fmt::print("one match of 60 observations in {:.1f} ms\n", 1e3 * one);
     fmt::print("all mistakes and pairs in {:.2f} s; first: {}\n", all,

@@ -31,42 +31,44 @@ struct Sums {
   int good = 0;
 };
 
-const std::map<Unknown, double>& bounds() {
-  static const std::map<Unknown, double> all{
-      {Unknown::stop, 0.02}, {Unknown::focal, 0.003}, {Unknown::focus, 0.01}};
+const std::map<Parameter, double>& bounds() {
+  static const std::map<Parameter, double> all{
+      {Parameter::stop, 0.02}, {Parameter::focal, 0.003}, {Parameter::focus, 0.01}};
   return all;
 }
 
-double deviation(Unknown u, const MatchSettings& settings) {
-  for (const Doubt& d : settings.doubts) {
+double deviation(Parameter u, const MatchSettings& settings) {
+  for (const PriorOverride& d : settings.doubts) {
     if (d.of == u) return *d.deviation;
   }
   return usual_deviation(u);
 }
 
-Notes missed(const Notes& truth, const MatchSettings& settings, std::mt19937& random) {
+CameraEstimate missed(const CameraEstimate& truth, const MatchSettings& settings,
+                      std::mt19937& random) {
   std::normal_distribution<double> normal(0.0, 1.0);
-  const auto off = [&](Unknown u) { return std::exp(deviation(u, settings) * normal(random)); };
-  Notes n = truth;
-  n.lens.focal = n.lens.focal * off(Unknown::focal);
-  const double gate = off(Unknown::gate);
+  const auto off = [&](Parameter u) { return std::exp(deviation(u, settings) * normal(random)); };
+  CameraEstimate n = truth;
+  n.lens.focal = n.lens.focal * off(Parameter::focal);
+  const double gate = off(Parameter::gate);
   n.body.gate = {n.body.gate.width * gate, n.body.gate.height * gate};
-  n.take.stop.value *= off(Unknown::stop);
-  n.focus = n.focus * off(Unknown::focus);
-  if (n.lens.squeeze > 1.0) n.lens.squeeze = std::max(1.0, n.lens.squeeze * off(Unknown::squeeze));
+  n.take.stop.value *= off(Parameter::stop);
+  n.focus = n.focus * off(Parameter::focus);
+  if (n.lens.squeeze > 1.0)
+    n.lens.squeeze = std::max(1.0, n.lens.squeeze * off(Parameter::squeeze));
   return n;
 }
 
 std::vector<Observation> observed(const FoundDiscs& found, const MadePlate& made,
-                                  const Notes& notes, double scale) {
+                                  const CameraEstimate& notes, double scale) {
   const VirtualCamera c = resolve(notes.body, notes.lens, notes.take, notes.focus);
   const PixelSize size = made.picture.size();
-  std::vector<SeenDisc> discs;
+  std::vector<DetectedDisc> discs;
   for (const PlateDisc& d : found.discs) {
     if (d.outlier) continue;
     discs.push_back({{d.at[0] - 0.5 * size.width, d.at[1] - 0.5 * size.height},
-                     d.high_px.value,
-                     std::hypot(0.5 * d.high_px.margin, 0.01 * d.high_px.value),
+                     d.height_px.value,
+                     std::hypot(0.5 * d.height_px.margin, 0.01 * d.height_px.value),
                      d.clipped});
   }
   std::vector<ExpectedLamp> lamps;
@@ -82,62 +84,62 @@ std::vector<Observation> observed(const FoundDiscs& found, const MadePlate& made
   const LampPairs pairs = pair_lamps(discs, lamps, c.focal / c.pixel_pitch(), size.width);
   std::vector<Observation> seen = pairs.discs;
   if (pairs.view) seen.push_back(*pairs.view);
-  if (found.iris.high_over_wide.value > 0.0 && found.discs.size() >= 3) {
+  if (found.iris.height_over_width.value > 0.0 && found.discs.size() >= 3) {
     Observation o;
     o.kind = Observation::Kind::oval;
     o.name = "shape of the discs";
-    o.value = found.iris.high_over_wide.value;
-    o.sigma = std::hypot(0.5 * found.iris.high_over_wide.margin, 0.004);
+    o.value = found.iris.height_over_width.value;
+    o.sigma = std::hypot(0.5 * found.iris.height_over_width.margin, 0.004);
     seen.push_back(o);
   }
   return seen;
 }
 
-using SumsByUnknown = std::map<Unknown, Sums>;
+using SumsByParameter = std::map<Parameter, Sums>;
 
 void one(std::uint32_t seed, const std::string& folder, const MatchSettings& settings,
-         SumsByUnknown& sums, int& plates) {
+         SumsByParameter& sums, int& plates) {
   const MadePlate made = made_plate(seed, {.kept = folder});
   if (made.discs.size() < 6) return;
   ++plates;
   const FoundDiscs found = discs_in_plate(made.picture);
-  Notes truth{made.body, made.lens, made.take, made.camera.focus};
+  CameraEstimate truth{made.body, made.lens, made.take, made.camera.focus};
   std::mt19937 random(seed + 77U);
   std::normal_distribution<double> normal(0.0, 1.0);
   for (int turn = 0; turn < 3; ++turn) {
-    const Notes notes = missed(truth, settings, random);
-    const double scale = std::exp(deviation(Unknown::scale, settings) * normal(random));
+    const CameraEstimate notes = missed(truth, settings, random);
+    const double scale = std::exp(deviation(Parameter::scale, settings) * normal(random));
     const std::vector<Observation> seen = observed(found, made, notes, scale);
     if (seen.size() < 5) continue;
     const MatchResult m = match(notes, seen, settings);
     std::string line;
-    for (const FoundUnknown& u : m.unknowns) {
-      const std::map<Unknown, double> is{{Unknown::focal, truth.lens.focal.mm()},
-                                         {Unknown::gate, recorded_gate(truth.body).width.mm()},
-                                         {Unknown::stop, truth.take.stop.value},
-                                         {Unknown::focus, truth.focus.m()},
-                                         {Unknown::squeeze, truth.lens.squeeze},
-                                         {Unknown::scale, scale}};
-      const double true_value = is.at(u.unknown);
-      Sums& s = sums[u.unknown];
+    for (const FittedParameter& u : m.parameters) {
+      const std::map<Parameter, double> is{{Parameter::focal, truth.lens.focal.mm()},
+                                           {Parameter::gate, recorded_gate(truth.body).width.mm()},
+                                           {Parameter::stop, truth.take.stop.value},
+                                           {Parameter::focus, truth.focus.m()},
+                                           {Parameter::squeeze, truth.lens.squeeze},
+                                           {Parameter::scale, scale}};
+      const double true_value = is.at(u.parameter);
+      Sums& s = sums[u.parameter];
       ++s.cases;
       const double off = std::abs(u.value - true_value);
       s.covered += off <= 0.98 * u.margin ? 1 : 0;  // 1.96 deviations: 95 %
-      const auto bound = bounds().find(u.unknown);
+      const auto bound = bounds().find(u.parameter);
       if (bound != bounds().end() && u.margin <= bound->second * u.value) {
         ++s.known;
         s.good += off <= bound->second * true_value ? 1 : 0;
       }
-      line += fmt::format("  {} {:+.2f} ± {:.2f} %", to_string(u.unknown),
+      line += fmt::format("  {} {:+.2f} ± {:.2f} %", to_string(u.parameter),
                           100.0 * (u.value / true_value - 1.0), 100.0 * u.margin / u.value);
     }
-    fmt::print("{:4} {:28} {:2} seen{}\n", seed, made.said, seen.size(), line);
+    fmt::print("{:4} {:28} {:2} seen{}\n", seed, made.message, seen.size(), line);
   }
 }
 
 void all(int wanted, int first, const std::string& folder, const MatchSettings& settings,
          const char* title) {
-  SumsByUnknown sums;
+  SumsByParameter sums;
   int plates = 0;
   for (int i = 0; plates < wanted && i < 3 * wanted; ++i) {
     one(static_cast<std::uint32_t>(first + i), folder, settings, sums, plates);
@@ -168,7 +170,7 @@ int main(int argc, char** argv) {
   const std::string folder = argc > 3 ? argv[3] : "";
   try {
     all(wanted, first, folder, {}, "notes as usual");
-    all(wanted, first, folder, {.doubts = {{Unknown::gate, 0.0005}, {Unknown::scale, 0.001}}},
+    all(wanted, first, folder, {.doubts = {{Parameter::gate, 0.0005}, {Parameter::scale, 0.001}}},
         "a measured set");
   } catch (const std::exception& e) {
     std::cerr << "matched: " << e.what() << '\n';

@@ -191,7 +191,7 @@ class Scatter {
       const GateMap& map = ready_.map();
       shape.set(map.place(std::min((sx / cell + 0.5) * cell, 1.0 * pass_.spread.size.width),
                           std::min((sy / cell + 0.5) * cell, 1.0 * pass_.spread.size.height),
-                          px * map.pixel_high),
+                          px * map.pixel_height),
                 std::max(std::abs(px), 0.5));
     }
     for (int row = first; row < last; ++row) {

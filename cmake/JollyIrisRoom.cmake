@@ -1,4 +1,8 @@
-# A room of the house: one shared library with the alias JollyIris::NAME, installed and exported.
+# A room of the house: one library with the alias JollyIris::NAME, installed and exported.
+
+set(JOLLY_IRIS_SO_VERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR})
+# Modules are no libraries to link with: they have a folder of their own.
+set(JOLLY_IRIS_MODULES ${CMAKE_INSTALL_LIBDIR}/jolly_iris)
 
 function(jolly_iris_warnings target)
   target_compile_options(${target} PRIVATE -Wall -Wextra -Wconversion -Wshadow)
@@ -12,21 +16,67 @@ function(jolly_iris_warnings target)
   endif()
 endfunction()
 
+# Headers that nearly every file includes are read once for all targets that are compiled alike.
+function(jolly_iris_precompile target kind)
+  get_property(first GLOBAL PROPERTY jolly_iris_precompiled_${kind})
+  if(first)
+    target_precompile_headers(${target} REUSE_FROM ${first})
+  else()
+    target_precompile_headers(${target} PRIVATE <algorithm> <array> <cmath> <cstddef> <filesystem>
+      <functional> <map> <memory> <optional> <string> <utility> <vector> <fmt/format.h>)
+    set_property(GLOBAL PROPERTY jolly_iris_precompiled_${kind} ${target})
+  endif()
+  if(CMAKE_CXX_COMPILER_ID STREQUAL GNU)
+    # The first is for compiler caches. The others: gcc 12 takes the inside of std::string, read this
+    # way, for code of ours and finds fault with it.
+    target_compile_options(${target} PRIVATE -fpch-preprocess
+      -Wno-array-bounds -Wno-stringop-overflow -Wno-stringop-overread -Wno-restrict)
+  endif()
+endfunction()
+
+# How much a target is optimised. What is asked for once a command (COLD) need not be fast, but
+# compiled quickly.
+function(jolly_iris_optimise target kind)
+  if(kind STREQUAL COLD)
+    target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:-O1>)
+  else()
+    target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:-O2>)
+  endif()
+  jolly_iris_precompile(${target} ${kind})
+endfunction()
+
+# The loops that take the time.
+function(jolly_iris_hot room)
+  list(TRANSFORM ARGN PREPEND ${PROJECT_SOURCE_DIR}/src/${room}/ OUTPUT_VARIABLE files)
+  set_source_files_properties(${files} PROPERTIES COMPILE_OPTIONS "$<$<CONFIG:Release>:-O3>")
+endfunction()
+
+# jolly_iris_room(NAME [COLD] [PUBLIC targets…] [PRIVATE targets…] [LEAVE files…]): all of src/NAME but LEAVE.
+# PRIVATE rooms are those whose shared internals it uses beside their public headers.
 function(jolly_iris_room name)
-  cmake_parse_arguments(ROOM "" "" "SOURCES;PUBLIC;PRIVATE" ${ARGN})
+  cmake_parse_arguments(ROOM "COLD" "" "PUBLIC;PRIVATE;LEAVE" ${ARGN})
   set(target jolly_iris_${name})
-  list(TRANSFORM ROOM_SOURCES PREPEND ${PROJECT_SOURCE_DIR}/src/${name}/)
-  add_library(${target} SHARED ${ROOM_SOURCES})
+  file(GLOB sources CONFIGURE_DEPENDS ${PROJECT_SOURCE_DIR}/src/${name}/*.cpp)
+  foreach(file IN LISTS ROOM_LEAVE)
+    list(REMOVE_ITEM sources ${PROJECT_SOURCE_DIR}/src/${name}/${file})
+  endforeach()
+  add_library(${target} ${JOLLY_IRIS_LIBRARY_KIND} ${sources})
   add_library(JollyIris::${name} ALIAS ${target})
-  set_target_properties(${target} PROPERTIES EXPORT_NAME ${name} SOVERSION ${PROJECT_VERSION_MAJOR}
-    VERSION ${PROJECT_VERSION})
+  set_target_properties(${target} PROPERTIES EXPORT_NAME ${name} SOVERSION ${JOLLY_IRIS_SO_VERSION}
+    VERSION ${PROJECT_VERSION} DEFINE_SYMBOL "" CXX_VISIBILITY_PRESET hidden VISIBILITY_INLINES_HIDDEN ON
+    POSITION_INDEPENDENT_CODE ON)
   target_compile_features(${target} PUBLIC cxx_std_20)
   target_include_directories(${target}
     PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
            $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
-    PRIVATE ${PROJECT_SOURCE_DIR}/src/${name})
-  target_link_libraries(${target} PUBLIC ${ROOM_PUBLIC} PRIVATE ${ROOM_PRIVATE})
+    PRIVATE ${PROJECT_SOURCE_DIR}/src ${PROJECT_SOURCE_DIR}/src/${name})
+  target_link_libraries(${target} PUBLIC ${ROOM_PUBLIC} PRIVATE ${ROOM_PRIVATE} fmt::fmt)
   jolly_iris_warnings(${target})
+  if(ROOM_COLD)
+    jolly_iris_optimise(${target} COLD)
+  else()
+    jolly_iris_optimise(${target} WARM)
+  endif()
   # A room that uses another without saying so does not link: the arrows stay as they are drawn.
   if(NOT JOLLY_IRIS_SANITIZE)
     target_link_options(${target} PRIVATE -Wl,--no-undefined)
@@ -34,15 +84,26 @@ function(jolly_iris_room name)
   install(TARGETS ${target} EXPORT JollyIrisTargets)
 endfunction()
 
-# A module that room ROOM loads by itself when it is first needed.
+# A module that room ROOM loads by itself when it is first needed; a part of it where all is static.
 function(jolly_iris_module name room)
   cmake_parse_arguments(MODULE "" "" "SOURCES;PRIVATE" ${ARGN})
   set(target jolly_iris_${name})
   list(TRANSFORM MODULE_SOURCES PREPEND ${PROJECT_SOURCE_DIR}/src/${room}/)
+  if(NOT JOLLY_IRIS_LIBRARY_KIND STREQUAL SHARED)
+    target_sources(jolly_iris_${room} PRIVATE ${MODULE_SOURCES})
+    target_link_libraries(jolly_iris_${room} PRIVATE ${MODULE_PRIVATE})
+    target_compile_definitions(jolly_iris_${room} PRIVATE JOLLY_IRIS_STATIC)
+    return()
+  endif()
   add_library(${target} MODULE ${MODULE_SOURCES})
-  target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/src/${room})
-  target_link_libraries(${target} PRIVATE ${MODULE_PRIVATE})
+  set_target_properties(${target} PROPERTIES CXX_VISIBILITY_PRESET hidden DEFINE_SYMBOL ""
+    VISIBILITY_INLINES_HIDDEN ON POSITION_INDEPENDENT_CODE ON INSTALL_RPATH "$ORIGIN/.."
+    LIBRARY_OUTPUT_DIRECTORY ${CMAKE_LIBRARY_OUTPUT_DIRECTORY}/jolly_iris)
+  target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/src
+    ${PROJECT_SOURCE_DIR}/src/${room})
+  target_link_libraries(${target} PRIVATE ${MODULE_PRIVATE} fmt::fmt)
   jolly_iris_warnings(${target})
+  jolly_iris_optimise(${target} WARM)
   add_dependencies(jolly_iris_${room} ${target})
-  install(TARGETS ${target} LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR})
+  install(TARGETS ${target} LIBRARY DESTINATION ${JOLLY_IRIS_MODULES})
 endfunction()

@@ -3,10 +3,10 @@
 //   defocus_a_picture SHOT PICTURE OUT
 #include <iostream>
 
-#include "jolly_iris/defocus.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture/defocus.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;

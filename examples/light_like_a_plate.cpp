@@ -6,13 +6,13 @@
 #include <cmath>
 #include <iostream>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/expose_picture.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/picture_file.hpp"
-#include "jolly_iris/plate_match.hpp"
-#include "jolly_iris/region_light.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/plate_match.hpp"
+#include "jolly_iris/optics/white.hpp"
+#include "jolly_iris/picture/expose_picture.hpp"
+#include "jolly_iris/picture/region_light.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;

@@ -5,7 +5,7 @@
 
 #include <iostream>
 
-#include "jolly_iris/load.hpp"
+#include "jolly_iris/files/load.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;

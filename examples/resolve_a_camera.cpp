@@ -1,8 +1,8 @@
 // From what the camera report says to what a virtual camera must be given. Needs no file.
 #include <fmt/format.h>
 
-#include "jolly_iris/camera.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/camera.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 
 int main() {
   using namespace jolly_iris;

@@ -6,10 +6,10 @@
 
 #include <iostream>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/lines.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/measure/lines.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;

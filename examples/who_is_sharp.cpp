@@ -5,8 +5,8 @@
 
 #include <iostream>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/load.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;

@@ -1,8 +1,8 @@
 // glTF and usda scenes of any bytes: a message or a scene.
 #include "fuzz_file.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/usda.hpp"
+#include "jolly_iris/files/gltf.hpp"
+#include "jolly_iris/files/usda.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   if (size == 0) return 0;

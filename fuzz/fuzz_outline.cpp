@@ -3,9 +3,9 @@
 #include <cstdlib>
 #include <string_view>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/opening.hpp"
-#include "jolly_iris/outline_file.hpp"
+#include "jolly_iris/files/outline_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/opening.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   using namespace jolly_iris;

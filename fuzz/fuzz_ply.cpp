@@ -2,8 +2,8 @@
 #include <cstdlib>
 #include <string_view>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/point_cloud.hpp"
+#include "jolly_iris/files/point_cloud.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   using namespace jolly_iris;
@@ -15,8 +15,8 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
       std::abort();
     }
     for (const auto* list : {&p.positions, &p.colours, &p.normals}) {
-      for (const Eigen::Vector3f& v : *list) {
-        if (!v.allFinite()) std::abort();
+      for (const Vec3f& v : *list) {
+        if (!v.is_finite()) std::abort();
       }
     }
   } catch (const Error&) {

@@ -1,8 +1,8 @@
 // Shot files of any bytes: a message or a shot, and a shot answers or says why not.
 #include "fuzz_file.hpp"
-#include "jolly_iris/answer.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/scene/answer.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   try {

@@ -12,7 +12,8 @@ jolly_iris_packages=(
 
 # What only the tests need: a browser for the page, a compiler that fuzzes.
 if [ "${jolly_iris_for:-}" = tests ]; then
-  jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev clang-16 libclang-rt-16-dev)
+  jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev clang-16 libclang-rt-16-dev
+    clang-format binutils python3)
 fi
 
 jolly_iris_missing=()

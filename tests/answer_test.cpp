@@ -1,12 +1,12 @@
-#include "jolly_iris/answer.hpp"
+#include "jolly_iris/scene/answer.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/gltf.hpp"
+#include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "small_gltf.hpp"
 
 namespace jolly_iris {

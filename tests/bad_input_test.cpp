@@ -6,7 +6,7 @@
 #include <ostream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 #include "small_gltf.hpp"
 
 namespace jolly_iris {
@@ -89,7 +89,7 @@ TEST(BadInput, BrokenScenesStopEveryVerbThatNeedsThem) {
   const TempFolder folder;
   const std::string shot =
       folder.write("a.shot.toml", std::string(plain_shot) + "[scene]\nfile = \"small.gltf\"\n");
-  const auto refused = [&](const char* says) {
+  const auto rejected = [&](const char* says) {
     for (const char* verb : {"report", "trace"}) {
       const Ran r = run({verb, shot});
       EXPECT_EQ(r.code, 3) << verb;
@@ -100,18 +100,18 @@ TEST(BadInput, BrokenScenesStopEveryVerbThatNeedsThem) {
   auto json = small_gltf();
   json["nodes"][1]["children"] = {77};
   write_gltf(folder, json);
-  refused("node 77");
+  rejected("node 77");
   json = small_gltf();
   json["nodes"][2]["children"] = {1};
   write_gltf(folder, json);
-  refused("cycle");
+  rejected("cycle");
   json = small_gltf();
   json["nodes"][0]["children"] = {2};
   write_gltf(folder, json);
-  refused("two parents");
+  rejected("two parents");
   write_gltf(folder, small_gltf());
   std::filesystem::remove(folder / "small.bin");
-  refused("small.bin");
+  rejected("small.bin");
 }
 
 TEST(BadInput, OrthographicCameraIsOutOfScope) {

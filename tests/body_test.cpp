@@ -1,11 +1,11 @@
-#include "jolly_iris/body.hpp"
+#include "jolly_iris/optics/body.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "jolly_iris/camera.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/camera.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -47,7 +47,7 @@ TEST(Body, AWindowShrinksTheGate) {
   const VirtualCamera camera =
       resolve(body, {.focal = 50_mm}, {.stop = f_number(2)}, Length::infinity());
   EXPECT_DOUBLE_EQ(camera.gate.width.mm(), 12.0);
-  EXPECT_NEAR(camera.field_of_view_wide().degrees(), 13.6855, 1e-4);  // 2 atan(6 / 50)
+  EXPECT_NEAR(camera.horizontal_field_of_view().degrees(), 13.6855, 1e-4);  // 2 atan(6 / 50)
 }
 
 TEST(Body, AWindowNeedsPhotositesAndFitsThem) {
@@ -58,32 +58,34 @@ TEST(Body, AWindowNeedsPhotositesAndFitsThem) {
 }
 
 // A gate of 24 × 16 (1.5 : 1) delivered as 2 : 1.
-Extent kept(Keeps keeps, PixelSize pixels = {2000, 1000}) {
+Extent kept(FitMode keeps, PixelSize pixels = {2000, 1000}) {
   const Body body{.gate = {24_mm, 16_mm}, .pixels = pixels, .keeps = keeps};
   return shown_by_picture(body, body.gate);
 }
 
 TEST(Body, APictureOfAnotherShapeKeepsWhatIsSaid) {
-  EXPECT_EQ(kept(Keeps::gate_width), (Extent{24_mm, 12_mm}));
-  EXPECT_EQ(kept(Keeps::gate_height), (Extent{32_mm, 16_mm}));
-  EXPECT_EQ(kept(Keeps::whole_gate), (Extent{32_mm, 16_mm}));  // bars at the sides
-  EXPECT_EQ(kept(Keeps::no_bars), (Extent{24_mm, 12_mm}));
+  EXPECT_EQ(kept(FitMode::gate_width), (Extent{24_mm, 12_mm}));
+  EXPECT_EQ(kept(FitMode::gate_height), (Extent{32_mm, 16_mm}));
+  EXPECT_EQ(kept(FitMode::whole_gate), (Extent{32_mm, 16_mm}));  // bars at the sides
+  EXPECT_EQ(kept(FitMode::no_bars), (Extent{24_mm, 12_mm}));
   // A picture narrower than the gate turns the last two round.
-  EXPECT_EQ(kept(Keeps::whole_gate, {1000, 1000}), (Extent{24_mm, 24_mm}));
-  EXPECT_EQ(kept(Keeps::no_bars, {1000, 1000}), (Extent{16_mm, 16_mm}));
+  EXPECT_EQ(kept(FitMode::whole_gate, {1000, 1000}), (Extent{24_mm, 24_mm}));
+  EXPECT_EQ(kept(FitMode::no_bars, {1000, 1000}), (Extent{16_mm, 16_mm}));
 }
 
 TEST(Body, KeepingTheHeightWidensTheView) {
-  Body body{.gate = {24_mm, 16_mm}, .pixels = {2000, 1000}, .keeps = Keeps::gate_height};
+  Body body{.gate = {24_mm, 16_mm}, .pixels = {2000, 1000}, .keeps = FitMode::gate_height};
   const Take take{.stop = f_number(2)};
-  const VirtualCamera high = resolve(body, {.focal = 50_mm}, take, 4_m);
-  body.keeps = Keeps::gate_width;
-  const VirtualCamera wide = resolve(body, {.focal = 50_mm}, take, 4_m);
-  EXPECT_NEAR(high.picture_view_wide().radians(), 2 * std::atan(16.0 / high.focal.mm()), 1e-12);
-  EXPECT_DOUBLE_EQ(wide.picture_view_wide().radians(), wide.field_of_view_wide().radians());
+  const VirtualCamera height = resolve(body, {.focal = 50_mm}, take, 4_m);
+  body.keeps = FitMode::gate_width;
+  const VirtualCamera width = resolve(body, {.focal = 50_mm}, take, 4_m);
+  EXPECT_NEAR(height.horizontal_picture_view().radians(), 2 * std::atan(16.0 / height.focal.mm()),
+              1e-12);
+  EXPECT_DOUBLE_EQ(width.horizontal_picture_view().radians(),
+                   width.horizontal_field_of_view().radians());
   // The blur is the same on the gate, and fewer of the larger pixels.
-  EXPECT_NEAR(to_pixels(circle_of_confusion(high, 8_m), high) /
-                  to_pixels(circle_of_confusion(wide, 8_m), wide),
+  EXPECT_NEAR(to_pixels(circle_of_confusion(height, 8_m), height) /
+                  to_pixels(circle_of_confusion(width, 8_m), width),
               24.0 / 32.0, 1e-12);
 }
 
@@ -91,22 +93,22 @@ TEST(Body, PixelsThatAreNotSquareHaveTwoPitches) {
   const Body body{.gate = {24_mm, 16_mm}, .pixels = {1500, 2000}, .pixel_aspect = 2.0};
   EXPECT_DOUBLE_EQ(picture_shape(body), 1.5);
   const VirtualCamera camera = resolve(body, {.focal = 50_mm}, {.stop = f_number(2)}, 4_m);
-  EXPECT_DOUBLE_EQ(camera.pixel_pitch_wide() / camera.pixel_pitch(), 2.0);
+  EXPECT_DOUBLE_EQ(camera.pixel_pitch_x() / camera.pixel_pitch(), 2.0);
 }
 
 RC_GTEST_PROP(BodyProperty, PictureHasItsOwnShape, ()) {
   const int width = *rc::gen::inRange(100, 8000);
   const int height = *rc::gen::inRange(100, 8000);
-  for (const Keeps keeps :
-       {Keeps::gate_width, Keeps::gate_height, Keeps::whole_gate, Keeps::no_bars}) {
+  for (const FitMode keeps :
+       {FitMode::gate_width, FitMode::gate_height, FitMode::whole_gate, FitMode::no_bars}) {
     const Extent e = kept(keeps, {width, height});
     RC_ASSERT(std::abs(e.width / e.height - static_cast<double>(width) / height) < 1e-9 * width);
   }
   // No bars lies within the gate; the whole gate lies within the picture.
-  RC_ASSERT(kept(Keeps::no_bars, {width, height}).width.mm() <= 24.0 + 1e-9);
-  RC_ASSERT(kept(Keeps::no_bars, {width, height}).height.mm() <= 16.0 + 1e-9);
-  RC_ASSERT(kept(Keeps::whole_gate, {width, height}).width.mm() >= 24.0 - 1e-9);
-  RC_ASSERT(kept(Keeps::whole_gate, {width, height}).height.mm() >= 16.0 - 1e-9);
+  RC_ASSERT(kept(FitMode::no_bars, {width, height}).width.mm() <= 24.0 + 1e-9);
+  RC_ASSERT(kept(FitMode::no_bars, {width, height}).height.mm() <= 16.0 + 1e-9);
+  RC_ASSERT(kept(FitMode::whole_gate, {width, height}).width.mm() >= 24.0 - 1e-9);
+  RC_ASSERT(kept(FitMode::whole_gate, {width, height}).height.mm() >= 16.0 - 1e-9);
 }
 
 }  // namespace

@@ -7,8 +7,8 @@
 #include <ostream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/compare.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture/psnr.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
 namespace {

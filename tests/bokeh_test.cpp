@@ -1,5 +1,5 @@
 // The shape, light and smoothness of discs, against shapes that are computed here by other means.
-#include "jolly_iris/bokeh.hpp"
+#include "jolly_iris/picture/bokeh.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,11 +7,11 @@
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/defocus.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/fall_off.hpp"
-#include "jolly_iris/opening.hpp"
-#include "jolly_iris/pupil.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/opening.hpp"
+#include "jolly_iris/optics/pupil.hpp"
+#include "jolly_iris/optics/relative_illumination.hpp"
+#include "jolly_iris/picture/defocus.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -35,7 +35,7 @@ struct MaskShape {
   int blades;
   double times;   // of the blade radius; 0 straight
   double corner;  // where the corners are, in radii
-  std::vector<BarrelRim> barrel;
+  std::vector<VignettingRim> vignetting;
 };
 
 bool within_blades(const MaskShape& s, double x, double y) {
@@ -61,10 +61,10 @@ bool within_blades(const MaskShape& s, double x, double y) {
   return true;
 }
 
-bool within_barrel(const MaskShape& s, const VirtualCamera& c, double x, double y, double right_mm,
-                   double up_mm, double inverse_z) {
+bool within_vignetting(const MaskShape& s, const VirtualCamera& c, double x, double y,
+                       double right_mm, double up_mm, double inverse_z) {
   const double radius = c.aperture_radius.mm();
-  return std::all_of(s.barrel.begin(), s.barrel.end(), [&](const BarrelRim& rim) {
+  return std::all_of(s.vignetting.begin(), s.vignetting.end(), [&](const VignettingRim& rim) {
     const double k = 1.0 - rim.ahead.m() * inverse_z;
     return std::hypot(x * radius * k + right_mm / c.focal.mm() * rim.ahead.mm(),
                       y * radius * k + up_mm / c.focal.mm() * rim.ahead.mm()) <= rim.radius.mm();
@@ -84,8 +84,8 @@ double overlap(const MaskShape& s, const VirtualCamera& c, FramePlace place, Len
   const double gain = Pupil(c).lens().gain;
   const int n = disc.picture.width();
   constexpr int fine = 8;
-  double least = 0.0;
-  double most = 0.0;
+  double min = 0.0;
+  double max = 0.0;
   for (int y = 0; y < n; ++y) {
     for (int x = 0; x < n; ++x) {
       int in = 0;
@@ -94,15 +94,16 @@ double overlap(const MaskShape& s, const VirtualCamera& c, FramePlace place, Len
         const double py = y - n / 2 - 0.5 + (k / fine + 0.5) / fine;
         const double u = px / half;
         const double v = -py / half;
-        in += within_blades(s, u, v) && within_barrel(s, c, u, v, right, up, 1.0 / z.m()) ? 1 : 0;
+        in +=
+            within_blades(s, u, v) && within_vignetting(s, c, u, v, right, up, 1.0 / z.m()) ? 1 : 0;
       }
       const double a = static_cast<double>(disc.picture.at(x, y)[1]) / gain;
       const double b = static_cast<double>(in) / (fine * fine);
-      least += std::min(a, b);
-      most += std::max(a, b);
+      min += std::min(a, b);
+      max += std::max(a, b);
     }
   }
-  return least / most;
+  return min / max;
 }
 
 struct ShapeCase {
@@ -118,15 +119,17 @@ TEST_P(DiscShapes, OverlapTheirMasksOnBothSidesAndAllOverTheFrame) {
   Iris iris{.blades = blades};
   if (times != 0.0) iris.blade_radius = BladeRadius::multiple(times);
   Lens lens = lens_of(iris);
-  lens.barrel = {{17_mm, 40_mm}, {18_mm, Length::from_mm(-35.0)}};
+  lens.vignetting = {{17_mm, 40_mm}, {18_mm, Length::from_mm(-35.0)}};
   const VirtualCamera c = camera_of(lens);
   const MaskShape shape{blades, times, Opening(iris, c.aperture_radius).corner_radius(),
-                        lens.barrel};
-  const double least_px = times < 0.0 ? 48.0 : 24.0;
+                        lens.vignetting};
+  const double min_px = times < 0.0 ? 48.0 : 24.0;
   for (const Length z : {1_m, 40_m}) {
     for (const FramePlace place : {FramePlace{0, 0}, FramePlace{0.9, 0}, FramePlace{-0.9, 0.9},
                                    FramePlace{0.5, -0.7}, FramePlace{0, -0.95}}) {
-      for (const double px : {least_px, 61.3}) {
+      for (const double px : {min_px, 61.3}) {
+        const bool few = place.right == 0.9 || (place.up == -0.7 && px == min_px);
+        if (testing::sanitized && !few) continue;
         EXPECT_GE(overlap(shape, c, place, z, px), 0.985)
             << z.m() << " m, at " << place.right << ", " << place.up << ", " << px << " px";
       }
@@ -153,11 +156,11 @@ std::vector<Control> controls() {
   const auto with = [](const std::string& name, const Iris& iris) {
     return Control{name, lens_of(iris)};
   };
-  const auto faulty = [](const std::string& name, const LensFaults& faults) {
+  const auto faulty = [](const std::string& name, const Aberrations& aberrations) {
     Lens lens = lens_of({.blades = 7});
     lens.widest = f_number(2.0);
-    lens.faults = faults;
-    lens.faults.height = 13_mm;
+    lens.aberrations = aberrations;
+    lens.aberrations.height = 13_mm;
     return Control{name, lens};
   };
   auto picture = std::make_shared<OpeningPicture>();
@@ -166,13 +169,13 @@ std::vector<Control> controls() {
                     {0, 0, 0}, {1, 1, 1}, {1, 1, 1}, {1, 1, 1}};
   Iris laid;
   laid.picture = picture;
-  LensFaults coma;
+  Aberrations coma;
   coma.coma = Length::from_mm(0.1);
-  LensFaults curved;
+  Aberrations curved;
   curved.curvature = Power::from_dioptres(0.1);
-  LensFaults fringe;
+  Aberrations fringe;
   fringe.focus_shift = {Power::from_dioptres(-0.05), {}, Power::from_dioptres(0.05)};
-  LensFaults soft;
+  Aberrations soft;
   soft.spherical = Length::from_mm(0.1);
   Lens tall = lens_of({.blades = 6});
   tall.squeeze = 2.0;
@@ -181,7 +184,7 @@ std::vector<Control> controls() {
           with("uneven", {.blades = 9, .uneven = 0.05}),
           with("outline", {.outline = {{0, 0}, {4, 0}, {4, 4}, {2, 1}, {0, 4}}}),
           with("obstruction", {.obstruction = 0.4}),
-          with("rim", {.blades = 8, .rim = 1.5}),
+          with("rim", {.blades = 8, .edge_falloff = 1.5}),
           with("rings", {.rings = 6, .ring_strength = 0.6}),
           with("dust", {.dust = 60}),
           with("scratches", {.scratches = 12}),
@@ -225,22 +228,23 @@ INSTANTIATE_TEST_SUITE_P(All, Controls, ::testing::ValuesIn(controls()),
 // What the barrel takes is what is reported: for a lamp, and for a plain grey picture.
 TEST(Bokeh, LostLightIsTheReportedVignetting) {
   Lens lens = lens_of({.blades = 8, .blade_radius = BladeRadius::multiple(1.6)});
-  lens.barrel = {{16_mm, 40_mm}, {15_mm, Length::from_mm(-30.0)}};
+  lens.vignetting = {{16_mm, 40_mm}, {15_mm, Length::from_mm(-30.0)}};
   const VirtualCamera c = camera_of(lens);
   const Pupil pupil(c);
   // Natural fall-off belongs to whoever makes the sharp picture.
   const auto reported = [&](double right, double up) {
-    return open_share(lens.barrel, c, right * c.picture.width / 2.0, up * c.picture.height / 2.0) /
-           open_share(lens.barrel, c, {}, {});
+    return open_fraction_of(lens.vignetting, c, right * c.picture.width / 2.0,
+                            up * c.picture.height / 2.0) /
+           open_fraction_of(lens.vignetting, c, {}, {});
   };
   for (const FramePlace place :
        {FramePlace{0.5, 0.5}, FramePlace{-0.95, 0}, FramePlace{0.95, 0.9}}) {
-    const double share = reported(place.right, place.up);
-    EXPECT_LT(share, 0.99);
+    const double fraction = reported(place.right, place.up);
+    EXPECT_LT(fraction, 0.99);
     const BokehDisc d = bokeh_disc(c, place, Length::infinity());
-    EXPECT_NEAR(std::exp2(d.light_stops), share, 0.01 * share);
+    EXPECT_NEAR(std::exp2(d.light_stops), fraction, 0.01 * fraction);
     const double even = pi / 4.0 * d.coc_px * d.coc_px;
-    EXPECT_NEAR(sum(d.picture, 1) / even, share, 0.01 * share);
+    EXPECT_NEAR(sum(d.picture, 1) / even, fraction, 0.01 * fraction);
   }
   Frame grey{Picture({192, 108}, {0.5F, 0.5F, 0.5F, 1}), {}};
   grey.depth.assign(grey.colour.pixels().size(), 1e6F);
@@ -255,16 +259,16 @@ TEST(Bokeh, AGrowingDiscNeverJumps) {
   for (const bool textured : {false, true}) {
     Iris iris{.blades = 7, .blade_radius = BladeRadius::multiple(1.6)};
     if (textured) {
-      iris.rim = 1.0;
+      iris.edge_falloff = 1.0;
       iris.dust = 30;
       iris.seed = 2;
     }
     Lens lens = lens_of(iris);
-    lens.barrel = {{17_mm, 40_mm}};
+    lens.vignetting = {{17_mm, 40_mm}};
     const VirtualCamera c = camera_of(lens);
     std::vector<double> changes;
     Picture before;
-    for (int i = 0; i < 200; ++i) {
+    for (int i = 0; i < testing::cases(200, 12); ++i) {
       const auto px = static_cast<float>(1.0 + 79.0 * i / 199.0);
       Frame f{Picture({100, 100}, {0, 0, 0, 1}), {}};
       f.colour.at(40, 60) = {3000, 3000, 3000, 1};
@@ -299,12 +303,12 @@ TEST(Bokeh, NumbersOfTheOpening) {
   // A straight-bladed hexagon: 1 − cos 30°.
   EXPECT_NEAR(opening_figures(camera_of(lens_of({.blades = 6}))).flattened,
               1.0 - std::cos(pi / 6.0), 1e-3);
-  EXPECT_NEAR(opening_figures(camera_of(lens_of({.rim = 2.0}))).rim_stops,
+  EXPECT_NEAR(opening_figures(camera_of(lens_of({.edge_falloff = 2.0}))).edge_falloff_stops,
               2.0 * (std::pow(0.87, 6) - std::pow(0.2, 6)), 0.05);
 }
 
 TEST(Bokeh, KernelFillsItsPictureAndAddsUpToOne) {
-  const VirtualCamera c = camera_of(lens_of({.blades = 5, .rim = 0.5}));
+  const VirtualCamera c = camera_of(lens_of({.blades = 5, .edge_falloff = 0.5}));
   for (const int size : {16, 64, 256}) {
     const Picture k = kernel_picture(c, {}, Length::infinity(), size);
     ASSERT_EQ(k.width(), size);

@@ -133,21 +133,21 @@ class Browser {
       ::_exit(127);
     }
     ::close(pipe[1]);
-    std::string said;
+    std::string message;
     std::array<char, 256> buffer{};
     const std::string before = "successfully on port ";
     for (;;) {
-      const auto at = said.find(before);
-      const auto end = at == std::string::npos ? at : said.find('.', at);
+      const auto at = message.find(before);
+      const auto end = at == std::string::npos ? at : message.find('.', at);
       if (end != std::string::npos) {
-        const int port = std::stoi(said.substr(at + before.size()));
+        const int port = std::stoi(message.substr(at + before.size()));
         client_ = std::make_unique<httplib::Client>("127.0.0.1", port);
         client_->set_read_timeout(120, 0);
         break;
       }
       const ssize_t n = ::read(pipe[0], buffer.data(), buffer.size());
-      if (n <= 0) throw std::runtime_error("chromedriver does not start: " + said);
-      said.append(buffer.data(), static_cast<std::size_t>(n));
+      if (n <= 0) throw std::runtime_error("chromedriver does not start: " + message);
+      message.append(buffer.data(), static_cast<std::size_t>(n));
     }
     ::close(pipe[0]);
   }

@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli_support.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
 namespace {

@@ -1,12 +1,12 @@
-#include "jolly_iris/camera.hpp"
+#include "jolly_iris/optics/camera.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -26,8 +26,8 @@ TEST(Camera, EqualsTheWorkedExample) {
   EXPECT_NEAR(c.focal.mm(), 41.13638, 5e-6);
   EXPECT_NEAR(c.f_number, 1.707548, 5e-7);
   EXPECT_NEAR(c.aperture_radius.mm(), 12.04545, 5e-6);
-  EXPECT_NEAR(c.field_of_view_wide().degrees(), 26.13991, 5e-6);
-  EXPECT_NEAR(c.field_of_view_high().degrees(), 14.82005, 5e-6);
+  EXPECT_NEAR(c.horizontal_field_of_view().degrees(), 26.13991, 5e-6);
+  EXPECT_NEAR(c.vertical_field_of_view().degrees(), 14.82005, 5e-6);
   EXPECT_NEAR(to_pixels(circle_of_confusion(c, 10_m), c), 29.168, 5e-4);
   EXPECT_NEAR(to_pixels(circle_of_confusion(c, 1.5_m), c), -27.283, 5e-4);
   const SharpRange sharp = sharp_range(c, coc_limit({}, body, c));
@@ -77,7 +77,7 @@ TEST(Camera, FrontSqueezeWidensTheViewAndNarrowsThePupil) {
   const VirtualCamera c = resolve(body, squeezed, take);
   EXPECT_DOUBLE_EQ(c.gate.width.mm(), 38.2);
   EXPECT_DOUBLE_EQ(c.pupil_aspect(), 0.5);
-  EXPECT_NEAR(circle_of_confusion_wide(c, 10_m) / circle_of_confusion(c, 10_m), 0.5, 1e-12);
+  EXPECT_NEAR(circle_of_confusion_x(c, 10_m) / circle_of_confusion(c, 10_m), 0.5, 1e-12);
   squeezed.squeeze_at = SqueezeAt::rear;
   EXPECT_DOUBLE_EQ(resolve(body, squeezed, take).pupil_aspect(), 1.0);
 }

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "run.hpp"
+#include "cli/terminal/run.hpp"
 #include "support.hpp"
 
 namespace jolly_iris::testing {

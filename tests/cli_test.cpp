@@ -5,8 +5,8 @@
 #include <sstream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/files/gltf.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
 namespace {

@@ -1,8 +1,8 @@
-#include "jolly_iris/clip.hpp"
+#include "jolly_iris/scene/clip.hpp"
 
 #include <gtest/gtest.h>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -11,7 +11,7 @@ namespace {
 using testing::holds;
 using testing::message_of;
 
-const Eigen::Isometry3d at_origin = Eigen::Isometry3d::Identity();
+const Pose at_origin = Pose{};
 
 VirtualCamera camera() {
   const Body body{.gate = {24_mm, 13.5_mm}, .pixels = {1920, 1080}};
@@ -26,7 +26,7 @@ std::size_t add(Scene& scene, const char* name, double near, double far, double 
   Primitive p{.positions = {{c - 0.2F, -0.2F, n}, {c + 0.2F, -0.2F, n}, {c, 0.2F, f}},
               .triangles = {{0, 1, 2}}};
   Mesh mesh;
-  for (const auto& v : p.positions) mesh.bounds.extend(v.cast<double>());
+  for (const auto& v : p.positions) mesh.bounds.extend(Vec3(v));
   mesh.primitives.push_back(p);
   Node node;
   node.name = name;
@@ -80,10 +80,10 @@ TEST(Clip, AParentTakesItsChildrenAlong) {
 }
 
 TEST(Clip, ThereMayBeNoSuchDistance) {
-  const std::string said =
+  const std::string message =
       message_of<OpticsError>([] { (void)clip_away(room(), at_origin, camera(), {"table"}); });
-  EXPECT_TRUE(holds(said, "'front wall' stands at 0.8 m already")) << said;
-  EXPECT_TRUE(holds(said, "'back wall' at 6.5 m still"));
+  EXPECT_TRUE(holds(message, "'front wall' stands at 0.8 m already")) << message;
+  EXPECT_TRUE(holds(message, "'back wall' at 6.5 m still"));
   Scene scene = room();
   add(scene, "rope", 0.9, 2.5);
   EXPECT_TRUE(holds(

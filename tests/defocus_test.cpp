@@ -1,4 +1,4 @@
-#include "jolly_iris/defocus.hpp"
+#include "jolly_iris/picture/defocus.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
@@ -6,10 +6,10 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/cheat.hpp"
-#include "jolly_iris/depth_map.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/blur_override.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "jolly_iris/picture/depth_map.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -41,7 +41,7 @@ double sum(const Picture& p, std::size_t channel = 0) {
 
 // Where the light is, and how lopsided it is up and down: third moment about the centre of light.
 struct Shape {
-  double x = 0, y = 0, skew_y = 0, wide = 0, high = 0;
+  double x = 0, y = 0, skew_y = 0, width = 0, height = 0;
 };
 Shape shape_of(const Picture& p) {
   Shape s;
@@ -55,8 +55,8 @@ Shape shape_of(const Picture& p) {
           s.y += w * (y + 0.5);
         } else {
           s.skew_y += w * std::pow(y + 0.5 - s.y, 3.0);
-          s.wide += w * std::pow(x + 0.5 - s.x, 2.0);
-          s.high += w * std::pow(y + 0.5 - s.y, 2.0);
+          s.width += w * std::pow(x + 0.5 - s.x, 2.0);
+          s.height += w * std::pow(y + 0.5 - s.y, 2.0);
         }
       }
     }
@@ -145,7 +145,7 @@ TEST(Defocus, RotationIsCounterClockwise) {
 
 TEST(Defocus, FrontSqueezeMakesTallDiscs) {
   const Shape s = shape_of(defocus(lamp(6.0F), camera({}, 2.0)));
-  EXPECT_NEAR(std::sqrt(s.high / s.wide), 2.0, 0.05);
+  EXPECT_NEAR(std::sqrt(s.height / s.width), 2.0, 0.05);
 }
 
 // Left half: a sharp dark wall. Right half: bright, far behind.
@@ -213,32 +213,32 @@ TEST(Defocus, OneStatedDistanceNeedsNoDepth) {
 TEST(Defocus, SameResultOnAnyNumberOfThreads) {
   Frame f = wall_before_light(1.3F);
   f.colour.at(80, 20) = {900, 800, 700, 1};
-  EXPECT_EQ(defocus(f, camera(), {.threads = 1}).pixels(),
-            defocus(f, camera(), {.threads = 2}).pixels());
+  EXPECT_EQ(defocus(f, camera(), {.execution = {.threads = 1}}).pixels(),
+            defocus(f, camera(), {.execution = {.threads = 2}}).pixels());
 }
 
 TEST(Defocus, RefusesDepthAndColourThatAreNone) {
   Frame f = flat({4, 3}, {1, 1, 1, 1}, 3.0F);
-  const auto refused = [&] {
+  const auto rejected = [&] {
     return message_of<PictureError>([&] { (void)defocus(f, camera()); });
   };
   f.depth[6] = std::numeric_limits<float>::quiet_NaN();
-  EXPECT_TRUE(holds(refused(), "not a number at pixel 2, 1"));
+  EXPECT_TRUE(holds(rejected(), "not a number at pixel 2, 1"));
   f.depth[6] = 0.0F;
-  EXPECT_TRUE(holds(refused(), "0 m"));
+  EXPECT_TRUE(holds(rejected(), "0 m"));
   f.depth[6] = -1.0F;
-  EXPECT_TRUE(holds(refused(), "not in front of the camera"));
+  EXPECT_TRUE(holds(rejected(), "not in front of the camera"));
   f.depth[6] = 3.0F;
   f.depth[6] = 0.002F;
-  EXPECT_TRUE(holds(refused(), "is the depth in metres?"));
+  EXPECT_TRUE(holds(rejected(), "is the depth in metres?"));
   f.depth[6] = 3.0F;
   f.colour.at(3, 2)[1] = infinity;
-  EXPECT_TRUE(holds(refused(), "pixel 3, 2"));
+  EXPECT_TRUE(holds(rejected(), "pixel 3, 2"));
   f.colour.at(3, 2)[1] = 1.0F;
   f.depth.clear();
-  EXPECT_TRUE(holds(refused(), "no depth"));
+  EXPECT_TRUE(holds(rejected(), "no depth"));
   f.depth = {1.0F};
-  EXPECT_TRUE(holds(refused(), "another size"));
+  EXPECT_TRUE(holds(rejected(), "another size"));
   EXPECT_THROW((void)defocus({}, camera()), PictureError);
   EXPECT_THROW((void)defocus(f, camera(), {.distance = 0_m}), PictureError);
 }
@@ -275,11 +275,12 @@ TEST(Defocus, FollowsACheat) {
     for (int x = 0; x < 200; ++x) width += p.at(x, 60)[0] > 0.01F ? 1 : 0;
     return width;
   };
-  EXPECT_EQ(lamp_width(with_cheat(honest, {.from = 1_m, .to = 4_m}), 3.0F), 1);
+  EXPECT_EQ(lamp_width(with_blur_override(honest, {.from = 1_m, .to = 4_m}), 3.0F), 1);
   EXPECT_GT(lamp_width(honest, 3.0F), 5);
-  EXPECT_NEAR(lamp_width(with_cheat(honest, {.blur = 2.0}), 8.0F), 2 * lamp_width(honest, 8.0F), 2);
+  EXPECT_NEAR(lamp_width(with_blur_override(honest, {.blur = 2.0}), 8.0F),
+              2 * lamp_width(honest, 8.0F), 2);
   const BlurSize ten{BlurSize::Kind::pixels, 10.0};
-  EXPECT_NEAR(lamp_width(with_cheat(honest, {.at_most = ten}), infinity), 10, 1);
+  EXPECT_NEAR(lamp_width(with_blur_override(honest, {.at_most = ten}), infinity), 10, 1);
 }
 
 // ---- odd input ----------------------------------------------------------------------------------
@@ -294,12 +295,12 @@ double lit(const Picture& p) {
 }
 
 TEST(DefocusOdd, WidePicturesAndDiscsBeyondTheFrame) {
-  Frame wide = flat({16385, 2}, {0.5F, 0.5F, 0.5F, 1}, 4.0F);
-  wide.depth[16384] = 30.0F;
+  Frame width = flat({16385, 2}, {0.5F, 0.5F, 0.5F, 1}, 4.0F);
+  width.depth[16384] = 30.0F;
   Body body{.gate = {24_mm, 16_mm}, .pixels = {16385, 2}};
   body.gate.height = Length::from_mm(24.0 * 2.0 / 16385.0);
   const VirtualCamera far = resolve(body, {.focal = 80_mm}, {.stop = f_number(8.0)}, 2_m);
-  EXPECT_NEAR(lit(defocus(wide, far)), 0.5 * 16385 * 2, 20.0);
+  EXPECT_NEAR(lit(defocus(width, far)), 0.5 * 16385 * 2, 20.0);
   // A disc of 1.8 frames: everything becomes one tone.
   Frame f = flat({64, 40}, {0.2F, 0.2F, 0.2F, 1}, 9.0F);
   f.colour.at(5, 5) = {0.9F, 0.2F, 0.2F, 1};
@@ -357,7 +358,7 @@ TEST(DefocusOdd, ZeroAndOneSidedDiscPicturesAreRefused) {
 
 // How much of a pixel lies right of a slanted edge, and whether its middle does.
 struct Covered {
-  float share = 0.0F;
+  float fraction = 0.0F;
   bool middle = false;
 };
 Covered right_of(double x0, double slope, int x, int y) {
@@ -380,8 +381,11 @@ TEST(Defocus, TheOutlineOfASharpThingLeavesNoSeam) {
         for (int x = 0; x < 90; ++x) {
           const Covered c = right_of(44.37 - 30 * slope, slope, x, y);
           Rgba& p = f.colour.at(x, y);
-          for (std::size_t k = 0; k < 3; ++k) p[k] = c.share * red[k] + (1 - c.share) * grey[k];
-          const bool near = kept == 0 ? c.share > 0.0F : kept == 1 ? c.middle : c.share == 1.0F;
+          for (std::size_t k = 0; k < 3; ++k)
+            p[k] = c.fraction * red[k] + (1 - c.fraction) * grey[k];
+          const bool near = kept == 0   ? c.fraction > 0.0F
+                            : kept == 1 ? c.middle
+                                        : c.fraction == 1.0F;
           if (near) f.depth[static_cast<std::size_t>(y) * 90 + static_cast<std::size_t>(x)] = 2.0F;
           expected.at(x, y) = p;
         }
@@ -405,7 +409,7 @@ TEST(Defocus, TheOutlineOfABlurredForegroundLeavesNoSharpSeam) {
   for (int y = 0; y < 60; ++y) {
     for (int x = 0; x < 160; ++x) {
       const Covered c = right_of(79.6, 0.2, x, y);
-      for (std::size_t k = 0; k < 3; ++k) f.colour.at(x, y)[k] = (1 - c.share) * grey[k];
+      for (std::size_t k = 0; k < 3; ++k) f.colour.at(x, y)[k] = (1 - c.fraction) * grey[k];
       if (c.middle) f.depth[static_cast<std::size_t>(y) * 160 + static_cast<std::size_t>(x)] = 1.0F;
     }
   }

@@ -1,13 +1,13 @@
-#include "jolly_iris/dialect.hpp"
+#include "jolly_iris/optics/dialect.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/dialect_file.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/dialect_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -44,13 +44,13 @@ double value(const std::vector<DialectValue>& values, const std::string& label) 
 TEST(Dialect, SaysTheSameCameraInEachWay) {
   const VirtualCamera c = camera();
   const DialectSetting setting{1_cm, c.pixels, 60_deg};
-  const auto a = said_in(dialect("focal-and-gate"), as_cg_camera(c), setting);
+  const auto a = fields_in(dialect("focal-and-gate"), as_cg_camera(c), setting);
   EXPECT_DOUBLE_EQ(value(a, "Focal length"), c.focal.mm());
   EXPECT_DOUBLE_EQ(value(a, "Gate width"), 36.0);
   EXPECT_NEAR(value(a, "Focus distance"), 200.0, 1e-9);
   EXPECT_DOUBLE_EQ(value(a, "Opening, width / height"), 1.0 / 1.5);
   EXPECT_NEAR(value(a, "Moved right"), 1.0 / 36.0, 1e-12);
-  const auto b = said_in(dialect("view-and-radius"), as_cg_camera(c), setting);
+  const auto b = fields_in(dialect("view-and-radius"), as_cg_camera(c), setting);
   const double diagonal = std::hypot(36.0, 24.0);
   EXPECT_NEAR(std::tan(value(b, "Diagonal angle of view") / 360.0 * std::numbers::pi),
               diagonal / 2.0 / c.focal.mm(), 1e-12);
@@ -60,10 +60,10 @@ TEST(Dialect, SaysTheSameCameraInEachWay) {
   // A corner 20° counter-clockwise of the top is 110° from the right.
   EXPECT_NEAR(value(b, "Blades turned"), 110.0, 1e-12);
   EXPECT_NEAR(value(b, "Moved right"), 1.0, 1e-12);
-  const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), setting);
+  const auto f = fields_in(dialect("fixed-gate"), as_cg_camera(c), setting);
   EXPECT_NEAR(value(f, "Lens, for 20 mm of height"), c.focal.mm() * 20.0 / 24.0, 1e-9);
   EXPECT_NEAR(value(f, "Iris turned by"), -110.0, 1e-9);
-  const auto s = said_in(dialect("shares"), as_cg_camera(c), setting);
+  const auto s = fields_in(dialect("shares"), as_cg_camera(c), setting);
   EXPECT_NEAR(value(s, "Focal length / height"), c.focal.mm() / 24.0, 1e-9);
   EXPECT_NEAR(value(s, "Opening, radius / height"), 12.5 / 24.0, 1e-9);
   EXPECT_NEAR(value(s, "Blades turned"), -20.0 / 180.0 * std::numbers::pi, 1e-9);
@@ -73,9 +73,9 @@ TEST(Dialect, SaysTheSameCameraInEachWay) {
 TEST(Dialect, AFixedGateKeepsViewAndOpening) {
   const Body body{.gate = {12_mm, 8_mm}, .pixels = {1200, 800}};
   const VirtualCamera c = resolve(body, {.focal = 50_mm}, {.stop = f_number(2)}, 2_m);
-  const auto f = said_in(dialect("fixed-gate"), as_cg_camera(c), {1_m, c.pixels, {}});
+  const auto f = fields_in(dialect("fixed-gate"), as_cg_camera(c), {1_m, c.pixels, {}});
   const double focal = value(f, "Lens, for 20 mm of height");
-  EXPECT_NEAR(2.0 * std::atan(10.0 / focal), c.picture_view_high().radians(), 1e-12);
+  EXPECT_NEAR(2.0 * std::atan(10.0 / focal), c.vertical_picture_view().radians(), 1e-12);
   // Its program's opening is focal / (2 N): the true one, not that of a larger gate.
   EXPECT_NEAR(focal / (2.0 * value(f, "Stop")), c.aperture_radius.mm(), 1e-9);
 }
@@ -175,7 +175,7 @@ RC_GTEST_PROP(DialectProperty, EveryDialectGoesThereAndBack, ()) {
   for (const std::string& name : shipped) {
     const Dialect d = dialect(name);
     std::map<std::string, double> typed;
-    for (const DialectValue& v : said_in(d, as_cg_camera(c), setting)) typed[v.label] = v.value;
+    for (const DialectValue& v : fields_in(d, as_cg_camera(c), setting)) typed[v.label] = v.value;
     const CgCamera back = meant_by(d, typed, setting, c.picture);
     const auto near = [](double a, double b) {
       return std::abs(a - b) <= 1e-9 * (1 + std::abs(b));
@@ -183,7 +183,7 @@ RC_GTEST_PROP(DialectProperty, EveryDialectGoesThereAndBack, ()) {
     RC_ASSERT(near(back.picture.width / back.focal, c.picture.width / c.focal));
     RC_ASSERT(near(back.aperture_radius->mm(), c.aperture_radius.mm()));
     RC_ASSERT(near(back.focus->mm(), c.focus.mm()));
-    RC_ASSERT(near(*back.wide_to_high, c.pupil_aspect()));
+    RC_ASSERT(near(*back.width_to_height, c.pupil_aspect()));
     RC_ASSERT(*back.blades == c.iris.blades);
     RC_ASSERT(near(back.rotation->degrees(), c.iris.rotation.degrees()));
     RC_ASSERT(near(back.shift_right->mm(), c.shift_right.mm()));

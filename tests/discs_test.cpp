@@ -1,4 +1,4 @@
-#include "jolly_iris/discs.hpp"
+#include "jolly_iris/measure/discs.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,10 +7,10 @@
 #include <random>
 #include <sstream>
 
-#include "jolly_iris/bokeh.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/picture_file.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "jolly_iris/picture/bokeh.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -27,7 +27,7 @@ VirtualCamera camera_with(const Iris& iris, double squeeze = 1.0) {
 
 struct Drawn {
   std::array<double, 2> at{};
-  double high = 0.0;
+  double height = 0.0;
   bool in_front = false;
   std::array<double, 2> colour{1.0, 1.0};  // green and blue against red
 };
@@ -49,13 +49,13 @@ class Plate {
   }
 
   // A lamp whose disc is about so high, signed; its middle is a pixel's middle.
-  void lamp(int x, int y, double high, double value) {
+  void lamp(int x, int y, double height, double value) {
     const double strength =
         2.0 * camera_.aperture_radius.m() * camera_.focal.m() / camera_.pixel_pitch().m();
-    const double inverse = 1.0 / camera_.focus.m() - high / strength;
+    const double inverse = 1.0 / camera_.focus.m() - height / strength;
     ASSERT_GE(inverse, 0.0);
     const FramePlace place{(x + 0.5 - 320.0) / 320.0, (180.0 - y - 0.5) / 180.0};
-    const BokehDisc d = bokeh_disc(camera_, camera_.barrel.empty() ? FramePlace{} : place,
+    const BokehDisc d = bokeh_disc(camera_, camera_.vignetting.empty() ? FramePlace{} : place,
                                    Length::from_m(1.0 / inverse));
     const int half = d.picture.width() / 2;
     for (int j = 0; j < d.picture.height(); ++j) {
@@ -71,9 +71,9 @@ class Plate {
     drawn_.push_back({{x + 0.5, y + 0.5}, std::abs(d.coc_px), d.coc_px < 0.0, {1.0, 1.0}});
   }
   // The same for a warm lamp: its green and blue are these shares of the red.
-  void warm_lamp(int x, int y, double high, double value, double green, double blue) {
+  void warm_lamp(int x, int y, double height, double value, double green, double blue) {
     const Picture before = picture_;
-    lamp(x, y, high, value);
+    lamp(x, y, height, value);
     for (int v = 0; v < 360; ++v) {
       for (int u = 0; u < 640; ++u) {
         const Rgba& old = before.at(u, v);
@@ -152,14 +152,14 @@ void eight_lamps(Plate& plate) {
 }
 
 // What was found, for those who read a failure.
-std::string said(const FoundDiscs& found) {
+std::string message(const FoundDiscs& found) {
   std::ostringstream out;
   for (const PlateDisc& d : found.discs) {
-    out << "\n  disc at " << d.at[0] << ", " << d.at[1] << ": " << d.high_px.value << " x "
-        << d.wide_px.value << " ± " << d.high_px.margin << ", off " << d.off << ", cut " << d.cut
-        << ", soft " << d.soft_px;
+    out << "\n  disc at " << d.at[0] << ", " << d.at[1] << ": " << d.height_px.value << " x "
+        << d.width_px.value << " ± " << d.height_px.margin << ", off " << d.residual << ", cut "
+        << d.cut << ", soft " << d.edge_sigma_px;
   }
-  for (const RefusedDisc& r : found.refused) {
+  for (const RejectedDisc& r : found.rejected) {
     out << "\n  refused at " << r.at[0] << ", " << r.at[1] << ": " << r.diameter_px << ", "
         << r.why;
   }
@@ -174,12 +174,12 @@ const PlateDisc* found_at(const FoundDiscs& found, const std::array<double, 2>& 
 }
 
 void expect_all(const FoundDiscs& found, const Plate& plate) {
-  EXPECT_EQ(found.discs.size(), plate.drawn().size()) << said(found);
-  EXPECT_FALSE(found.barrel.known);
+  EXPECT_EQ(found.discs.size(), plate.drawn().size()) << message(found);
+  EXPECT_FALSE(found.vignetting.known);
   for (const Drawn& d : plate.drawn()) {
     const PlateDisc* f = found_at(found, d.at);
     ASSERT_NE(f, nullptr) << d.at[0] << ", " << d.at[1];
-    EXPECT_NEAR(f->high_px.value, d.high, 0.007 * d.high + 0.15) << said(found);
+    EXPECT_NEAR(f->height_px.value, d.height, 0.007 * d.height + 0.15) << message(found);
   }
 }
 
@@ -216,7 +216,7 @@ TEST(PlateDiscs, OfASqueezedLensAreAsHighAsWideTimesTheSqueeze) {
   Plate plate(camera_with(iris, 1.8), 0.01);
   eight_lamps(plate);
   const FoundDiscs found = discs_in_plate(plate.picture());
-  EXPECT_NEAR(found.iris.high_over_wide.value, 1.8, 0.007 * 1.8);
+  EXPECT_NEAR(found.iris.height_over_width.value, 1.8, 0.007 * 1.8);
   EXPECT_GE(found.discs.size(), 7U);
 }
 
@@ -234,9 +234,9 @@ TEST(PlateDiscs, OfASqueezedLensAreFoundBeforeAWallOfPatches) {
   plate.lamp(400, 310, 14.0, 0.7);
   const FoundDiscs found = discs_in_plate(plate.picture());
   expect_all(found, plate);
-  EXPECT_EQ(found.iris.blades, 5) << said(found);
+  EXPECT_EQ(found.iris.blades, 5) << message(found);
   EXPECT_NEAR(found.iris.curvature.value, 0.5, 0.06);
-  EXPECT_NEAR(found.iris.high_over_wide.value, 1.8, 0.007 * 1.8);
+  EXPECT_NEAR(found.iris.height_over_width.value, 1.8, 0.007 * 1.8);
 }
 
 TEST(PlateDiscs, InFrontOfTheFocusAreTurned) {
@@ -248,7 +248,7 @@ TEST(PlateDiscs, InFrontOfTheFocusAreTurned) {
   for (std::size_t i = 0; i < plate.drawn().size(); ++i) {
     const PlateDisc* f = found_at(found, plate.drawn()[i].at);
     ASSERT_NE(f, nullptr);
-    if (f->high_px.value < 30.0) continue;
+    if (f->height_px.value < 30.0) continue;
     EXPECT_EQ(f->facing, i == 8 ? Facing::turned : Facing::upright) << i;
   }
 }
@@ -260,12 +260,12 @@ TEST(PlateDiscs, ThatAreClippedSayTheirMargin) {
   plate.lamp(500, 200, 30.0, 3.5);
   plate.clip();
   const FoundDiscs found = discs_in_plate(plate.picture());
-  ASSERT_EQ(found.discs.size(), 3U) << said(found);
+  ASSERT_EQ(found.discs.size(), 3U) << message(found);
   for (const Drawn& d : plate.drawn()) {
     const PlateDisc* f = found_at(found, d.at);
     ASSERT_NE(f, nullptr);
     EXPECT_EQ(f->clipped, d.at[0] != 300.5);
-    EXPECT_NEAR(f->high_px.value, d.high, f->high_px.margin + 0.1);
+    EXPECT_NEAR(f->height_px.value, d.height, f->height_px.margin + 0.1);
   }
 }
 
@@ -289,14 +289,14 @@ TEST(PlateDiscs, OfWarmLampsInAClippedJpegAreAsLargeAsTheyAre) {
   for (const Drawn& d : plate.drawn()) {
     const PlateDisc* f = found_at(found, d.at);
     ASSERT_NE(f, nullptr);
-    EXPECT_NEAR(f->high_px.value, d.high, f->high_px.margin + 0.05);
-    EXPECT_LT(f->high_px.margin, f->clipped ? 0.04 * d.high + 0.3 : 0.01 * d.high + 0.2);
+    EXPECT_NEAR(f->height_px.value, d.height, f->height_px.margin + 0.05);
+    EXPECT_LT(f->height_px.margin, f->clipped ? 0.04 * d.height + 0.3 : 0.01 * d.height + 0.2);
     // What is cut off is told by the foot of the edge.
-    const double least = f->clipped ? 0.8 : 0.95;
-    EXPECT_GT(f->light[1] / f->light[0], least * d.colour[0]) << d.at[0];
-    EXPECT_LT(f->light[1] / f->light[0], d.colour[0] / least) << d.at[0];
-    EXPECT_GT(f->light[2] / f->light[0], least * d.colour[1]) << d.at[0];
-    EXPECT_LT(f->light[2] / f->light[0], d.colour[1] / least) << d.at[0];
+    const double min = f->clipped ? 0.8 : 0.95;
+    EXPECT_GT(f->light[1] / f->light[0], min * d.colour[0]) << d.at[0];
+    EXPECT_LT(f->light[1] / f->light[0], d.colour[0] / min) << d.at[0];
+    EXPECT_GT(f->light[2] / f->light[0], min * d.colour[1]) << d.at[0];
+    EXPECT_LT(f->light[2] / f->light[0], d.colour[1] / min) << d.at[0];
   }
 }
 
@@ -307,38 +307,38 @@ class CutByTheBarrel : public ::testing::TestWithParam<int> {};
 
 TEST_P(CutByTheBarrel, DiscsAreMeasuredWholeAndTellTheRim) {
   Lens lens{.focal = 37_mm, .iris = {.blades = GetParam(), .rotation = 5_deg}};
-  lens.barrel = {{17_mm, 30_mm}};
+  lens.vignetting = {{17_mm, 30_mm}};
   const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {640, 360}};
   const VirtualCamera c = resolve(body, lens, {.stop = f_number(1.48)}, 60_cm);
   Plate plate(c, 0.002);
   int k = 0;
   for (const int y : {40, 110, 180, 250, 320}) {
     for (const int x : {50, 140, 230, 320, 410, 500, 590}) {
-      const double high = 22.0 + 2.0 * (k * 7 % 9);
-      plate.lamp(x, y, k % 4 == 3 ? -high : high, 0.5);
+      const double height = 22.0 + 2.0 * (k * 7 % 9);
+      plate.lamp(x, y, k % 4 == 3 ? -height : height, 0.5);
       ++k;
     }
   }
   const FoundDiscs found = discs_in_plate(plate.picture());
-  ASSERT_TRUE(found.barrel.known) << said(found);
+  ASSERT_TRUE(found.vignetting.known) << message(found);
   // The rim is told as for lamps far beyond it; these are ten to forty times as far.
-  const BarrelRim rim = rim_of(found.barrel, c, 360);
+  const VignettingRim rim = rim_of(found.vignetting, c, 360);
   EXPECT_NEAR(rim.radius.mm(), 17.0, 0.06 * 17.0);
   EXPECT_NEAR(rim.ahead.mm(), 30.0, 0.12 * 30.0);
-  EXPECT_GT(found.barrel.radius.margin, 0.0);
-  EXPECT_GE(found.barrel.discs, 10);
+  EXPECT_GT(found.vignetting.radius.margin, 0.0);
+  EXPECT_GE(found.vignetting.discs, 10);
   int good = 0;
   int sides = 0;
   int told = 0;
   for (const Drawn& d : plate.drawn()) {
     const PlateDisc* f = found_at(found, d.at);
     if (f == nullptr) continue;
-    good += std::abs(f->high_px.value - d.high) < 0.01 * d.high + 0.2 ? 1 : 0;
+    good += std::abs(f->height_px.value - d.height) < 0.01 * d.height + 0.2 ? 1 : 0;
     if (f->cut < 0.15 || f->facing == Facing::unknown) continue;
     ++told;
     sides += (f->facing == Facing::turned) == d.in_front ? 1 : 0;
   }
-  EXPECT_GE(good, 31) << said(found);  // of 35
+  EXPECT_GE(good, 31) << message(found);  // of 35
   EXPECT_GE(told, 8);
   EXPECT_GE(sides, told - 1);
 }
@@ -421,13 +421,13 @@ TEST(NoDiscs, InBrickwork) {
     return joint ? 0.05 : 0.2 + 0.15 * hash(static_cast<int>(u / 36.0), row);
   };
   const FoundDiscs found = discs_in_plate(painted(bricks));
-  EXPECT_TRUE(found.discs.empty()) << said(found);
+  EXPECT_TRUE(found.discs.empty()) << message(found);
 }
 
 TEST(NoDiscs, InFoliage) {
   // Many leaves over each other, each a lens of two arcs, at all angles.
   struct Leaf {
-    double x, y, c, s, long_half, wide_half, value;
+    double x, y, c, s, long_half, half_of_width, value;
   };
   std::vector<Leaf> leaves;
   for (int i = 0; i < 900; ++i) {
@@ -439,13 +439,13 @@ TEST(NoDiscs, InFoliage) {
     double v = 0.02;
     for (const Leaf& l : leaves) {
       const double u = ((x - l.x) * l.c + (y - l.y) * l.s) / l.long_half;
-      const double w = (-(x - l.x) * l.s + (y - l.y) * l.c) / l.wide_half;
+      const double w = (-(x - l.x) * l.s + (y - l.y) * l.c) / l.half_of_width;
       if (std::abs(u) < 1.0 && std::abs(w) < 1.0 - u * u) v = l.value;
     }
     return v;
   };
   const FoundDiscs found = discs_in_plate(painted(value));
-  EXPECT_TRUE(found.discs.empty()) << said(found);
+  EXPECT_TRUE(found.discs.empty()) << message(found);
 }
 
 TEST(NoDiscs, InText) {
@@ -476,7 +476,7 @@ TEST(NoDiscs, InText) {
     return inked == dark_on_bright ? 0.04 : 0.7;
   };
   const FoundDiscs found = discs_in_plate(painted(value));
-  EXPECT_TRUE(found.discs.empty()) << said(found);
+  EXPECT_TRUE(found.discs.empty()) << message(found);
 }
 
 TEST(NoDiscs, InStarsThatAreInFocus) {
@@ -491,7 +491,7 @@ TEST(NoDiscs, InStarsThatAreInFocus) {
     return v;
   };
   const FoundDiscs found = discs_in_plate(painted(value));
-  EXPECT_TRUE(found.discs.empty()) << said(found);
+  EXPECT_TRUE(found.discs.empty()) << message(found);
 }
 
 // ---- what cannot be used -----------------------------------------------------------------------
@@ -514,7 +514,7 @@ TEST(PlateDiscs, TellWhatIsWrongWithAPlate) {
   EXPECT_TRUE(holds(message_of<PictureError>([&] { discs_in_plate(odd); }), "pixel 5, 7"));
   const Picture good({64, 64}, {0.1F, 0.1F, 0.1F, 1.0F});
   DiscSettings small;
-  small.least_px = 3.0;
+  small.min_px = 3.0;
   EXPECT_TRUE(holds(message_of<UsageError>([&] { discs_in_plate(good, {}, small); }), "3 px"));
   DiscHints outside;
   outside.lamps.push_back({{100.0, 10.0}, 20.0, "far"});

@@ -1,12 +1,12 @@
-#include "jolly_iris/distance.hpp"
+#include "jolly_iris/optics/distance.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/depth_code.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/depth_code.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {

@@ -8,9 +8,9 @@
 #include <ostream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/picture_file.hpp"
-#include "jolly_iris/region_light.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/white.hpp"
+#include "jolly_iris/picture/region_light.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
 namespace {
@@ -341,16 +341,16 @@ TEST(ExposeAsPlate, WarnsOfRegionsThatTellTooLittle) {
 TEST(ExposeAsPlate, SaysWherePlacesWouldBeWrong) {
   const TempFolder folder;
   const std::string grey = picture_in(folder, "plate.exr", {0.2F, 0.2F, 0.2F, 1.0F});
-  const std::string wide = picture_in(folder, "wide.exr", {0.2F, 0.2F, 0.2F, 1.0F}, {220, 108});
+  const std::string width = picture_in(folder, "wide.exr", {0.2F, 0.2F, 0.2F, 1.0F}, {220, 108});
   const std::string shot =
       shot_in(folder,
               "[plate]\nfile = \"plate.exr\"\n[[plate.box]]\nbox = [2, 2, 12, 9]\n"
               "[lens.distortion]\nk1 = 0.08\n");
   EXPECT_TRUE(holds(run({"expose", shot, grey, "--as-plate"}).out, "redistort CG first"));
-  const Ran r = run({"expose", shot, wide, "--as-plate"});
+  const Ran r = run({"expose", shot, width, "--as-plate"});
   EXPECT_EQ(r.code, 2);
   EXPECT_TRUE(holds(r.err, "another shape than the delivered picture of 192 x 108"));
-  EXPECT_EQ(run({"expose", shot, wide}).code, 0) << "all of it can be metered";
+  EXPECT_EQ(run({"expose", shot, width}).code, 0) << "all of it can be metered";
 }
 
 // ---- sequences ---------------------------------------------------------------------------------

@@ -4,10 +4,10 @@
 #include <filesystem>
 #include <ostream>
 
-#include "jolly_iris/curve_file.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/over.hpp"
+#include "jolly_iris/files/curve_file.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/keyframes.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -58,8 +58,8 @@ primaries = "ACEScg"
   const LoadedShot loaded = load_shot(file);
   const Shot& shot = loaded.now;
   EXPECT_EQ(shot.body.anchor, Anchor::saturation);
-  ASSERT_EQ(shot.lens.barrel.size(), 2U);
-  EXPECT_DOUBLE_EQ(shot.lens.barrel[1].ahead.mm(), -30.0);
+  ASSERT_EQ(shot.lens.vignetting.size(), 2U);
+  EXPECT_DOUBLE_EQ(shot.lens.vignetting[1].ahead.mm(), -30.0);
   ASSERT_EQ(shot.lens.loss.size(), 2U);
   EXPECT_DOUBLE_EQ(shot.lens.loss[1].stops, 0.9);
   EXPECT_NEAR(shot.take.nd_stops, 3.0, 1e-12);

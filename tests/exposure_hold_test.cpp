@@ -1,4 +1,4 @@
-#include "jolly_iris/exposure_hold.hpp"
+#include "jolly_iris/optics/exposure_hold.hpp"
 
 #include <gtest/gtest.h>
 // gtest before rapidcheck
@@ -6,9 +6,9 @@
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/exposure.hpp"
-#include "jolly_iris/exposure_ramp.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/exposure.hpp"
+#include "jolly_iris/optics/exposure_ramp.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -36,7 +36,7 @@ TEST(Hold, AStopWiderIsPaidByEachPartner) {
   EXPECT_NEAR(*paid_by(Partner::iso).exact.iso, 400.0, 1e-9);
   EXPECT_NEAR(paid_by(Partner::iso).noise_stops, -1.0, 1e-12);
   EXPECT_NEAR(paid_by(Partner::shutter).exact.shutter->angle->degrees(), 86.4, 1e-9);
-  EXPECT_NEAR(paid_by(Partner::shutter).smear_times, 0.5, 1e-9);
+  EXPECT_NEAR(paid_by(Partner::shutter).motion_blur_times, 0.5, 1e-9);
   EXPECT_NEAR(paid_by(Partner::nd).exact.nd_stops, 1.0, 1e-12);
   EXPECT_NEAR(paid_by(Partner::nd).blur_times, std::sqrt(2.0), 1e-12);
 }

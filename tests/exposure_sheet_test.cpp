@@ -1,4 +1,4 @@
-#include "jolly_iris/exposure_sheet.hpp"
+#include "jolly_iris/drawing/exposure_sheet.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,11 +1,11 @@
-#include "jolly_iris/exposure.hpp"
+#include "jolly_iris/optics/exposure.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {

@@ -3,26 +3,26 @@
 
 #include <cmath>
 
-#include "jolly_iris/defocus.hpp"
-#include "jolly_iris/sharpness.hpp"
-#include "jolly_iris/trace.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "jolly_iris/picture/defocus.hpp"
+#include "jolly_iris/trace/trace.hpp"
 
 namespace jolly_iris {
 namespace {
 
-constexpr int wide = 160;
+constexpr int width = 160;
 
 VirtualCamera camera_of(Lens lens) {
   lens.focal = 80_mm;
   lens.widest = f_number(1.0);
-  const Body body{.gate = {24_mm, 24_mm}, .pixels = {wide, wide}};
+  const Body body{.gate = {24_mm, 24_mm}, .pixels = {width, width}};
   return resolve(body, lens, {.stop = f_number(1.0)}, 2_m);
 }
 
 // A lamp at (x, y) px, z m away, by either way.
 Picture lamp(bool traced, const VirtualCamera& c, double z, double x = 80.5, double y = 80.5) {
   if (!traced) {
-    Frame f{Picture({wide, wide}, {0, 0, 0, 1}), {}};
+    Frame f{Picture({width, width}, {0, 0, 0, 1}), {}};
     f.depth.assign(f.colour.pixels().size(), static_cast<float>(z));
     f.colour.at(static_cast<int>(x), static_cast<int>(y)) = {1000, 1000, 1000, 1};
     return defocus(f, c);
@@ -34,14 +34,13 @@ Picture lamp(bool traced, const VirtualCamera& c, double z, double x = 80.5, dou
               .positions = {{static_cast<float>(d[0] * z), static_cast<float>(d[1] * z),
                              static_cast<float>(-z)}}};
   p.material = 0;
-  scene.materials.push_back(
-      {.emission = Eigen::Vector3f::Constant(1000.0F), .point_diameter_m = 0.001});
+  scene.materials.push_back({.emission = Vec3f::all(1000.0F), .point_diameter_m = 0.001});
   mesh.primitives.push_back(p);
   scene.meshes.push_back(mesh);
   Node node;
   node.mesh = 0;
   scene.nodes.push_back(node);
-  return trace(scene, c, Eigen::Isometry3d::Identity(), {.samples = 64}).colour;
+  return trace(scene, c, Pose{}, {.samples = 64}).colour;
 }
 
 struct Light {
@@ -105,7 +104,7 @@ TEST_P(Flip, OddBladesTurnOver) {
 
 TEST_P(Flip, SphericalAberrationIsSoftBehindAndRimmedInFront) {
   Lens lens;
-  lens.faults.spherical = Length::from_mm(0.6);
+  lens.aberrations.spherical = Length::from_mm(0.6);
   const VirtualCamera c = camera_of(lens);
   const double blur = to_pixels(circle_of_confusion(c, Length::from_m(behind)), c);
   const double a = 0.6 / c.pixel_pitch().mm();
@@ -115,7 +114,7 @@ TEST_P(Flip, SphericalAberrationIsSoftBehindAndRimmedInFront) {
 }
 
 TEST_P(Flip, ARimStaysOnBothSides) {
-  const VirtualCamera c = camera_of({.iris = {.rim = 1.5}});
+  const VirtualCamera c = camera_of({.iris = {.edge_falloff = 1.5}});
   const double radius = to_pixels(circle_of_confusion(c, Length::from_m(behind)), c) / 2;
   const double back = seen(lamp(GetParam(), c, behind), radius).rim;
   EXPECT_GT(back, 1.3);
@@ -124,13 +123,13 @@ TEST_P(Flip, ARimStaysOnBothSides) {
 
 TEST_P(Flip, FocusShiftsFringeSwapsAndMagnificationsDoesNot) {
   Lens lens;
-  lens.faults.focus_shift = {Power::from_dioptres(-0.03), {}, Power::from_dioptres(0.03)};
+  lens.aberrations.focus_shift = {Power::from_dioptres(-0.03), {}, Power::from_dioptres(0.03)};
   VirtualCamera c = camera_of(lens);
   // Red focuses farther: behind the focus its discs are smaller.
   EXPECT_LT(seen(lamp(GetParam(), c, behind), 30).red_out, 0.9);
   EXPECT_GT(seen(lamp(GetParam(), c, in_front), 30).red_out, 1.1);
-  lens.faults = {};
-  lens.faults.magnification = {1.02, 1.0, 0.98};
+  lens.aberrations = {};
+  lens.aberrations.magnification = {1.02, 1.0, 0.98};
   c = camera_of(lens);
   // 40 px right of the axis: red lies 1.6 px further out than blue, on both sides.
   for (const double z : {behind, in_front}) {
@@ -140,14 +139,14 @@ TEST_P(Flip, FocusShiftsFringeSwapsAndMagnificationsDoesNot) {
 
 TEST_P(Flip, TheBarrelCutsOppositeSides) {
   Lens lens;
-  lens.barrel = {{42_mm, 200_mm}};
+  lens.vignetting = {{42_mm, 200_mm}};
   const VirtualCamera c = camera_of(lens);
   const auto centre = [&](double z) {
     const Picture p = lamp(GetParam(), c, z, 120.5, 80.5);
     double all = 0.0;
     double x0 = 0.0;
-    for (int y = 0; y < wide; ++y) {
-      for (int x = 0; x < wide; ++x) {
+    for (int y = 0; y < width; ++y) {
+      for (int x = 0; x < width; ++x) {
         all += static_cast<double>(p.at(x, y)[1]);
         x0 += (x + 0.5) * static_cast<double>(p.at(x, y)[1]);
       }

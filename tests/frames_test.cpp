@@ -1,4 +1,4 @@
-#include "jolly_iris/frames.hpp"
+#include "jolly_iris/scene/frames.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,10 +7,10 @@
 #include <numbers>
 #include <sstream>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/frame_table.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/load.hpp"
+#include "jolly_iris/files/frame_table.hpp"
+#include "jolly_iris/files/gltf.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "small_gltf.hpp"
 
 namespace jolly_iris {
@@ -60,23 +60,23 @@ std::string write_moved(const TempFolder& folder, const Moved& moved,
   return write_gltf(folder, j, numbers);
 }
 
-Eigen::Vector3d place_at(Scene& scene, double seconds) {
+Vec3 place_at(Scene& scene, double seconds) {
   pose(scene, seconds);
-  return scene.nodes[1].world.translation();
+  return scene.nodes[1].world.translation;
 }
 
 TEST(Pose, LinearStepAndHeldEnds) {
   const TempFolder folder;
   Scene scene = read_gltf(write_moved(folder, {}));
-  EXPECT_TRUE(place_at(scene, 1.0).isApprox(Eigen::Vector3d(2, 0, -4), 1e-6));
-  EXPECT_TRUE(place_at(scene, -3.0).isApprox(Eigen::Vector3d(0, 0, -3), 1e-6));
-  EXPECT_TRUE(place_at(scene, 9.0).isApprox(Eigen::Vector3d(4, 0, -5), 1e-6));
+  EXPECT_TRUE(nearly_equal(place_at(scene, 1.0), Vec3(2, 0, -4), 1e-6));
+  EXPECT_TRUE(nearly_equal(place_at(scene, -3.0), Vec3(0, 0, -3), 1e-6));
+  EXPECT_TRUE(nearly_equal(place_at(scene, 9.0), Vec3(4, 0, -5), 1e-6));
   EXPECT_DOUBLE_EQ(duration_of(scene), 2.0);
   // What hangs below moves along.
-  EXPECT_TRUE(scene.nodes[2].world.translation().isApprox(Eigen::Vector3d(4, 1, -6), 1e-6));
+  EXPECT_TRUE(nearly_equal(scene.nodes[2].world.translation, Vec3(4, 1, -6), 1e-6));
   Scene stepped = read_gltf(write_moved(folder, {.step = "STEP"}));
-  EXPECT_TRUE(place_at(stepped, 1.99).isApprox(Eigen::Vector3d(0, 0, -3), 1e-6));
-  EXPECT_TRUE(place_at(stepped, 2.0).isApprox(Eigen::Vector3d(4, 0, -5), 1e-6));
+  EXPECT_TRUE(nearly_equal(place_at(stepped, 1.99), Vec3(0, 0, -3), 1e-6));
+  EXPECT_TRUE(nearly_equal(place_at(stepped, 2.0), Vec3(4, 0, -5), 1e-6));
 }
 
 TEST(Pose, CubicFollowsTheCubic) {
@@ -92,7 +92,7 @@ TEST(Pose, CubicFollowsTheCubic) {
   Scene scene =
       read_gltf(write_moved(folder, {.step = "CUBICSPLINE", .times = times, .values = values}));
   for (const double t : {0.1, 0.3, 0.5, 0.9, 1.4, 1.9}) {
-    EXPECT_NEAR(place_at(scene, t).x(), t * t * t - t, 1e-6) << t;
+    EXPECT_NEAR(place_at(scene, t).x, t * t * t - t, 1e-6) << t;
   }
 }
 
@@ -107,8 +107,8 @@ TEST(Pose, RotationsGoTheShortWayAtAnEvenRate) {
   for (const float v : turn(90)) values.push_back(-v);  // the same turn, the other sign
   Scene scene = read_gltf(write_moved(folder, {.path = "rotation", .values = values}));
   pose(scene, 2.0 / 3.0);
-  const Eigen::AngleAxisd angle(Eigen::Quaterniond(scene.nodes[1].world.rotation()));
-  EXPECT_NEAR(angle.angle() * 180.0 / std::numbers::pi, 30.0, 1e-4);
+  const Quaternion turned = Quaternion::from(scene.nodes[1].world.linear);
+  EXPECT_NEAR(turned.angle() * 180.0 / std::numbers::pi, 30.0, 1e-4);
 }
 
 struct BrokenMove {

@@ -1,13 +1,13 @@
-#include "jolly_iris/handoff.hpp"
+#include "jolly_iris/files/handoff.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/gltf.hpp"
+#include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -19,7 +19,7 @@ using testing::message_of;
 using testing::TempFolder;
 using Json = nlohmann::json;
 
-Answer hero(const std::vector<Tried>& tried = {}) {
+Answer hero(const std::vector<Override>& tried = {}) {
   const Shot shot = read_shot(demo("hero.shot.toml"), tried);
   const Scene scene = read_gltf(shot.scene->file);
   return answer(shot, &scene);
@@ -97,14 +97,18 @@ TEST(Handoff, GltfCameraReadsBackInItsPlace) {
   const Scene scene = read_gltf(shot.scene->file);
   const Answer a = answer(shot, &scene);
   const Scene back = read_gltf(folder.write("c.gltf", camera_gltf({a}, "reeds camera")));
-  const Eigen::Isometry3d place = camera_place(back, "reeds camera");
-  EXPECT_TRUE(place.isApprox(camera_place(scene, "reeds camera"), 1e-9));
+  const Pose place = camera_place(back, "reeds camera");
+  const Pose wanted = camera_place(scene, "reeds camera");
+  EXPECT_TRUE(nearly_equal(place.translation, wanted.translation, 1e-9));
+  for (std::size_t i = 0; i < 3; ++i) {
+    EXPECT_TRUE(nearly_equal(place.linear.column(i), wanted.linear.column(i), 1e-9));
+  }
   const Json j = Json::parse(camera_gltf({a}, "reeds camera"));
   // Whatever the picture's shape, its width shows the gate's whole width.
   const double aspect = j["cameras"][0]["perspective"]["aspectRatio"].get<double>();
   EXPECT_NEAR(aspect, 16.0 / 9.0, 1e-12);
   EXPECT_NEAR(std::tan(back.cameras[0].yfov / 2.0) * aspect,
-              std::tan(a.camera.field_of_view_wide().radians() / 2.0), 1e-12);
+              std::tan(a.camera.horizontal_field_of_view().radians() / 2.0), 1e-12);
   EXPECT_NEAR(j["cameras"][0]["extras"]["f_number"].get<double>(), a.camera.f_number, 1e-12);
 }
 

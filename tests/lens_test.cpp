@@ -1,13 +1,13 @@
-#include "jolly_iris/lens.hpp"
+#include "jolly_iris/optics/lens.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/camera.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/camera.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -81,7 +81,7 @@ TEST(Breathing, AsAFieldOfViewCountsTheGate) {
   Lens lens{.focal = 50_mm};
   lens.breathing = {{.mark = 0.5_m, .field = 20_deg}, {.mark = 5_m, .field = 26_deg}};
   const VirtualCamera c = resolve(body, lens, {.stop = f_number(2), .mark = 0.5_m});
-  EXPECT_NEAR(c.field_of_view_wide().degrees(), 20.0, 1e-9);
+  EXPECT_NEAR(c.horizontal_field_of_view().degrees(), 20.0, 1e-9);
 }
 
 TEST(Breathing, OfAZoomScalesWithItsFocalLength) {
@@ -99,11 +99,11 @@ TEST(Squeeze, MeasuredAtAFocusChangesCirclesAndDiscs) {
   const VirtualCamera c = resolve(body, lens, {.stop = f_number(2), .mark = 1_m});
   EXPECT_NEAR(c.squeeze, 1.6, 1e-12);
   // Desqueezed by the nominal 2: a circle in focus is S₀ / S wide, a disc S² / S₀ times taller.
-  EXPECT_NEAR(c.pixel_pitch() / c.pixel_pitch_wide(), 2.0 / 1.6, 1e-12);
+  EXPECT_NEAR(c.pixel_pitch() / c.pixel_pitch_x(), 2.0 / 1.6, 1e-12);
   const Length z = 3_m;
-  const double high = circle_of_confusion(c, z) / c.pixel_pitch();
-  const double wide = circle_of_confusion_wide(c, z) / c.pixel_pitch_wide();
-  EXPECT_NEAR(high / wide, 1.6 * 1.6 / 2.0, 1e-12);
+  const double height = circle_of_confusion(c, z) / c.pixel_pitch();
+  const double width = circle_of_confusion_x(c, z) / c.pixel_pitch_x();
+  EXPECT_NEAR(height / width, 1.6 * 1.6 / 2.0, 1e-12);
 }
 
 TEST(Lens, ImpossibleValuesAreNamed) {

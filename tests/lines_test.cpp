@@ -1,13 +1,13 @@
 // What drawn edges tell: against cameras and lenses that are known.
-#include "jolly_iris/lines.hpp"
+#include "jolly_iris/measure/lines.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <random>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -74,9 +74,9 @@ double worst_px(const VirtualCamera& a, const VirtualCamera& b, bool magnified) 
     }
     return worst;
   };
-  double least = worst_at(1.0);
-  for (int i = -60; magnified && i <= 60; ++i) least = std::min(least, worst_at(1.0 + i * 1e-5));
-  return least;
+  double min = worst_at(1.0);
+  for (int i = -60; magnified && i <= 60; ++i) min = std::min(min, worst_at(1.0 + i * 1e-5));
+  return min;
 }
 
 TEST(DistortionFromLines, ExactEdgesGiveTheCoefficients) {
@@ -86,8 +86,8 @@ TEST(DistortionFromLines, ExactEdgesGiveTheCoefficients) {
   EXPECT_EQ(found.terms, "k1, k2");
   EXPECT_NEAR(found.distortion.k[0], 0.031, 1e-6);
   EXPECT_NEAR(found.distortion.k[1], -0.006, 1e-6);
-  EXPECT_LT(found.off_px, 1e-4);
-  EXPECT_GT(found.off_before_px, 2.0);
+  EXPECT_LT(found.residual_px, 1e-4);
+  EXPECT_GT(found.residual_before_px, 2.0);
 }
 
 struct KnownLens {
@@ -110,7 +110,7 @@ Recovered recover(const Distortion& distortion, int points, unsigned drawings, b
     Hand hand(seed, 0.3);
     const FoundDistortion found = distortion_from_lines(camera(), grid(truth, points, hand));
     EXPECT_EQ(found.lines.size(), 12U);
-    EXPECT_NEAR(found.off_px, 0.3, 0.05) << "the hand's own noise";
+    EXPECT_NEAR(found.residual_px, 0.3, 0.05) << "the hand's own noise";
     VirtualCamera c = camera();
     c.distortion = found.distortion;
     result.worst = std::max(result.worst, worst_px(truth, c, magnified));
@@ -122,11 +122,14 @@ Recovered recover(const Distortion& distortion, int points, unsigned drawings, b
 
 TEST_P(KnownLenses, AreRecoveredFromTwelveEdgesWithinAFifthOfAPixel) {
   // Forty points an edge: the grid comes out straight and in its place, but for a magnification.
-  const Recovered drawn = recover(GetParam().distortion, 40, 20, true);
+  const Recovered drawn =
+      recover(GetParam().distortion, 40, static_cast<unsigned>(testing::cases(20, 3)), true);
   EXPECT_LT(drawn.worst, 0.2);
   EXPECT_LE(drawn.beyond, 4) << "the margin is two standard deviations";
   // Edges that were followed pixel by pixel tell the magnification too.
-  EXPECT_LT(recover(GetParam().distortion, 1000, 3, false).worst, 0.2);
+  EXPECT_LT(recover(GetParam().distortion, 1000, static_cast<unsigned>(testing::cases(3, 1)), false)
+                .worst,
+            0.2);
 }
 
 INSTANTIATE_TEST_SUITE_P(All, KnownLenses,
@@ -141,13 +144,13 @@ TEST(DistortionFromLines, ASqueezedLensHasASetForEachWay) {
     const Lens lens{.focal = 50_mm, .squeeze = 2.0, .distortion = d};
     return resolve(body, lens, {.stop = f_number(4.0)}, 5_m);
   };
-  const VirtualCamera truth = squeezed({.k = {0.02}, .wide = std::array{0.06, 0.0, 0.0}});
+  const VirtualCamera truth = squeezed({.k = {0.02}, .width = std::array{0.06, 0.0, 0.0}});
   Hand steady(1, 0.0);
   const FoundDistortion found = distortion_from_lines(squeezed({}), grid(truth, 12, steady));
   EXPECT_EQ(found.terms, "k1, wide k1");
   EXPECT_NEAR(found.distortion.k[0], 0.02, 1e-6);
-  ASSERT_TRUE(found.distortion.wide);
-  EXPECT_NEAR((*found.distortion.wide)[0], 0.06, 1e-6);
+  ASSERT_TRUE(found.distortion.width);
+  EXPECT_NEAR((*found.distortion.width)[0], 0.06, 1e-6);
 }
 
 TEST(DistortionFromLines, PicturesThatAreStillSqueezedAreRefused) {
@@ -168,9 +171,9 @@ TEST(DistortionFromLines, EdgesThroughTheMiddleTellNothing) {
       lines[i].points.push_back({1920 + r * std::cos(angle), 1080 + r * std::sin(angle)});
     }
   }
-  const std::string said =
+  const std::string message =
       message_of<OpticsError>([&] { (void)distortion_from_lines(camera(), lines); });
-  EXPECT_TRUE(holds(said, "cannot tell the distortion")) << said;
+  EXPECT_TRUE(holds(message, "cannot tell the distortion")) << message;
 }
 
 TEST(DistortionFromLines, ShortEdgesAndPairsOfPointsAreRefused) {
@@ -253,8 +256,8 @@ TEST(PerspectiveFromLines, ALevelCamerasVerticalsMeetNowhere) {
 }
 
 TEST(PerspectiveFromLines, TakesTheBendingOutFirst) {
-  const Distortion barrel{.k = {0.05}};
-  const VirtualCamera c = camera(barrel);
+  const Distortion vignetting{.k = {0.05}};
+  const VirtualCamera c = camera(vignetting);
   const Room room{{12_deg, -3_deg}};
   Hand steady(1, 0.0);
   const auto lines = two_poles(c, room, steady);
@@ -322,10 +325,10 @@ TEST(PerspectiveFromLines, NearlyParallelSetsGiveNoFocalLength) {
   const Room room{{4_deg, 0_deg}, 40.0};  // verticals meet 13 widths away
   Hand hand(1, 0.5);
   const auto lines = walls(truth, room, Runs::vertical, Runs::level, hand);
-  const std::string said =
+  const std::string message =
       message_of<OpticsError>([&] { (void)perspective_from_lines(truth, lines, {.focal = true}); });
-  EXPECT_TRUE(holds(said, "vertical edges meet")) << said;
-  EXPECT_TRUE(holds(said, "picture widths away"));
+  EXPECT_TRUE(holds(message, "vertical edges meet")) << message;
+  EXPECT_TRUE(holds(message, "picture widths away"));
 }
 
 TEST(PerspectiveFromLines, TooFewEdgesAreRefusedWithWhatWouldDo) {
@@ -345,9 +348,10 @@ TEST(PerspectiveFromLines, EdgesThatAreNotWhatTheyAreSaidToBeFitNoCamera) {
   std::vector<DrawnLine> lines{{{{500, 200}, {520, 2000}}, Runs::vertical, "left"},
                                {{{3300, 200}, {3350, 2000}}, Runs::vertical, "right"},
                                {{{1500, 300}, {2600, 1200}}, Runs::vertical, "ladder"}};
-  const std::string said = message_of<OpticsError>([&] { (void)perspective_from_lines(c, lines); });
-  EXPECT_TRUE(holds(said, "fit no camera")) << said;
-  EXPECT_TRUE(holds(said, "ladder")) << said;
+  const std::string message =
+      message_of<OpticsError>([&] { (void)perspective_from_lines(c, lines); });
+  EXPECT_TRUE(holds(message, "fit no camera")) << message;
+  EXPECT_TRUE(holds(message, "ladder")) << message;
 }
 
 }  // namespace

@@ -19,7 +19,7 @@ namespace jolly_iris::testing {
 
 struct MadeDisc {
   std::array<double, 2> at{};
-  double high_px = 0.0;  ///< signed: + behind
+  double height_px = 0.0;  ///< signed: + behind
   double z_m = 0.0;
   double value = 0.0;  ///< of the disc, linear
   bool clean = true;   ///< no other reaches into it
@@ -33,10 +33,10 @@ struct MadePlate {
   VirtualCamera camera{};  ///< of the three, and what it is focused on
   Iris iris{};
   double curvature = 1.0;
-  double high_over_wide = 1.0;
+  double height_over_width = 1.0;
   std::vector<MadeDisc> discs{};  ///< whole in the frame, 12 px or more
   std::vector<MadeDisc> all{};
-  std::string said{};
+  std::string message{};
 };
 
 /// One-sided numbers for plates: how the light comes to the file.
@@ -45,7 +45,7 @@ struct PlateMaking {
   int lamps = 26;
   int samples = 48;
   bool noise = true;
-  std::vector<BarrelRim> barrel{};
+  std::vector<VignettingRim> vignetting{};
   std::string kept{};  ///< a folder: plates that were made before are taken from there
 };
 
@@ -69,7 +69,7 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
   }
   const double squeezes[] = {1.0, 1.0, 1.33, 1.5, 1.8, 2.0};
   lens.squeeze = squeezes[random() % 6U];
-  lens.barrel = making.barrel;
+  lens.vignetting = making.vignetting;
   const Length focus = Length::from_m(std::exp(uniform(std::log(0.8), std::log(6.0))));
   out.body = body;
   out.lens = lens;
@@ -77,20 +77,20 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
   out.camera = resolve(body, lens, out.take, focus);
   const VirtualCamera& cam = out.camera;
   out.iris = lens.iris;
-  out.high_over_wide = lens.squeeze;
+  out.height_over_width = lens.squeeze;
   const bool jpeg = random() % 2U == 0U;
   const double ground = std::exp(uniform(std::log(0.01), std::log(0.12)));
 
   Scene scene;
-  const double most = to_pixels(circle_of_confusion(cam, Length::infinity()), cam);
-  const double pitch_high = cam.pixel_pitch().m();
-  const double pitch_wide = cam.pixel_pitch_wide().m();
-  const double power = 2.0 * cam.aperture_radius.m() * cam.focal.m() / pitch_high;  // px a dioptre
+  const double max = to_pixels(circle_of_confusion(cam, Length::infinity()), cam);
+  const double pitch_y = cam.pixel_pitch().m();
+  const double pitch_x = cam.pixel_pitch_x().m();
+  const double power = 2.0 * cam.aperture_radius.m() * cam.focal.m() / pitch_y;  // px a dioptre
   double nearest = focus.m();
   double farthest = focus.m();
   for (int i = 0; i < making.lamps; ++i) {
     const bool front = i % 4 == 3;
-    const double largest = front ? 90.0 : std::min(90.0, 0.97 * most);
+    const double largest = front ? 90.0 : std::min(90.0, 0.97 * max);
     if (largest < 9.0) continue;
     const double size = std::exp(uniform(std::log(9.0), std::log(largest)));
     const double inverse = 1.0 / focus.m() + (front ? size : -size) / power;
@@ -102,11 +102,11 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     const double value = std::exp(uniform(std::log(0.25), std::log(4.0)));
     // A small ball whose picture, spread over the disc, has that value.
     const double area =
-        std::numbers::pi / 4.0 * size * size * cam.pupil_aspect() * pitch_high / pitch_wide;
-    const double r = 0.5 * uniform(0.01, 0.06) * size * pitch_high * z / cam.focal.m();
+        std::numbers::pi / 4.0 * size * size * cam.pupil_aspect() * pitch_y / pitch_x;
+    const double r = 0.5 * uniform(0.01, 0.06) * size * pitch_y * z / cam.focal.m();
     const double cosine = 1.0 / std::sqrt(d[0] * d[0] + d[1] * d[1] + 1.0);
     const double seen = std::numbers::pi * r * r * cam.focal.m() * cam.focal.m() /
-                        (z * z * cosine * pitch_high * pitch_wide);
+                        (z * z * cosine * pitch_y * pitch_x);
     Material m;
     const auto light = static_cast<float>(value * area / seen);
     const double warm = uniform(0.0, 1.0);
@@ -139,7 +139,7 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     const double v = ground * std::exp(1.2 * (static_cast<double>(i) / (tones - 1) - 0.5));
     m.emission = {static_cast<float>(v * uniform(0.8, 1.2)), static_cast<float>(v),
                   static_cast<float>(v * uniform(0.8, 1.2))};
-    m.base = Eigen::Vector3f::Zero();
+    m.base = Vec3f{};
     scene.materials.push_back(m);
   }
   constexpr int across = 72;
@@ -178,9 +178,9 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
   node.mesh = scene.meshes.size() - 1;
   node.name = "wall";
   scene.nodes.push_back(node);
-  for (Mesh& m : scene.meshes) {
+  for (Mesh& m : scene.meshes.edit()) {
     for (const Primitive& p : m.primitives) {
-      for (const auto& v : p.positions) m.bounds.extend(v.cast<double>());
+      for (const auto& v : p.positions) m.bounds.extend(Vec3(v));
     }
   }
 
@@ -194,7 +194,7 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     TraceSettings settings;
     settings.samples = making.samples;
     settings.seed = seed;
-    out.picture = trace(scene, cam, Eigen::Isometry3d::Identity(), settings).colour;
+    out.picture = trace(scene, cam, Pose{}, settings).colour;
     if (making.noise) {
       const double snr = uniform(25.0, 80.0);
       std::normal_distribution<float> normal(0.0F, 1.0F);
@@ -213,17 +213,17 @@ inline MadePlate made_plate(std::uint32_t seed, const PlateMaking& making = {}) 
     for (const MadeDisc& other : out.all) {
       if (&other == &d) continue;
       if (std::hypot(other.at[0] - d.at[0], other.at[1] - d.at[1]) <
-          0.55 * (std::abs(d.high_px) + std::abs(other.high_px))) {
+          0.55 * (std::abs(d.height_px) + std::abs(other.height_px))) {
         d.clean = false;
       }
     }
-    const double r = 0.56 * std::abs(d.high_px);
+    const double r = 0.56 * std::abs(d.height_px);
     const bool whole = d.at[0] > r && d.at[1] > r && d.at[0] < making.size.width - r &&
                        d.at[1] < making.size.height - r;
-    if (whole && std::abs(d.high_px) >= 12.0) out.discs.push_back(d);
+    if (whole && std::abs(d.height_px) >= 12.0) out.discs.push_back(d);
   }
-  out.said = fmt::format("{:.0f} mm f/{:.1f} {} bl {:.2f} S{:.2f} {}", lens.focal.mm(), stop,
-                         lens.iris.blades, out.curvature, lens.squeeze, jpeg ? "jpg" : "exr");
+  out.message = fmt::format("{:.0f} mm f/{:.1f} {} bl {:.2f} S{:.2f} {}", lens.focal.mm(), stop,
+                            lens.iris.blades, out.curvature, lens.squeeze, jpeg ? "jpg" : "exr");
   return out;
 }
 

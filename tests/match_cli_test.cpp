@@ -8,7 +8,7 @@
 #include <stdexcept>
 
 #include "cli_support.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
 namespace {
@@ -149,25 +149,25 @@ TEST(CompareCli, TellsWhatCannotBeCompared) {
   write_picture(folder / "a.exr", {Picture({960, 540}, {0.2F, 0.2F, 0.2F, 1.0F}), {}});
   write_picture(folder / "wide.exr", {Picture({960, 400}, {0.2F, 0.2F, 0.2F, 1.0F}), {}});
   const std::string shot = demo("hero.shot.toml");
-  const auto said = [&](const std::vector<std::string>& args) {
+  const auto message = [&](const std::vector<std::string>& args) {
     const Ran r = run(args);
     EXPECT_NE(r.code, 0);
     return r.err;
   };
-  EXPECT_TRUE(holds(said({"compare", shot, folder / "wide.exr"}), "one shape"));
-  EXPECT_TRUE(holds(said({"compare", shot, folder / "a.exr", "--no-plate"}), "two pictures"));
+  EXPECT_TRUE(holds(message({"compare", shot, folder / "wide.exr"}), "one shape"));
+  EXPECT_TRUE(holds(message({"compare", shot, folder / "a.exr", "--no-plate"}), "two pictures"));
   EXPECT_TRUE(
-      holds(said({"compare", shot, folder / "a.exr", "--blink", folder / "b.mov"}), ".gif"));
+      holds(message({"compare", shot, folder / "a.exr", "--blink", folder / "b.mov"}), ".gif"));
+  EXPECT_TRUE(holds(
+      message({"compare", shot, folder / "a.exr", folder / "a.exr", "--side", folder / "s.png"}),
+      "--sheet"));
   EXPECT_TRUE(
-      holds(said({"compare", shot, folder / "a.exr", folder / "a.exr", "--side", folder / "s.png"}),
-            "--sheet"));
-  EXPECT_TRUE(
-      holds(said({"compare", demo("willow.shot.toml"), folder / "a.exr"}), "names no plate"));
-  EXPECT_TRUE(holds(said({"compare", shot, folder / "none.exr"}), "none.exr"));
+      holds(message({"compare", demo("willow.shot.toml"), folder / "a.exr"}), "names no plate"));
+  EXPECT_TRUE(holds(message({"compare", shot, folder / "none.exr"}), "none.exr"));
   EXPECT_FALSE(std::filesystem::exists(folder / "s.png"));
 }
 
-const Json& unknown(const Json& match, const std::string& name) {
+const Json& parameter(const Json& match, const std::string& name) {
   for (const Json& u : match["unknowns"]) {
     if (u["name"] == name) return u;
   }
@@ -175,7 +175,7 @@ const Json& unknown(const Json& match, const std::string& name) {
 }
 
 // A wall with soft edges at a known distance, sharp ones before it, and a grey card.
-void write_wall(const std::string& file, double soft_px) {
+void write_wall(const std::string& file, double edge_sigma_px) {
   Picture p({384, 216}, {0.05F, 0.05F, 0.05F, 1.0F});
   const auto step = [](double t) { return 0.5 * std::erfc(-t / std::sqrt(2.0)); };
   for (int y = 0; y < 216; ++y) {
@@ -184,7 +184,7 @@ void write_wall(const std::string& file, double soft_px) {
       double v = 0.05;
       for (const double at : {230.0, 280.0, 330.0}) {
         const double d = x + 0.1 * (y - 108) - at;
-        v += 0.3 * (step(d / soft_px) - step((d - 24.0) / soft_px));
+        v += 0.3 * (step(d / edge_sigma_px) - step((d - 24.0) / edge_sigma_px));
       }
       for (const double at : {60.0, 100.0, 140.0}) {
         const double d = x + 0.1 * (y - 108) - at;
@@ -212,10 +212,10 @@ TEST(MatchCli, SoftEdgesAndAGreyCardTellStopExposureAndWhite) {
   ASSERT_EQ(r.code, 0) << r.err;
   const Json m = Json::parse(r.out)["match"];
   // A disc of 25.9 px at f/2 would soften edges by 6.15 px; they are softer by 3 px only.
-  EXPECT_NEAR(unknown(m, "stop")["value"].get<double>(), 4.1, 0.4);
-  EXPECT_NEAR(unknown(m, "white")["value"].get<double>(), 5200.0, 250.0);
+  EXPECT_NEAR(parameter(m, "stop")["value"].get<double>(), 4.1, 0.4);
+  EXPECT_NEAR(parameter(m, "white")["value"].get<double>(), 5200.0, 250.0);
   // The card is a stop brighter than metered, and four times less light came in than noted.
-  EXPECT_NEAR(unknown(m, "exposure")["value"].get<double>(), 3.1, 0.3);
+  EXPECT_NEAR(parameter(m, "exposure")["value"].get<double>(), 3.1, 0.3);
   r = run({"match", shot});
   EXPECT_TRUE(holds(r.out, "edges of wall"));
   EXPECT_TRUE(holds(r.out, "red/blue of grey card"));
@@ -239,7 +239,7 @@ TEST(MatchCli, ShotsOfOneCameraAreMatchedTogether) {
   ASSERT_EQ(j["together"].size(), 1U);
   const Json& first = j["match"];
   const Json& second = j["together"][0]["match"];
-  EXPECT_EQ(unknown(first, "focal length")["value"], unknown(second, "focal length")["value"]);
+  EXPECT_EQ(parameter(first, "focal length")["value"], parameter(second, "focal length")["value"]);
   EXPECT_TRUE(holds(j["explanations"][0]["mistakes"][0].get<std::string>(),
                     "adapter 0.76 left out of the stop"));
   r = run({"match", shot, "--with", shot});
@@ -256,10 +256,10 @@ TEST(MeasureDiscsCli, LooksOnlyWithinABox) {
   for (const Json& d : j["discs"]) EXPECT_LT(d["at_px"][0].get<double>(), 645.0);
   const Ran out = run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,9600,540"});
   EXPECT_EQ(out.code, 2);
-  EXPECT_TRUE(holds(out.err, "--box 0,0,9600,540"));
+  EXPECT_TRUE(holds(out.err, "--box: the box 0,0,9600,540"));
   const Ran empty = run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,0,540"});
   EXPECT_EQ(empty.code, 2);
-  EXPECT_TRUE(holds(empty.err, "--box 0,0,0,540: the box 0,0,0,540 has no area"));
+  EXPECT_TRUE(holds(empty.err, "--box: the box 0,0,0,540 has no area"));
   const Ran alone = run({"measure", demo("quay.shot.toml"), "--box", "0,0,96,54"});
   EXPECT_EQ(alone.code, 2);
   EXPECT_TRUE(holds(alone.err, "it belongs to --discs"));
@@ -280,13 +280,13 @@ TEST(MatchCli, ACameraFartherBackIsFartherFromEverything) {
 }
 
 TEST(MatchCli, ADoubtSaysHowMuch) {
-  const auto said = [](const std::string& doubt) {
+  const auto message = [](const std::string& doubt) {
     return run({"match", demo("hero.shot.toml"), "--doubt", doubt}).err;
   };
-  EXPECT_TRUE(holds(said("take.stop=x"), "'x' is no deviation; write e.g."));
-  EXPECT_TRUE(holds(said("take.stop=0.5 stops"), "is no deviation"));
-  EXPECT_TRUE(holds(said("take.ev=3 %"), "0.5 stops"));
-  EXPECT_TRUE(holds(said("take.stpo"), "Did you mean 'take.stop'?"));
+  EXPECT_TRUE(holds(message("take.stop=x"), "'x' is no deviation; write e.g."));
+  EXPECT_TRUE(holds(message("take.stop=0.5 stops"), "is no deviation"));
+  EXPECT_TRUE(holds(message("take.ev=3 %"), "0.5 stops"));
+  EXPECT_TRUE(holds(message("take.stpo"), "Did you mean 'take.stop'?"));
   const Ran vain = run({"match", demo("hero.shot.toml"), "--doubt", "take.white"});
   EXPECT_TRUE(holds(vain.out, "Doubting the white changes nothing: the plate does not show it."));
   EXPECT_TRUE(holds(vain.out, "[[plate.grey]] light"));

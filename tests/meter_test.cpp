@@ -1,15 +1,15 @@
-#include "jolly_iris/meter.hpp"
+#include "jolly_iris/picture/meter.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/expose_picture.hpp"
-#include "jolly_iris/neutral.hpp"
-#include "jolly_iris/region_light.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/white.hpp"
+#include "jolly_iris/picture/expose_picture.hpp"
+#include "jolly_iris/picture/neutral.hpp"
+#include "jolly_iris/picture/region_light.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -81,12 +81,12 @@ TEST(Meter, HighlightsLetNoMoreThanTheirShareClip) {
   Picture p({100, 100});
   for (int i = 0; i < 10000; ++i)
     p.pixels()[static_cast<std::size_t>(i)] = grey(0.001F * static_cast<float>(i + 1));
-  for (const double share : {0.0, 0.001, 0.05}) {
-    const Metered m = meter(p, {.way = MeterWay::highlights, .may_clip = share});
+  for (const double fraction : {0.0, 0.001, 0.05}) {
+    const Metered m = meter(p, {.way = MeterWay::highlights, .may_clip = fraction});
     const double factor = std::exp2(m.stops());
     int beyond = 0;
     for (const Rgba& v : p.pixels()) beyond += static_cast<double>(v[0]) * factor > 1.0 + 1e-6;
-    EXPECT_EQ(beyond, static_cast<int>(share * 10000)) << share;
+    EXPECT_EQ(beyond, static_cast<int>(fraction * 10000)) << fraction;
   }
 }
 
@@ -198,7 +198,7 @@ TEST(NeutralFinder, FindsTheLightByTheMeanAndByTheBrightest) {
   for (const NeutralBy by : {NeutralBy::grey_world, NeutralBy::brightest}) {
     const Neutral n = find_neutral(p, by, Primaries::rec709);
     EXPECT_NEAR(mired(n.white.temperature), mired(light.temperature), 0.1);
-    EXPECT_GT(n.share, 0.0);
+    EXPECT_GT(n.fraction, 0.0);
   }
 }
 
@@ -239,16 +239,16 @@ TEST(Change, IsLinearUnclampedAndLeavesAlpha) {
 }
 
 TEST(Change, FallOffGoesInAndComesOutAgain) {
-  const Lens lens{.focal = 18_mm, .barrel = {{16_mm, 40_mm}}};
+  const Lens lens{.focal = 18_mm, .vignetting = {{16_mm, 40_mm}}};
   const VirtualCamera camera = resolve({.gate = {25.9_mm, 14.6_mm}, .pixels = {1920, 1080}}, lens,
                                        {.stop = f_number(2.0)}, 5_m);
-  const FallOff fall_off(lens, camera);
+  const RelativeIllumination relative_illumination(lens, camera);
   Picture p({480, 270}, grey(0.5F));
-  change(p, {.fall_off = &fall_off});
+  change(p, {.relative_illumination = &relative_illumination});
   EXPECT_NEAR(p.at(240, 135)[0], 0.5F, 1e-3);
   EXPECT_NEAR(std::log2(0.5 / static_cast<double>(p.at(0, 0)[0])), corner_loss(lens, camera).stops,
               0.02);
-  change(p, {.fall_off = &fall_off, .take_out = true});
+  change(p, {.relative_illumination = &relative_illumination, .take_out = true});
   for (const Rgba& v : p.pixels()) ASSERT_NEAR(v[1], 0.5F, 1e-6);
 }
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/optics/opening.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
@@ -9,7 +9,7 @@
 #include <optional>
 #include <random>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -129,14 +129,14 @@ TEST(Opening, SamplesAreUniformOverTheArea) {
     constexpr int cells = 8;
     constexpr int fine = 60;
     const double reach = o.corner_radius();
-    std::vector<double> share(cells * cells, 0.0);
+    std::vector<double> fraction(cells * cells, 0.0);
     double total = 0.0;
     for (int y = 0; y < cells * fine; ++y) {
       for (int x = 0; x < cells * fine; ++x) {
         const Point2 p{reach * ((x + 0.5) / (0.5 * cells * fine) - 1.0),
                        reach * ((y + 0.5) / (0.5 * cells * fine) - 1.0)};
         if (!inside(outline, p)) continue;
-        share[static_cast<std::size_t>(y / fine * cells + x / fine)] += 1.0;
+        fraction[static_cast<std::size_t>(y / fine * cells + x / fine)] += 1.0;
         total += 1.0;
       }
     }
@@ -153,8 +153,8 @@ TEST(Opening, SamplesAreUniformOverTheArea) {
     }
     double chi_square = 0.0;
     int used = 0;
-    for (std::size_t i = 0; i < share.size(); ++i) {
-      const double expected = n * share[i] / total;
+    for (std::size_t i = 0; i < fraction.size(); ++i) {
+      const double expected = n * fraction[i] / total;
       if (expected < 50.0) continue;
       chi_square += (count[i] - expected) * (count[i] - expected) / expected;
       ++used;

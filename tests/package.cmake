@@ -1,4 +1,5 @@
 # Installs the build into a fresh folder and builds the consumer against it, and against it alone.
+# HOW: all, optics, pkgconfig.
 file(REMOVE_RECURSE ${WORK})
 
 function(must)
@@ -6,6 +7,7 @@ function(must)
   if(code)
     message(FATAL_ERROR "failed: ${ARGN}\n${out}")
   endif()
+  set(said "${out}" PARENT_SCOPE)
 endfunction()
 
 must(${CMAKE_COMMAND} --install ${BUILD} --prefix ${WORK}/prefix)
@@ -13,9 +15,27 @@ set(flags "")
 if(SANITIZE)
   set(flags "-fsanitize=${SANITIZE}")
 endif()
-must(${CMAKE_COMMAND} -S ${CONSUMER} -B ${WORK}/build -G Ninja
-  -DCMAKE_PREFIX_PATH=${WORK}/prefix -DCMAKE_CXX_COMPILER=${COMPILER}
-  -DCMAKE_CXX_COMPILER_LAUNCHER=${LAUNCHER} -DCMAKE_CXX_FLAGS=${flags})
-must(${CMAKE_COMMAND} --build ${WORK}/build)
+if(HOW STREQUAL pkgconfig)
+  file(GLOB pc ${WORK}/prefix/*/pkgconfig ${WORK}/prefix/lib/*/pkgconfig)
+  set(ENV{PKG_CONFIG_PATH} "${pc}")
+  must(pkg-config --cflags --libs jolly_iris)
+  string(STRIP "${said}" said)
+  separate_arguments(words UNIX_COMMAND "${said}")
+  must(pkg-config --variable=libdir jolly_iris)
+  string(STRIP "${said}" libraries)
+  file(MAKE_DIRECTORY ${WORK}/build)
+  separate_arguments(flags)
+  must(${COMPILER} -std=c++20 ${flags} ${CONSUMER}/consumer.cpp -o ${WORK}/build/consumer ${words}
+    -Wl,-rpath,${libraries})
+else()
+  must(${CMAKE_COMMAND} -S ${CONSUMER} -B ${WORK}/build -G Ninja -DHOW=${HOW}
+    -DCMAKE_PREFIX_PATH=${WORK}/prefix -DCMAKE_CXX_COMPILER=${COMPILER}
+    -DCMAKE_CXX_COMPILER_LAUNCHER=${LAUNCHER} -DCMAKE_CXX_FLAGS=${flags})
+  must(${CMAKE_COMMAND} --build ${WORK}/build)
+endif()
+if(HOW STREQUAL optics)
+  must(${WORK}/build/consumer)
+  return()
+endif()
 must(${WORK}/build/consumer ${DEMO}/hero.shot.toml ${WORK}/consumer.exr)
 must(${WORK}/prefix/bin/jolly-iris report ${DEMO}/hero.shot.toml)

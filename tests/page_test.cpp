@@ -8,8 +8,8 @@
 
 #include "browser.hpp"
 #include "cli_support.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 
 namespace jolly_iris {
 namespace {
@@ -105,10 +105,10 @@ TEST_P(PageOn, PointingTellsWhatIsThereAndGivesTomlThatWorks) {
   browser_.open("file://" + hero_page());
   browser_.click(".tools label:nth-of-type(2)");  // focus
   browser_.click("#plate", second_boat.x, second_boat.y);
-  const std::string said = browser_.text("#readout");
-  EXPECT_TRUE(holds(said, "second boat")) << said;
-  EXPECT_TRUE(holds(said, "behind the focus")) << said;
-  EXPECT_TRUE(holds(said, "stops from mid-grey")) << said;
+  const std::string message = browser_.text("#readout");
+  EXPECT_TRUE(holds(message, "second boat")) << message;
+  EXPECT_TRUE(holds(message, "behind the focus")) << message;
+  EXPECT_TRUE(holds(message, "stops from mid-grey")) << message;
   EXPECT_TRUE(holds(browser_.text("#exposure"), "metered grey"));
   EXPECT_TRUE(holds(browser_.value("#toml"), "on = \"second boat\"")) << browser_.value("#toml");
 
@@ -310,27 +310,27 @@ TEST_F(Page, LooksThroughTheLensIntoTheScene) {
   const LoadedShot loaded = load_shot(demo("quay.shot.toml"), {{{"variant", "measured"}}, {}, {}});
   const DistortionMap map(loaded.answer.camera);
   int moved = 0;
-  for (const std::array<double, 2>& share :
+  for (const std::array<double, 2>& fraction :
        {std::array{0.06, 0.9}, std::array{0.3, 0.6}, std::array{0.97, 0.87}}) {
-    browser_.click("#plate", share[0], share[1]);
-    const std::string said = browser_.text("#readout");
+    browser_.click("#plate", fraction[0], fraction[1]);
+    const std::string message = browser_.text("#readout");
     // The quay's wall is a plane: its depth under the pointer follows from the direction.
     double x = 0.0;
     double y = 0.0;
     double z = 0.0;
     char name[64] = {};
-    ASSERT_EQ(std::sscanf(said.c_str(), "pixel %lf, %lf · %lf m along the view axis · %63[^·]", &x,
-                          &y, &z, name),
+    ASSERT_EQ(std::sscanf(message.c_str(), "pixel %lf, %lf · %lf m along the view axis · %63[^·]",
+                          &x, &y, &z, name),
               4)
-        << said;
+        << message;
     const std::string thing(name);
     const auto straight = map.undistorted({x, y});
     moved += std::hypot(straight[0] - x, straight[1] - y) > 20.0 ? 1 : 0;
     const auto d = direction_of_pixel(loaded.answer.camera, straight[0], straight[1]);
-    const Eigen::Vector3d ray = loaded.answer.place.linear() * Eigen::Vector3d(d[0], d[1], d[2]);
+    const Vec3 ray = loaded.answer.place.linear * Vec3(d[0], d[1], d[2]);
     const double plane = thing.starts_with("quay wall") ? -46.0 : -47.2;
-    const double expected = (plane - loaded.answer.place.translation().z()) / ray.z();
-    EXPECT_NEAR(z, expected, 0.01 * expected) << said;
+    const double expected = (plane - loaded.answer.place.translation.z) / ray.z;
+    EXPECT_NEAR(z, expected, 0.01 * expected) << message;
   }
   EXPECT_GE(moved, 2);
 }

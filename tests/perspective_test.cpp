@@ -1,4 +1,4 @@
-#include "jolly_iris/perspective.hpp"
+#include "jolly_iris/optics/perspective.hpp"
 
 #include <gtest/gtest.h>
 // gtest before rapidcheck
@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -90,10 +90,10 @@ TEST(Perspective, TellsTheImageCircleItTakes) {
 }
 
 TEST(Perspective, TooSteepHasNoLevelCamera) {
-  const std::string said = message_of<OpticsError>([] {
+  const std::string message = message_of<OpticsError>([] {
     (void)level_camera(camera(), lean(85), {960, 540});
   });
-  EXPECT_TRUE(holds(said, "85 deg off the level axis")) << said;
+  EXPECT_TRUE(holds(message, "85 deg off the level axis")) << message;
 }
 
 TEST(Perspective, ConvergenceIsWhatAPoleAtTheSideDoes) {
@@ -104,8 +104,8 @@ TEST(Perspective, ConvergenceIsWhatAPoleAtTheSideDoes) {
   d[1] -= 1e-6;
   const auto a = pixel_of_direction(c, leaning(l, d));
   const double leaning_deg = std::abs(std::atan2(a[0] - 1920.0, a[1] - 540.0)) * 180 / M_PI;
-  EXPECT_NEAR(most_convergence(c, l).degrees(), leaning_deg, 1e-3);
-  EXPECT_NEAR(most_convergence(c, lean(0)).degrees(), 0.0, 1e-12);
+  EXPECT_NEAR(max_convergence(c, l).degrees(), leaning_deg, 1e-3);
+  EXPECT_NEAR(max_convergence(c, lean(0)).degrees(), 0.0, 1e-12);
 }
 
 }  // namespace

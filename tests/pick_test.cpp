@@ -1,10 +1,10 @@
-#include "jolly_iris/pick.hpp"
+#include "jolly_iris/picture/pick.hpp"
 
 #include <gtest/gtest.h>
 
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -30,7 +30,7 @@ TEST(Pick, APixelOfTheDeliveredPicture) {
   const Picked p = pick_depth(meadow(), entry, {900, 900}, {.pixel = {{450, 500}}});
   EXPECT_DOUBLE_EQ(p.distance.length.m(), 2.0);
   EXPECT_EQ(p.distance.kind, DistanceKind::axial);
-  EXPECT_EQ(p.said, "pixel 450, 500 of depth.exr: 2 m");
+  EXPECT_EQ(p.message, "pixel 450, 500 of depth.exr: 2 m");
   EXPECT_TRUE(
       pick_depth(meadow(), entry, {900, 900}, {.pixel = {{0, 0}}}).distance.length.is_infinite());
 }
@@ -41,7 +41,7 @@ TEST(Pick, TheMiddlesNearestAndMedian) {
       2.0);
   const Picked median = pick_depth(meadow(), entry, {900, 900}, {.area = MiddleArea::median});
   EXPECT_DOUBLE_EQ(median.distance.length.m(), 5.0);
-  EXPECT_TRUE(holds(median.said, "the median of the middle"));
+  EXPECT_TRUE(holds(median.message, "the median of the middle"));
 }
 
 TEST(Pick, ReadsColourWhereThereIsNoDepth) {

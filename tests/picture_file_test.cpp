@@ -1,4 +1,4 @@
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 #include <OpenImageIO/imageio.h>
 #include <gtest/gtest.h>
@@ -7,10 +7,10 @@
 #include <cstring>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/meter.hpp"
-#include "jolly_iris/module.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "disk/module.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
+#include "jolly_iris/picture/meter.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -115,10 +115,10 @@ TEST(PictureFile, BrokenFilesAreRefused) {
   const TempFolder folder;
   write_picture(folder / "whole.exr", sample());
   const std::string bytes = slurp(folder / "whole.exr");
-  for (const double share : {0.2, 0.6, 0.95}) {
+  for (const double fraction : {0.2, 0.6, 0.95}) {
     folder.write(
         "cut.exr",
-        bytes.substr(0, static_cast<std::size_t>(share * static_cast<double>(bytes.size()))));
+        bytes.substr(0, static_cast<std::size_t>(fraction * static_cast<double>(bytes.size()))));
     EXPECT_TRUE(
         holds(message_of<FileError>([&] { (void)read_picture(folder / "cut.exr"); }), "cut.exr"));
   }

@@ -1,13 +1,13 @@
-#include "jolly_iris/picture.hpp"
-#include "jolly_iris/decode_straight.hpp"
+#include "jolly_iris/picture/picture.hpp"
+#include "picture/decode_straight.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/compare.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
+#include "jolly_iris/picture/psnr.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -61,7 +61,7 @@ TEST(Transfer, AcescctIsThePublishedCurve) {
     const float v = static_cast<float>(i) / 100.0F;
     EXPECT_NEAR(encode(decode(v, Transfer::acescct), Transfer::acescct), v, 2e-5) << i;
   }
-  EXPECT_NEAR(most_light(Transfer::acescct), std::exp2(17.52 - 9.72), 1e-2);
+  EXPECT_NEAR(max_light(Transfer::acescct), std::exp2(17.52 - 9.72), 1e-2);
 }
 
 TEST(Transfer, ATableIsFollowedAndGoesOnStraight) {
@@ -73,7 +73,7 @@ TEST(Transfer, ATableIsFollowedAndGoesOnStraight) {
   for (const float v : {-0.2F, 0.1F, 0.25F, 0.55F, 0.77F, 1.3F}) {
     EXPECT_NEAR(encode(decode(v, curve), curve), v, 1e-5F);
   }
-  EXPECT_NEAR(most_light(Transfer::table, curve), 8.0 + 7.0 / 3.0, 1e-5);
+  EXPECT_NEAR(max_light(Transfer::table, curve), 8.0 + 7.0 / 3.0, 1e-5);
   EXPECT_THROW((void)decode(0.5F, Curve{}), UsageError);
   EXPECT_THROW((void)decode(0.5F, Transfer::table), UsageError);
 }

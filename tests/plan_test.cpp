@@ -1,12 +1,12 @@
 // Plans: what they show, and that they can be read.
-#include "jolly_iris/plan.hpp"
+#include "jolly_iris/drawing/plan.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <set>
 
-#include "jolly_iris/load.hpp"
+#include "jolly_iris/files/load.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -25,10 +25,10 @@ Shot shot_with(int subjects, double view_deg) {
   shot.take = {.stop = f_number(2.8), .height = 1.6_m};
   for (int i = 0; i < subjects; ++i) {
     const double z = 2.6 * std::pow(45.0 / 2.6, i / std::max(1.0, subjects - 1.0));
-    const double share = 0.85 * std::sin(7.3 * i + 1.0);
+    const double fraction = 0.85 * std::sin(7.3 * i + 1.0);
     SubjectEntry entry;
     entry.name = "thing number " + std::to_string(i);
-    entry.place = {z * std::tan(half) * share, 1.6 + 0.002 * z * std::cos(3.0 * i), -z};
+    entry.place = {z * std::tan(half) * fraction, 1.6 + 0.002 * z * std::cos(3.0 * i), -z};
     shot.subjects.push_back(entry);
   }
   shot.focus.on = "thing number " + std::to_string(subjects / 3);
@@ -73,11 +73,12 @@ TEST_P(Crowds, EverySubjectIsNamedOnceAndNoLabelCoversAnother) {
       EXPECT_LE(label.box.y + label.box.height, panel.box.y + panel.box.height);
       for (const PlanBox& other : boxes) EXPECT_TRUE(apart(label.box, other)) << label.name;
       boxes.push_back(label.box);
-      std::string said;
-      for (const std::string& line : label.lines) said += line + " ";
-      EXPECT_TRUE(holds(said, " m, ")) << "its distance";
-      EXPECT_TRUE(said.find("sharp") != std::string::npos || said.find("px") != std::string::npos)
-          << said;
+      std::string message;
+      for (const std::string& line : label.lines) message += line + " ";
+      EXPECT_TRUE(holds(message, " m, ")) << "its distance";
+      EXPECT_TRUE(message.find("sharp") != std::string::npos ||
+                  message.find("px") != std::string::npos)
+          << message;
     }
   }
   EXPECT_EQ(named.size(), static_cast<std::size_t>(GetParam().subjects));
@@ -107,7 +108,7 @@ TEST(Plan, LabelsStandWhereTheThingsAreToScale) {
             (label.anchor_y - panel.box.y - 0.5 * panel.box.height) / panel.px_per_m +
             panel.aside_m;
         EXPECT_NEAR(ahead, place.axial.m(), 1e-9);
-        EXPECT_NEAR(right, place.middle->x(), 1e-9);
+        EXPECT_NEAR(right, place.middle->x, 1e-9);
         ++checked;
       }
     }
@@ -182,7 +183,7 @@ TEST(Plan, ThePathOfAPullGoesThroughItsKeys) {
     keys += step.key ? 1 : 0;
     // By rising frame, in front of the camera of that frame, as far as the focus table says.
     const Answer there = answer_at(loaded.shot, &scene, step.frame);
-    EXPECT_NEAR((step.point - step.eye).norm(), there.camera.focus.m(), 1e-9);
+    EXPECT_NEAR((step.point - step.eye).length(), there.camera.focus.m(), 1e-9);
   }
   EXPECT_EQ(keys, 5);
   EXPECT_TRUE(

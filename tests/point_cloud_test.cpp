@@ -1,4 +1,4 @@
-#include "jolly_iris/point_cloud.hpp"
+#include "jolly_iris/files/point_cloud.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,9 +7,9 @@
 #include <cstring>
 #include <vector>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -54,8 +54,8 @@ TEST(Ply, SaysTheSameInAllThreeForms) {
     const Primitive p = points_of_ply(bytes, "a.ply");
     ASSERT_EQ(p.positions.size(), 2U);
     EXPECT_EQ(p.kind, Primitive::Kind::points);
-    EXPECT_EQ(p.positions[0], Eigen::Vector3f(1, 2, 3));
-    EXPECT_EQ(p.positions[1], Eigen::Vector3f(-2.5F, -5, -7.5F));
+    EXPECT_EQ(p.positions[0], Vec3f(1, 2, 3));
+    EXPECT_EQ(p.positions[1], Vec3f(-2.5F, -5, -7.5F));
     ASSERT_EQ(p.colours.size(), 2U);
     EXPECT_FLOAT_EQ(p.colours[0][0], 1.0F);
     EXPECT_NEAR(p.colours[0][1], 0.2158605, 1e-6) << "128 of sRGB, by IEC 61966-2-1";
@@ -70,8 +70,8 @@ TEST(Ply, FractionsAreLinearLightAndNormalsAreOfLengthOne) {
       "z\nproperty float nx\nproperty float ny\nproperty float nz\nproperty float red\nproperty "
       "float green\nproperty float blue\nend_header\n0 0 -1 0 3 4 0.5 0.25 7\n",
       "a.ply");
-  EXPECT_EQ(p.colours[0], Eigen::Vector3f(0.5F, 0.25F, 7.0F));
-  EXPECT_TRUE(p.normals[0].isApprox(Eigen::Vector3f(0, 0.6F, 0.8F)));
+  EXPECT_EQ(p.colours[0], Vec3f(0.5F, 0.25F, 7.0F));
+  EXPECT_TRUE(nearly_equal(p.normals[0], Vec3f(0, 0.6F, 0.8F), 1e-5F));
 }
 
 TEST(Ply, WhatStandsBeforeAndAfterThePointsIsPassedOver) {
@@ -91,7 +91,7 @@ TEST(Ply, WhatStandsBeforeAndAfterThePointsIsPassedOver) {
   for (const std::string& bytes : {text, little}) {
     const Primitive p = points_of_ply(bytes, "a.ply");
     ASSERT_EQ(p.positions.size(), 1U);
-    EXPECT_EQ(p.positions[0], Eigen::Vector3f(4, 5, 6));
+    EXPECT_EQ(p.positions[0], Vec3f(4, 5, 6));
   }
 }
 
@@ -179,8 +179,8 @@ TEST(Ply, StandsInTheSceneInItsUnitAndUpright) {
   ASSERT_EQ(scene.nodes.size(), 1U);
   EXPECT_EQ(scene.nodes[0].name, "meadow");
   EXPECT_EQ(scene.files, std::vector{file});
-  const Eigen::Vector3d corner = bounds_of(scene, 0).max();
-  EXPECT_TRUE(corner.isApprox(Eigen::Vector3d(0.1, 0.3, 0.2), 1e-6)) << corner;
+  const Vec3 corner = bounds_of(scene, 0).max;
+  EXPECT_TRUE(nearly_equal(corner, Vec3(0.1, 0.3, 0.2), 1e-6));
   EXPECT_DOUBLE_EQ(scene.materials[0].point_diameter_m, 0.02);
 }
 

@@ -8,8 +8,8 @@
 #include <cstdio>
 #include <thread>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -24,7 +24,7 @@ using testing::TempFolder;
 
 struct Finished {
   int code = 0;
-  std::string said{};  // out and err together
+  std::string message{};  // out and err together
 };
 
 Finished shell(const std::string& command) {
@@ -32,7 +32,7 @@ Finished shell(const std::string& command) {
   FILE* pipe = ::popen((command + " 2>&1").c_str(), "r");
   char buffer[4096];
   for (std::size_t n = 0; (n = std::fread(buffer, 1, sizeof buffer, pipe)) > 0;)
-    f.said.append(buffer, n);
+    f.message.append(buffer, n);
   const int status = ::pclose(pipe);
   f.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
   return f;
@@ -60,8 +60,8 @@ TEST(Process, FullDiskLeavesNoFileAndTheOldOneWhole) {
     const Finished f =
         shell("bash -c \"trap '' XFSZ; ulimit -f 1; exec " + tool + " defocus " +
               demo("hero.shot.toml") + " " + demo("pinhole.exr") + " -o " + (folder / name) + "\"");
-    EXPECT_EQ(f.code, 3) << f.said;
-    EXPECT_TRUE(holds(f.said, std::string(name) + ": cannot write it: File too large"));
+    EXPECT_EQ(f.code, 3) << f.message;
+    EXPECT_TRUE(holds(f.message, std::string(name) + ": cannot write it: File too large"));
   }
   for (const std::string& rest :
        {"squeeze " + demo("oval.shot.toml") + " " + demo("pinhole.exr") + " -o " +
@@ -73,8 +73,8 @@ TEST(Process, FullDiskLeavesNoFileAndTheOldOneWhole) {
             (folder / "d.exr") + " -o " + (folder / "e.exr")}) {
     const Finished f =
         shell("bash -c \"trap '' XFSZ; ulimit -f 1; exec " + tool + " " + rest + "\"");
-    EXPECT_EQ(f.code, 3) << rest << f.said;
-    EXPECT_TRUE(holds(f.said, "cannot write it: File too large"));
+    EXPECT_EQ(f.code, 3) << rest << f.message;
+    EXPECT_TRUE(holds(f.message, "cannot write it: File too large"));
   }
   EXPECT_EQ(slurp(out), "what was there before");
   EXPECT_EQ(folder.count(), 1U);

@@ -1,4 +1,4 @@
-#include "jolly_iris/pupil.hpp"
+#include "jolly_iris/optics/pupil.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
@@ -7,8 +7,8 @@
 #include <numbers>
 #include <random>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/opening_light.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/opening_light.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -43,7 +43,7 @@ double lens_area(double a, double b, double d) {
 
 TEST(Pupil, BarrelCutsTheLensShapeOfTwoCircles) {
   // A pupil of 12.5 mm radius; the rim moves by 40 mm times the tangent, less what is near.
-  const VirtualCamera c = camera_of({.focal = 50_mm, .barrel = {{18_mm, 40_mm}}});
+  const VirtualCamera c = camera_of({.focal = 50_mm, .vignetting = {{18_mm, 40_mm}}});
   const Pupil pupil(c);
   for (const double tan : {0.1, 0.2, 0.4, 0.6}) {
     for (const double inverse_z : {0.0, 0.5, 2.0}) {
@@ -60,7 +60,7 @@ TEST(Pupil, BarrelCutsTheLensShapeOfTwoCircles) {
 
 TEST(Pupil, FrontAndRearRimsCutOppositeSides) {
   const auto centre_x = [](double ahead) {
-    const Pupil pupil(camera_of({.focal = 50_mm, .barrel = {{16_mm, Length::from_mm(ahead)}}}));
+    const Pupil pupil(camera_of({.focal = 50_mm, .vignetting = {{16_mm, Length::from_mm(ahead)}}}));
     double x = 0.0;
     const auto contours = pupil.contours({0.2, 0.0, 0.0});
     for (const Point2& p : contours.front())
@@ -81,8 +81,8 @@ RC_GTEST_PROP(PupilProperty, ContoursHoldWhatPasses, ()) {
     lens.iris.outline = {{0, 0}, {4, 0}, {4, 4}, {3, 1.2}, {1.5, 4}, {0, 4}};
     lens.iris.obstruction = 0.0;
   }
-  lens.barrel = {{Length::from_mm(0.1 * *rc::gen::inRange(140, 220)), 40_mm},
-                 {Length::from_mm(0.1 * *rc::gen::inRange(140, 220)), Length::from_mm(-35.0)}};
+  lens.vignetting = {{Length::from_mm(0.1 * *rc::gen::inRange(140, 220)), 40_mm},
+                     {Length::from_mm(0.1 * *rc::gen::inRange(140, 220)), Length::from_mm(-35.0)}};
   const Pupil pupil(camera_of(lens));
   const PupilPlace place{0.01 * *rc::gen::inRange(-60, 61), 0.01 * *rc::gen::inRange(-40, 41),
                          0.1 * *rc::gen::inRange(0, 10)};
@@ -108,7 +108,7 @@ RC_GTEST_PROP(PupilProperty, ContoursHoldWhatPasses, ()) {
 }
 
 TEST(Pupil, RefusesABarrelThatCutsTheMiddle) {
-  const VirtualCamera c = camera_of({.focal = 50_mm, .barrel = {{5_mm, 40_mm}}});
+  const VirtualCamera c = camera_of({.focal = 50_mm, .vignetting = {{5_mm, 40_mm}}});
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)Pupil(c); }), "picture's middle"));
 }
 
@@ -117,20 +117,20 @@ TEST(Pupil, RefusesABarrelThatCutsTheMiddle) {
 Lens faulty() {
   Lens lens{.focal = 50_mm, .widest = f_number(2.0)};
   lens.iris = {.blades = 7, .blade_radius = BladeRadius::multiple(1.6)};
-  lens.faults.spherical = Length::from_mm(0.05);
-  lens.faults.coma = Length::from_mm(0.04);
-  lens.faults.height = 13_mm;
-  lens.faults.curvature = Power::from_dioptres(0.05);
-  lens.faults.focus_shift = {Power::from_dioptres(-0.02), {}, Power::from_dioptres(0.03)};
-  lens.faults.magnification = {1.001, 1.0, 0.999};
+  lens.aberrations.spherical = Length::from_mm(0.05);
+  lens.aberrations.coma = Length::from_mm(0.04);
+  lens.aberrations.height = 13_mm;
+  lens.aberrations.curvature = Power::from_dioptres(0.05);
+  lens.aberrations.focus_shift = {Power::from_dioptres(-0.02), {}, Power::from_dioptres(0.03)};
+  lens.aberrations.magnification = {1.001, 1.0, 0.999};
   return lens;
 }
 
 // A ray that leaves for the scene, taken at any distance, lands where it came from.
 TEST(LensSampler, RaysGoBothWays) {
   Lens lens = faulty();
-  lens.faults.curvature = {};  // grows with the square of two heights that differ slightly
-  lens.faults.coma = {};
+  lens.aberrations.curvature = {};  // grows with the square of two heights that differ slightly
+  lens.aberrations.coma = {};
   const LensSampler s = lens_sampler(camera_of(lens));
   std::mt19937 random(3);
   std::uniform_real_distribution<double> uniform(0.0, 1.0);
@@ -161,10 +161,10 @@ TEST(LensSampler, APerfectLensMeetsInTheFocusPlane) {
 
 TEST(LensSampler, WeightsAreOneInTheMiddleAndTheVignettingElsewhere) {
   Lens lens = faulty();
-  lens.faults = {};
-  lens.iris.rim = 1.5;
+  lens.aberrations = {};
+  lens.iris.edge_falloff = 1.5;
   lens.iris.dust = 30;
-  lens.barrel = {{16_mm, 40_mm}, {15_mm, Length::from_mm(-30.0)}};
+  lens.vignetting = {{16_mm, 40_mm}, {15_mm, Length::from_mm(-30.0)}};
   const VirtualCamera c = camera_of(lens);
   const Pupil pupil(c);
   const LensSampler& s = pupil.lens();
@@ -188,7 +188,7 @@ TEST(LensSampler, WeightsAreOneInTheMiddleAndTheVignettingElsewhere) {
 // The −2ρ/3 keeps the least blur (root mean square) in the focus plane.
 TEST(LensSampler, SphericalAberrationIsLeastInFocus) {
   Lens lens{.focal = 50_mm, .widest = f_number(2.0)};
-  lens.faults.spherical = Length::from_mm(0.1);
+  lens.aberrations.spherical = Length::from_mm(0.1);
   const LensSampler s = lens_sampler(camera_of(lens));
   const auto spread = [&](double z) {
     double sum = 0.0;
@@ -270,14 +270,14 @@ TEST(Opening, FreeOutlineIsCentredAndSizedByItsArea) {
 }
 
 TEST(Opening, RefusesOutlinesThatAreNone) {
-  const auto refused = [](const std::vector<Point2>& p) {
+  const auto rejected = [](const std::vector<Point2>& p) {
     return message_of<OpticsError>([&] { (void)Opening({.outline = p}, 10_mm); });
   };
-  EXPECT_TRUE(holds(refused({{0, 0}, {2, 2}, {2, 0}, {0, 2}}), "crosses or touches itself"));
-  EXPECT_TRUE(holds(refused({{0, 0}, {1, 1}}), "2 corners"));
-  EXPECT_TRUE(holds(refused({{0, 0}, {1, 1}, {2, 2}}), "line"));
-  EXPECT_TRUE(holds(refused({{1, 1}, {1, 1}, {1, 1}}), "1 corners"));
-  EXPECT_TRUE(holds(refused({{0, 0}, {NAN, 1}, {2, 2}}), "not finite"));
+  EXPECT_TRUE(holds(rejected({{0, 0}, {2, 2}, {2, 0}, {0, 2}}), "crosses or touches itself"));
+  EXPECT_TRUE(holds(rejected({{0, 0}, {1, 1}}), "2 corners"));
+  EXPECT_TRUE(holds(rejected({{0, 0}, {1, 1}, {2, 2}}), "line"));
+  EXPECT_TRUE(holds(rejected({{1, 1}, {1, 1}, {1, 1}}), "1 corners"));
+  EXPECT_TRUE(holds(rejected({{0, 0}, {NAN, 1}, {2, 2}}), "not finite"));
   EXPECT_TRUE(holds(
       message_of<OpticsError>([] {
         (void)Opening({.outline = {{0, 0}, {9, 0}, {9, 1}, {0, 1}}, .obstruction = 0.9}, 10_mm);
@@ -299,8 +299,8 @@ TEST(Opening, SamplesOfARingAreUniform) {
         ASSERT_GE(r, 0.4 - 1e-9);
         // Rings of equal area from the hole to where the outline begins.
         const double inner = blades == 0 ? 1.0 : o.corner_radius() * std::cos(pi / blades);
-        const double share = (r * r - 0.16) / (inner * inner - 0.16);
-        if (share < 1.0) count[static_cast<std::size_t>(share * bins)] += 1.0;
+        const double fraction = (r * r - 0.16) / (inner * inner - 0.16);
+        if (fraction < 1.0) count[static_cast<std::size_t>(fraction * bins)] += 1.0;
       }
     }
     for (const double c : count) EXPECT_NEAR(c / count[0], 1.0, 0.02) << blades;
@@ -309,7 +309,8 @@ TEST(Opening, SamplesOfARingAreUniform) {
 
 TEST(OpeningLight, RimAndRingsChangeNoTotal) {
   const Opening o;
-  const OpeningLightGrid g = opening_light({.rim = 2.0, .rings = 5, .ring_strength = 0.5}, o);
+  const OpeningLightGrid g =
+      opening_light({.edge_falloff = 2.0, .rings = 5, .ring_strength = 0.5}, o);
   double sum = 0.0;
   for (int i = 0; i < 300; ++i) {
     for (int j = 0; j < 300; ++j) {
@@ -317,7 +318,7 @@ TEST(OpeningLight, RimAndRingsChangeNoTotal) {
     }
   }
   EXPECT_NEAR(sum / 90000.0, 1.0, 1e-3);
-  const OpeningLightGrid rim = opening_light({.rim = 2.0}, o);
+  const OpeningLightGrid rim = opening_light({.edge_falloff = 2.0}, o);
   EXPECT_NEAR(std::log2(rim.at({0.99, 0})[0] / rim.at({0, 0})[0]), 2.0 * std::pow(0.99, 6), 0.05);
   EXPECT_EQ(opening_light({}, o).side, 0) << "an even opening needs no grid";
 }
@@ -350,8 +351,8 @@ TEST(Faults, DiscColoursKeepTheirLuminance) {
   EXPECT_NEAR(0.2126 * here[0] + 0.7152 * here[1] + 0.0722 * here[2], 1.0, 1e-3);
   const auto far = disc_colour(places, Length::from_mm(-40.0), 0_mm);
   EXPECT_NEAR(far[0], far[1], 0.05);
-  EXPECT_DOUBLE_EQ(colour_share(1.0), 0.0);
-  EXPECT_DOUBLE_EQ(colour_share(-9.0), 1.0);
+  EXPECT_DOUBLE_EQ(colour_fraction(1.0), 0.0);
+  EXPECT_DOUBLE_EQ(colour_fraction(-9.0), 1.0);
 }
 
 }  // namespace

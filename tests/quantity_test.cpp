@@ -1,10 +1,10 @@
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {

@@ -1,11 +1,11 @@
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -24,9 +24,9 @@ TEST(Sharpness, CriteriaAreWhatTheySay) {
   EXPECT_DOUBLE_EQ(coc_limit({Criterion::Kind::pixels, 2.0}, body, c).mm(), 0.02);
   EXPECT_DOUBLE_EQ(coc_limit({Criterion::Kind::photosite, 0}, body, c).mm(), 0.005);
   EXPECT_NEAR(coc_limit({Criterion::Kind::print, 0}, body, c).mm(), 43.2666 / 1500, 1e-6);
-  Body unknown = body;
-  unknown.photosites.reset();
-  EXPECT_THROW((void)coc_limit({Criterion::Kind::photosite, 0}, unknown, c), OpticsError);
+  Body parameter = body;
+  parameter.photosites.reset();
+  EXPECT_THROW((void)coc_limit({Criterion::Kind::photosite, 0}, parameter, c), OpticsError);
 }
 
 TEST(Sharpness, AtTheLimitsTheBlurIsTheLimit) {

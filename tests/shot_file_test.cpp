@@ -1,10 +1,10 @@
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
 
 #include <gtest/gtest.h>
 
 #include <algorithm>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -16,7 +16,7 @@ using testing::message_of;
 using testing::plain_shot;
 using testing::TempFolder;
 
-std::string mistakes_in(const std::string& text, const std::vector<Tried>& tried = {}) {
+std::string mistakes_in(const std::string& text, const std::vector<Override>& tried = {}) {
   const TempFolder folder;
   const std::string path = folder.write("a.shot.toml", text);
   return message_of<ShotFileError>([&] { (void)read_shot(path, tried); });

@@ -5,8 +5,8 @@
 #include <cmath>
 #include <ostream>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/load.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -102,17 +102,17 @@ TEST(ShotDistortion, APlacePointedAtInThePlateIsStraightenedFirst) {
 
 TEST(ShotLevel, TakesTiltAndRollOutOfTheCamera) {
   const auto stand = [](bool level) {
-    std::vector<Tried> tried;
+    std::vector<Override> tried;
     if (level) tried.push_back({"scene.level", "true"});
     return load_shot(demo("quay.shot.toml"), {.tried = tried}).answer.place;
   };
   EXPECT_NEAR(lean_of(stand(false)).tilt.degrees(), 13.0, 1e-9);
   EXPECT_NEAR(lean_of(stand(true)).tilt.degrees(), 0.0, 1e-9);
-  EXPECT_TRUE(stand(true).translation().isApprox(stand(false).translation()));
+  EXPECT_TRUE(nearly_equal(stand(true).translation, stand(false).translation, 1e-12));
   // It looks to the same side.
-  const Eigen::Vector3d a = -stand(false).linear().col(2);
-  const Eigen::Vector3d b = -stand(true).linear().col(2);
-  EXPECT_NEAR(std::atan2(a.x(), a.z()), std::atan2(b.x(), b.z()), 1e-12);
+  const Vec3 a = -stand(false).linear.column(2);
+  const Vec3 b = -stand(true).linear.column(2);
+  EXPECT_NEAR(std::atan2(a.x, a.z), std::atan2(b.x, b.z), 1e-12);
 }
 
 struct Wrong {
@@ -125,9 +125,9 @@ void PrintTo(const Wrong& wrong, std::ostream* out) { *out << wrong.name; }
 class WrongMarks : public ::testing::TestWithParam<Wrong> {};
 
 TEST_P(WrongMarks, AreToldWithPlaceValueAndWhatWouldBeRight) {
-  const std::string said = message_of<ShotFileError>([] { (void)read(GetParam().toml); });
-  EXPECT_TRUE(holds(said, GetParam().says));
-  EXPECT_TRUE(holds(said, "a.shot.toml:1")) << "line ten or later";
+  const std::string message = message_of<ShotFileError>([] { (void)read(GetParam().toml); });
+  EXPECT_TRUE(holds(message, GetParam().says));
+  EXPECT_TRUE(holds(message, "a.shot.toml:1")) << "line ten or later";
 }
 
 INSTANTIATE_TEST_SUITE_P(
@@ -170,10 +170,10 @@ INSTANTIATE_TEST_SUITE_P(
     [](const auto& each) { return std::string(each.param.name); });
 
 TEST(ShotDistortion, ALensThatFoldsThePictureIsRefusedWithItsLine) {
-  const std::string said =
+  const std::string message =
       message_of<OpticsError>([] { (void)answered("[lens.distortion]\nk1 = -0.6\n"); });
-  EXPECT_TRUE(holds(said, "a.shot.toml:14:6: lens.distortion: "));
-  EXPECT_TRUE(holds(said, "folds the picture onto itself"));
+  EXPECT_TRUE(holds(message, "a.shot.toml:14:6: lens.distortion: "));
+  EXPECT_TRUE(holds(message, "folds the picture onto itself"));
 }
 
 TEST(ShotLevel, ACameraThatLooksStraightUpHasNoLevelSide) {

@@ -1,12 +1,12 @@
-#include "jolly_iris/solve.hpp"
+#include "jolly_iris/optics/solve.hpp"
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
 #include <cmath>
 
-#include "jolly_iris/cheat.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/blur_override.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -106,7 +106,8 @@ RC_GTEST_PROP(SolveProperty, EquivalenceKeepsViewAndBlurAtEveryDistance, ()) {
   const Equivalent e = equivalent_on(here, other, adapter);
   const VirtualCamera there =
       resolve(other, {.focal = e.focal, .adapter = adapter}, {.stop = e.stop}, focus);
-  RC_ASSERT(std::abs(there.picture_view_wide() / here.picture_view_wide() - 1.0) < 1e-9);
+  RC_ASSERT(std::abs(there.horizontal_picture_view() / here.horizontal_picture_view() - 1.0) <
+            1e-9);
   for (int i = 0; i < 8; ++i) {
     const Length z = Length::from_mm(*rc::gen::inRange(300, 1000000));
     const double a = to_pixels(circle_of_confusion(here, z), here);
@@ -115,19 +116,20 @@ RC_GTEST_PROP(SolveProperty, EquivalenceKeepsViewAndBlurAtEveryDistance, ()) {
   }
 }
 
-TEST(Cheat, AFactorIsAWiderOpeningAtTheSameFocus) {
+TEST(BlurOverride, AFactorIsAWiderOpeningAtTheSameFocus) {
   const VirtualCamera honest = resolve(body, lens, take, 2_m);
-  const VirtualCamera cheated = with_cheat(honest, {.blur = 3.0});
-  EXPECT_DOUBLE_EQ(circle_of_confusion(cheated, 5_m) / circle_of_confusion(honest, 5_m), 3.0);
-  EXPECT_DOUBLE_EQ(circle_of_confusion(cheated, 2_m).mm(), 0.0);
-  EXPECT_DOUBLE_EQ(cheated.f_number * 3.0, honest.f_number);
-  EXPECT_DOUBLE_EQ(cheated.lens_t_number, honest.lens_t_number);  // exposure stays
-  EXPECT_DOUBLE_EQ(without_cheat(cheated).f_number, honest.f_number);
+  const VirtualCamera overridden_blur = with_blur_override(honest, {.blur = 3.0});
+  EXPECT_DOUBLE_EQ(circle_of_confusion(overridden_blur, 5_m) / circle_of_confusion(honest, 5_m),
+                   3.0);
+  EXPECT_DOUBLE_EQ(circle_of_confusion(overridden_blur, 2_m).mm(), 0.0);
+  EXPECT_DOUBLE_EQ(overridden_blur.f_number * 3.0, honest.f_number);
+  EXPECT_DOUBLE_EQ(overridden_blur.lens_t_number, honest.lens_t_number);  // exposure stays
+  EXPECT_DOUBLE_EQ(without_blur_override(overridden_blur).f_number, honest.f_number);
 }
 
-TEST(Cheat, ABandIsSharpAndBlurRisesFromItsEdges) {
+TEST(BlurOverride, ABandIsSharpAndBlurRisesFromItsEdges) {
   const VirtualCamera honest = resolve(body, lens, take, 2_m);
-  const VirtualCamera c = with_cheat(honest, {.from = 1.5_m, .to = 4_m});
+  const VirtualCamera c = with_blur_override(honest, {.from = 1.5_m, .to = 4_m});
   for (const Length z : {1.5_m, 2_m, 3_m, 4_m}) {
     EXPECT_EQ(circle_of_confusion(c, z), Length{}) << z.m();
   }
@@ -140,27 +142,27 @@ TEST(Cheat, ABandIsSharpAndBlurRisesFromItsEdges) {
   EXPECT_NEAR(circle_of_confusion(c, range.near).mm(), -0.01, 1e-12);
 }
 
-TEST(Cheat, AnUpperLimitCutsBothSides) {
-  const VirtualCamera c =
-      with_cheat(resolve(body, lens, take, 2_m), {.at_most = BlurSize{BlurSize::Kind::pixels, 10}});
+TEST(BlurOverride, AnUpperLimitCutsBothSides) {
+  const VirtualCamera c = with_blur_override(resolve(body, lens, take, 2_m),
+                                             {.at_most = BlurSize{BlurSize::Kind::pixels, 10}});
   EXPECT_NEAR(to_pixels(circle_of_confusion(c, Length::infinity()), c), 10.0, 1e-9);
   EXPECT_NEAR(to_pixels(circle_of_confusion(c, 0.2_m), c), -10.0, 1e-9);
 }
 
-TEST(Cheat, HalfABandAndNonsenseAreRefused) {
+TEST(BlurOverride, HalfABandAndNonsenseAreRefused) {
   const VirtualCamera c = resolve(body, lens, take, 2_m);
-  EXPECT_THROW((void)with_cheat(c, {.blur = 0.0}), OpticsError);
-  EXPECT_THROW((void)with_cheat(c, {.from = 1_m}), OpticsError);
-  EXPECT_THROW((void)with_cheat(c, {.from = 3_m, .to = 2_m}), OpticsError);
+  EXPECT_THROW((void)with_blur_override(c, {.blur = 0.0}), OpticsError);
+  EXPECT_THROW((void)with_blur_override(c, {.from = 1_m}), OpticsError);
+  EXPECT_THROW((void)with_blur_override(c, {.from = 3_m, .to = 2_m}), OpticsError);
 }
 
 RC_GTEST_PROP(SharpnessProperty, RangeHoldsTheFocusAndGrowsWithTheStop, ()) {
   const Length focus = Length::from_mm(*rc::gen::inRange(500, 50000));
   const double n = 0.1 * *rc::gen::inRange(10, 220);
-  const VirtualCamera wide = resolve(body, lens, {.stop = f_number(n)}, focus);
+  const VirtualCamera width = resolve(body, lens, {.stop = f_number(n)}, focus);
   const VirtualCamera small = resolve(body, lens, {.stop = f_number(n * 1.4)}, focus);
-  const Length limit = coc_limit({}, body, wide);
-  const SharpRange a = sharp_range(wide, limit);
+  const Length limit = coc_limit({}, body, width);
+  const SharpRange a = sharp_range(width, limit);
   const SharpRange b = sharp_range(small, limit);
   RC_ASSERT(a.near <= focus && focus <= a.far);
   RC_ASSERT(b.near < a.near && b.far >= a.far);

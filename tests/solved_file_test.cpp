@@ -1,10 +1,10 @@
 // Values solved from a plate, beside the notes; and what a picture file says against them.
-#include "jolly_iris/solved_file.hpp"
+#include "jolly_iris/files/solved_file.hpp"
 
 #include <gtest/gtest.h>
 
-#include "jolly_iris/facts_against.hpp"
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/metadata_check.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -62,8 +62,8 @@ TEST(SolvedFile, IsLeftOutOnceTheNotesAreOthers) {
       holds(testing::message_of<ShotFileError>([&] { (void)read_shot(shot); }), "a.solved.toml:6"));
 }
 
-const FactAgainstNote* row_of(const std::vector<FactAgainstNote>& rows, const std::string& what) {
-  for (const FactAgainstNote& r : rows) {
+const MetadataFinding* row_of(const std::vector<MetadataFinding>& rows, const std::string& what) {
+  for (const MetadataFinding& r : rows) {
     if (r.what == what) return &r;
   }
   return nullptr;
@@ -79,24 +79,24 @@ TEST(FactsAgainst, TellsWhatIsAsNotedNewOrOtherwise) {
   facts.iso = 400.0;
   facts.exposure_time = Duration::from_seconds(0.02);
   facts.distance = 2.45_m;
-  const auto rows = facts_against(facts, shot);
-  using Verdict = FactAgainstNote::Verdict;
+  const auto rows = check_metadata(facts, shot);
+  using Verdict = MetadataFinding::Verdict;
   ASSERT_NE(row_of(rows, "focal length"), nullptr);
   EXPECT_EQ(row_of(rows, "focal length")->verdict, Verdict::conflict);
-  EXPECT_TRUE(holds(row_of(rows, "focal length")->said, "reducer of 0.76"));
+  EXPECT_TRUE(holds(row_of(rows, "focal length")->message, "reducer of 0.76"));
   EXPECT_EQ(row_of(rows, "stop")->verdict, Verdict::same);
   EXPECT_EQ(row_of(rows, "iso")->verdict, Verdict::conflict);
-  EXPECT_TRUE(holds(row_of(rows, "iso")->said, "1.0 stops apart"));
+  EXPECT_TRUE(holds(row_of(rows, "iso")->message, "1.0 stops apart"));
   EXPECT_EQ(row_of(rows, "exposure time")->verdict, Verdict::proposed);
   EXPECT_EQ(row_of(rows, "exposure time")->entry, "take.shutter = \"1/50 s\"");
   EXPECT_EQ(row_of(rows, "focus distance")->verdict, Verdict::same);
   EXPECT_EQ(row_of(rows, "pixels")->verdict, Verdict::same);
   facts.pixels = {960, 400};
   facts.equivalent_mm = 58.0;  // says a gate of 36 x 24 mm's diagonal
-  const auto other = facts_against(facts, shot);
+  const auto other = check_metadata(facts, shot);
   EXPECT_EQ(row_of(other, "pixels")->verdict, Verdict::conflict);
   EXPECT_EQ(row_of(other, "gate's diagonal")->verdict, Verdict::conflict);
-  EXPECT_TRUE(facts_against({}, shot).empty());
+  EXPECT_TRUE(check_metadata({}, shot).empty());
 }
 
 }  // namespace

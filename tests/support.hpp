@@ -14,6 +14,23 @@ namespace jolly_iris::testing {
 inline std::string demo(const std::string& name) { return std::string(JOLLY_IRIS_DEMO "/") + name; }
 
 /// A fresh folder, removed at the end.
+// Whether this runs under AddressSanitizer, which takes four to ten times as long.
+#if defined(__SANITIZE_ADDRESS__)
+inline constexpr bool sanitized = true;
+#elif defined(__has_feature)
+#if __has_feature(address_sanitizer)
+inline constexpr bool sanitized = true;
+#else
+inline constexpr bool sanitized = false;
+#endif
+#else
+inline constexpr bool sanitized = false;
+#endif
+
+/// How many cases are tried: all of them where it is quick; under the sanitizers those few that run
+/// every path, since more of them are statistics of numbers that the optimised build has told.
+inline int cases(int all, int few) { return sanitized ? few : all; }
+
 class TempFolder {
  public:
   /// @param more where one test needs several

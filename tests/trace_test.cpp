@@ -1,15 +1,15 @@
-#include "jolly_iris/trace.hpp"
+#include "jolly_iris/trace/trace.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/distance.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/perspective.hpp"
-#include "jolly_iris/sample_count.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/distance.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/perspective.hpp"
+#include "jolly_iris/optics/sample_count.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -25,13 +25,13 @@ VirtualCamera camera(Iris iris = {}, double n = 1.0) {
   return resolve(body, {.focal = 80_mm, .iris = iris}, {.stop = f_number(n)}, 2_m);
 }
 
-const Eigen::Isometry3d at_origin = Eigen::Isometry3d::Identity();
+const Pose at_origin = Pose{};
 
 std::size_t add_node(Scene& scene, Primitive primitive, const Material& material) {
   primitive.material = scene.materials.size();
   scene.materials.push_back(material);
   Mesh mesh;
-  for (const auto& p : primitive.positions) mesh.bounds.extend(p.cast<double>());
+  for (const auto& p : primitive.positions) mesh.bounds.extend(Vec3(p));
   mesh.primitives.push_back(std::move(primitive));
   Node node;
   node.mesh = scene.meshes.size();
@@ -40,10 +40,10 @@ std::size_t add_node(Scene& scene, Primitive primitive, const Material& material
   return scene.nodes.size() - 1;
 }
 
-Scene lamp_at(const Eigen::Vector3f& place, double diameter_m = 0.001) {
+Scene lamp_at(const Vec3f& place, double diameter_m = 0.001) {
   Scene scene;
   add_node(scene, {.kind = Primitive::Kind::points, .positions = {place}},
-           {.emission = Eigen::Vector3f::Constant(1000.0F), .point_diameter_m = diameter_m});
+           {.emission = Vec3f::all(1000.0F), .point_diameter_m = diameter_m});
   return scene;
 }
 
@@ -72,7 +72,7 @@ double plateau(const Picture& p, int radius) {
 }
 
 // The share of light above the lamp's own height: a triangle on its foot has more below.
-double share_above(const Picture& p) {
+double fraction_above(const Picture& p) {
   double above = 0.0;
   for (int y = 0; y < p.height() / 2; ++y) {
     for (int x = 0; x < p.width(); ++x) above += static_cast<double>(p.at(x, y)[0]);
@@ -85,7 +85,7 @@ double share_above(const Picture& p) {
 TEST(Trace, DiscsHaveTheAreaOfThePredictedCircle) {
   const Scene scene = lamp_at({0, 0, -4.0F});
   int legal = 0;
-  for (int blades = 3; blades <= 12; ++blades) {
+  for (int blades = 3; blades <= 12; blades += testing::cases(1, 4)) {
     for (const double times : {1.0, 1.5, 3.0, 0.0, -3.0}) {
       Iris iris{.blades = blades};
       if (times != 0.0) iris.blade_radius = BladeRadius::multiple(times);
@@ -102,13 +102,13 @@ TEST(Trace, DiscsHaveTheAreaOfThePredictedCircle) {
       }
     }
   }
-  EXPECT_GE(legal, 40 + 6);
+  EXPECT_GE(legal, testing::cases(40 + 6, 12));
 }
 
 TEST(Trace, TriangleIsUprightBehindAndTurnedInFront) {
   const VirtualCamera c = camera({.blades = 3});
-  EXPECT_LT(share_above(trace(lamp_at({0, 0, -4.0F}), c, at_origin, {}).colour), 0.47);
-  EXPECT_GT(share_above(trace(lamp_at({0, 0, -1.4F}), c, at_origin, {}).colour), 0.53);
+  EXPECT_LT(fraction_above(trace(lamp_at({0, 0, -4.0F}), c, at_origin, {}).colour), 0.47);
+  EXPECT_GT(fraction_above(trace(lamp_at({0, 0, -1.4F}), c, at_origin, {}).colour), 0.53);
 }
 
 TEST(Trace, RotationIsCounterClockwise) {
@@ -139,8 +139,7 @@ TEST(Trace, LampKeepsItsLightThroughTheLens) {
 TEST(Trace, LampAndSmallSquareOfTheSameAreaGiveTheSameLight) {
   Scene scene;
   const float side = 0.001F * static_cast<float>(std::sqrt(pi / 4.0));
-  add_node(scene, square(0.5F * side, -4.0F),
-           {.base = Eigen::Vector3f::Zero(), .emission = Eigen::Vector3f::Constant(1000.0F)});
+  add_node(scene, square(0.5F * side, -4.0F), {.base = Vec3f{}, .emission = Vec3f::all(1000.0F)});
   const VirtualCamera c = camera();
   EXPECT_NEAR(sum(trace(scene, c, at_origin, {}).colour) /
                   sum(trace(lamp_at({0, 0, -4.0F}), c, at_origin, {}).colour),
@@ -149,11 +148,11 @@ TEST(Trace, LampAndSmallSquareOfTheSameAreaGiveTheSameLight) {
 
 TEST(Trace, SomethingInBetweenHidesALamp) {
   Scene scene = lamp_at({0, 0, -4.0F});
-  add_node(scene, square(0.3F, -2.0F), {.base = Eigen::Vector3f::Zero()});
+  add_node(scene, square(0.3F, -2.0F), {.base = Vec3f{}});
   EXPECT_EQ(sum(trace(scene, camera(), at_origin, {.samples = 4}).colour), 0.0);
   // Half the lens covered: half the light, and half a disc.
   Scene half = lamp_at({0, 0, -4.0F});
-  add_node(half, square(0.5F, -1.0F, 0.5F), {.base = Eigen::Vector3f::Zero()});
+  add_node(half, square(0.5F, -1.0F, 0.5F), {.base = Vec3f{}});
   EXPECT_NEAR(sum(trace(half, camera(), at_origin, {}).colour) /
                   sum(trace(lamp_at({0, 0, -4.0F}), camera(), at_origin, {}).colour),
               0.5, 0.01);
@@ -182,15 +181,15 @@ TEST(Trace, NothingIsTransparentUnlessThereIsASky) {
 TEST(Trace, DiffuseWallShowsItsIlluminanceOverPi) {
   Scene scene;
   add_node(scene, square(5.0F, -3.0F), {});
-  scene.lights.push_back(
-      {.kind = Light::Kind::directional, .intensity = Eigen::Vector3f::Constant(2.0F)});
+  scene.lights.push_back({.kind = Light::Kind::directional, .intensity = Vec3f::all(2.0F)});
   Node sun;
   sun.light = 0;
   scene.nodes.push_back(sun);
   EXPECT_NEAR(trace(scene, camera(), at_origin, {.samples = 1}).colour.at(64, 64)[0], 2.0 / pi,
               1e-5);
   add_node(scene, square(0.4F, -1.0F, 5.0F), {});
-  scene.nodes.back().world.translate(Eigen::Vector3d(-5.0, 0, 2.0));  // behind the camera: a shadow
+  Affine& world = scene.nodes.back().world;
+  world = world.moved(Vec3(-5.0, 0, 2.0));  // behind the camera: a shadow
   EXPECT_NEAR(
       trace(scene, camera(), at_origin, {.samples = 1, .pinhole = true}).colour.at(64, 64)[0], 0.0,
       1e-6);
@@ -201,7 +200,7 @@ TEST(Trace, SpotLightsItsConeAndNothingElse) {
   Scene scene;
   add_node(scene, square(5.0F, -3.0F), {});
   scene.lights.push_back({.kind = Light::Kind::spot,
-                          .intensity = Eigen::Vector3f::Constant(90.0F),
+                          .intensity = Vec3f::all(90.0F),
                           .inner_cone = 0.04,
                           .outer_cone = 0.08});
   Node node;
@@ -220,7 +219,8 @@ TEST(Trace, OneSeedIsOnePictureOnAnyNumberOfThreads) {
   add_node(scene, square(0.05F, -3.0F, 0.1F), {});
   scene.sky = {0.1F, 0.2F, 0.3F};
   const auto run = [&](std::uint32_t seed, int threads) {
-    return trace(scene, camera(), at_origin, {.samples = 8, .seed = seed, .threads = threads})
+    return trace(scene, camera(), at_origin,
+                 {.samples = 8, .seed = seed, .execution = {.threads = threads}})
         .colour.pixels();
   };
   EXPECT_EQ(run(1, 1), run(1, 2));
@@ -246,8 +246,8 @@ TEST(Trace, BoxIsThatPartOfTheWholePicture) {
 struct Spot {
   double x = 0.0;
   double y = 0.0;
-  double wide = 0.0;
-  double high = 0.0;
+  double width = 0.0;
+  double height = 0.0;
 };
 Spot spot_in(const Picture& p) {
   double total = 0.0;
@@ -267,12 +267,12 @@ Spot spot_in(const Picture& p) {
   s.x /= total;
   s.y /= total;
   each([&](double x, double y, double v) {
-    s.wide += (x - s.x) * (x - s.x) * v / total;
-    s.high += (y - s.y) * (y - s.y) * v / total;
+    s.width += (x - s.x) * (x - s.x) * v / total;
+    s.height += (y - s.y) * (y - s.y) * v / total;
   });
   // An even disc has a variance of (d/4)² along each axis.
-  s.wide = 4.0 * std::sqrt(s.wide);
-  s.high = 4.0 * std::sqrt(s.high);
+  s.width = 4.0 * std::sqrt(s.width);
+  s.height = 4.0 * std::sqrt(s.height);
   return s;
 }
 
@@ -292,7 +292,7 @@ TEST(Trace, FocusIsAxialNotRadial) {
     settings.box = Box{static_cast<int>(at[0]) - 24, static_cast<int>(at[1]) - 24, 48, 48};
     const Spot s = spot_in(trace(scene, c, at_origin, settings).colour);
     EXPECT_NEAR(s.x, at[0] - settings.box->x, 0.3);
-    return s.wide;
+    return s.width;
   };
   const VirtualCamera wrong = resolve(body, {.focal = 18_mm}, {.stop = f_number(1.0)}, radial);
   const double predicted = -to_pixels(circle_of_confusion(wrong, axial), wrong);
@@ -309,8 +309,8 @@ TEST(Trace, ASqueezeOtherThanTheNominalShowsInDiscsAndCircles) {
   TraceSettings settings;
   settings.samples = 32;
   const Spot s = spot_in(trace(lamp_at({0, 0, -3}, 0.0001), c, at_origin, settings).colour);
-  EXPECT_NEAR(s.high, to_pixels(circle_of_confusion(c, 3_m), c), 0.02 * s.high);
-  EXPECT_NEAR(s.high / s.wide, 1.6 * 1.6 / 2.0, 0.02);
+  EXPECT_NEAR(s.height, to_pixels(circle_of_confusion(c, 3_m), c), 0.02 * s.height);
+  EXPECT_NEAR(s.height / s.width, 1.6 * 1.6 / 2.0, 0.02);
   // In focus, places lie S₀/S as far aside as they should: a circle comes out 1.25 times as wide.
   const Spot right = spot_in(trace(lamp_at({0.1F, 0, -2}, 0.0001), c, at_origin, settings).colour);
   const Spot up = spot_in(trace(lamp_at({0, 0.1F, -2}, 0.0001), c, at_origin, settings).colour);
@@ -326,7 +326,7 @@ TEST(Trace, AShiftMovesThePictureAndNotTheBlur) {
   const Spot s = spot_in(trace(lamp_at({0, 0, -3}), c, at_origin, settings).colour);
   EXPECT_NEAR(s.x, 64.0 - 16.0, 0.1);
   EXPECT_NEAR(s.y, 64.0 + 32.0, 0.1);
-  EXPECT_NEAR(s.wide, to_pixels(circle_of_confusion(c, 3_m), c), 0.5);
+  EXPECT_NEAR(s.width, to_pixels(circle_of_confusion(c, 3_m), c), 0.5);
 }
 
 // ---- a level camera with its lens shifted
@@ -342,7 +342,7 @@ Scene striped_wall(const std::vector<float>& at) {
                             {x + 0.06F, 9, -10},
                             {x - 0.06F, 9, -10}},
               .triangles = {{0, 1, 2}, {0, 2, 3}}},
-             {.base = Eigen::Vector3f::Zero(), .emission = Eigen::Vector3f::Ones()});
+             {.base = Vec3f{}, .emission = Vec3f::all(1.0F)});
   }
   return scene;
 }
@@ -404,14 +404,14 @@ TEST(Level, TracedVerticalsAreParallelAndTheWallsFootIsFramedTheSame) {
   const Body body{.gate = {25.9_mm, 14.56875_mm}, .pixels = {1280, 720}};
   const VirtualCamera pitched = resolve(body, {.focal = 15_mm}, {.stop = f_number(8.0)}, 10_m);
   const Lean lean{12_deg, 0_deg};
-  Eigen::Isometry3d stand = Eigen::Isometry3d::Identity();
-  stand.translation().y() = 1.5;
-  const Eigen::Isometry3d level_stand = stand;
-  stand.rotate(Eigen::AngleAxisd(lean.tilt.radians(), Eigen::Vector3d::UnitX()));
+  Pose stand = Pose{};
+  stand.translation.y = 1.5;
+  const Pose level_stand = stand;
+  stand = stand.turned(Quaternion::about(Vec3::unit_x(), lean.tilt.radians()));
 
   // The foot of the wall, in the middle, is kept.
-  const Eigen::Vector3d foot = stand.inverse() * Eigen::Vector3d(0.0, 0.0, -10.0);
-  const auto kept = pixel_of_direction(pitched, {foot.x(), foot.y(), foot.z()});
+  const Vec3 foot = stand.inverse() * Vec3(0.0, 0.0, -10.0);
+  const auto kept = pixel_of_direction(pitched, {foot.x, foot.y, foot.z});
   const LevelCamera level = level_camera(pitched, lean, kept);
 
   const std::vector<float> strips{-3.6F, -1.8F, 0.0F, 1.8F, 3.6F};
@@ -421,18 +421,18 @@ TEST(Level, TracedVerticalsAreParallelAndTheWallsFootIsFramedTheSame) {
   settings.samples = 16;
   const Frame before = trace(wall, pitched, stand, settings);
   const Frame after = trace(wall, level.camera, level_stand, settings);
-  double most_before = 0.0;
+  double max_before = 0.0;
   for (const float x : strips) {
-    const Eigen::Vector3d p = stand.inverse() * Eigen::Vector3d(static_cast<double>(x), 0.0, -10.0);
-    const double column = pixel_of_direction(pitched, {p.x(), p.y(), p.z()})[0];
+    const Vec3 p = stand.inverse() * Vec3(static_cast<double>(x), 0.0, -10.0);
+    const double column = pixel_of_direction(pitched, {p.x, p.y, p.z})[0];
     const Strip leaning_strip = strip_near(before.colour, column);
     const Strip upright = strip_near(after.colour, column);
     EXPECT_LT(std::abs(upright.lean_deg), 0.02) << x;
     EXPECT_NEAR(upright.foot[0], leaning_strip.foot[0], 1.0) << x;
     EXPECT_NEAR(upright.foot[1], leaning_strip.foot[1], 1.0) << x;
-    most_before = std::max(most_before, std::abs(leaning_strip.lean_deg));
+    max_before = std::max(max_before, std::abs(leaning_strip.lean_deg));
   }
-  EXPECT_GT(most_before, 3.0) << "they did converge before";
+  EXPECT_GT(max_before, 3.0) << "they did converge before";
 }
 
 TEST(Survey, TellsDepthAndNameOfWhatAPinholeSees) {
@@ -460,10 +460,10 @@ TEST(Survey, TellsDepthAndNameOfWhatAPinholeSees) {
 // Rays that the barrel stops say nothing of what is there: alpha is that of the others.
 TEST(Trace, TheBarrelDarkensAndLeavesAlphaAlone) {
   const Body body{.gate = {24_mm, 24_mm}, .pixels = {64, 64}};
-  const VirtualCamera c =
-      resolve(body, {.focal = 80_mm, .barrel = {{42_mm, 220_mm}}}, {.stop = f_number(1.0)}, 2_m);
+  const VirtualCamera c = resolve(body, {.focal = 80_mm, .vignetting = {{42_mm, 220_mm}}},
+                                  {.stop = f_number(1.0)}, 2_m);
   Scene scene;
-  add_node(scene, square(0.6F, -2.0F, 0.6F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  add_node(scene, square(0.6F, -2.0F, 0.6F), {.emission = Vec3f::all(1.0F)});
   const Frame f = trace(scene, c, at_origin, {.samples = 64});
   EXPECT_NEAR(f.colour.at(62, 32)[3], 1.0F, 1e-4F);
   EXPECT_LT(f.colour.at(62, 32)[0], 0.95F);
@@ -474,8 +474,8 @@ TEST(Trace, TheBarrelDarkensAndLeavesAlphaAlone) {
 TEST(Trace, NoiseOfABlurredHighlightIsThePredictedOne) {
   const VirtualCamera c = camera({}, 0.5);
   Scene scene;
-  add_node(scene, square(0.06F, -6.0F), {.emission = Eigen::Vector3f::Constant(50.0F)});
-  add_node(scene, square(20.0F, -6.01F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  add_node(scene, square(0.06F, -6.0F), {.emission = Vec3f::all(50.0F)});
+  add_node(scene, square(20.0F, -6.01F), {.emission = Vec3f::all(1.0F)});
   const double side = 0.12 / 6.0 * c.focal.mm() / 24.0 * 128.0;
   ASSERT_GT(side, 8.0) << "smaller ones are not waited for";
   NoiseQuestion q;
@@ -513,10 +513,8 @@ TEST(Trace, NoiseOfABlurredHighlightIsThePredictedOne) {
 // The camera sees one node, or all but one; its shadow stays.
 TEST(Trace, NodesCanBeLeftOutOfSight) {
   Scene scene;
-  const std::size_t front =
-      add_node(scene, square(0.05F, -1.0F), {.emission = Eigen::Vector3f::Constant(2.0F)});
-  const std::size_t back =
-      add_node(scene, square(5.0F, -4.0F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  const std::size_t front = add_node(scene, square(0.05F, -1.0F), {.emission = Vec3f::all(2.0F)});
+  const std::size_t back = add_node(scene, square(5.0F, -4.0F), {.emission = Vec3f::all(1.0F)});
   scene.nodes[front].name = "front";
   scene.nodes[back].name = "back";
   const auto middle = [&](TraceSettings settings) {
@@ -544,7 +542,7 @@ TEST(Trace, PointsAreOpaqueDiscsOfTheirSizeAndColour) {
             .positions = {{0, 0, -2}},
             .colours = {{0.5F, 0.25F, 0.125F}}},
            {.point_diameter_m = 0.2});
-  add_node(scene, square(5.0F, -4.0F), {.emission = Eigen::Vector3f::Constant(1.0F)});
+  add_node(scene, square(5.0F, -4.0F), {.emission = Vec3f::all(1.0F)});
   const Frame f =
       trace(scene, camera(), at_origin, {.samples = 64, .pinhole = true, .without = {}});
   EXPECT_FLOAT_EQ(f.colour.at(64, 64)[0], 0.5F);
@@ -571,11 +569,10 @@ TEST(Trace, PointsWithNormalsAreLitLikeWalls) {
       points.normals.emplace_back(0.0F, 0.0F, 1.0F);
     }
   }
-  add_node(scene, points, {.base = Eigen::Vector3f::Constant(0.6F), .point_diameter_m = 0.02});
+  add_node(scene, points, {.base = Vec3f::all(0.6F), .point_diameter_m = 0.02});
   Node sun;
   sun.light = 0;
-  scene.lights.push_back(
-      {.kind = Light::Kind::directional, .intensity = Eigen::Vector3f::Constant(10.0F)});
+  scene.lights.push_back({.kind = Light::Kind::directional, .intensity = Vec3f::all(10.0F)});
   scene.nodes.push_back(sun);
   const Frame f = trace(scene, camera(), at_origin, {.samples = 16, .pinhole = true});
   EXPECT_NEAR(f.colour.at(64, 64)[0], 0.6 * 10.0 / pi, 1e-3);
@@ -593,9 +590,8 @@ Scene cloud_of(std::size_t count, bool lamps) {
     const float x = roll();
     points.positions.emplace_back(0.5F * x, 0.5F * roll(), -2.6F - 0.2F * roll());
   }
-  const Eigen::Vector3f glow = Eigen::Vector3f::Constant(lamps ? 40.0F : 0.0F);
-  add_node(scene, points,
-           {.base = Eigen::Vector3f::Constant(0.5F), .emission = glow, .point_diameter_m = 0.002});
+  const Vec3f glow = Vec3f::all(lamps ? 40.0F : 0.0F);
+  add_node(scene, points, {.base = Vec3f::all(0.5F), .emission = glow, .point_diameter_m = 0.002});
   return scene;
 }
 
@@ -620,10 +616,10 @@ TEST(Trace, ADraftLeavesAFewLampsAlone) {
 
 // Rays of lamps that lie on each other many times are shared out; their light is not.
 TEST(Trace, ACrowdOfLampsBringsTheLightOfEach) {
-  const VirtualCamera wide = camera({}, 0.7);
+  const VirtualCamera width = camera({}, 0.7);
   const TraceSettings few{.samples = 4, .size = PixelSize{32, 32}};
-  const double one = sum(trace(cloud_of(400, true), wide, at_origin, few).colour) / 400.0;
-  const double many = sum(trace(cloud_of(12000, true), wide, at_origin, few).colour) / 12000.0;
+  const double one = sum(trace(cloud_of(400, true), width, at_origin, few).colour) / 400.0;
+  const double many = sum(trace(cloud_of(12000, true), width, at_origin, few).colour) / 12000.0;
   EXPECT_GT(one, 0.0);
   EXPECT_NEAR(many / one, 1.0, 0.03);
 }

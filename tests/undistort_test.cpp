@@ -1,4 +1,4 @@
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 
 #include <gtest/gtest.h>
 // gtest before rapidcheck
@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -38,9 +38,9 @@ TEST(Undistort, FollowsBrownsPolynomial) {
                          ((14.56875 / 2160.0) * (14.56875 / 2160.0)) +
                      1080.0 * 1080.0) /
                     (half_px * half_px);
-  const double stretch = 1.0 + 0.03 * r2 - 0.004 * r2 * r2 + 0.001 * r2 * r2 * r2;
-  EXPECT_NEAR(corner[0], 1920.0 + 1920.0 * stretch, 1e-9);
-  EXPECT_NEAR(corner[1], 1080.0 - 1080.0 * stretch, 1e-9);
+  const double resample = 1.0 + 0.03 * r2 - 0.004 * r2 * r2 + 0.001 * r2 * r2 * r2;
+  EXPECT_NEAR(corner[0], 1920.0 + 1920.0 * resample, 1e-9);
+  EXPECT_NEAR(corner[1], 1080.0 - 1080.0 * resample, 1e-9);
   EXPECT_NEAR(r2, 1.0, 1e-12);
 }
 
@@ -64,22 +64,23 @@ TEST(Undistort, TurnsAboutTheAxisOfAShiftedLens) {
 
 TEST(Undistort, SqueezedLensesBendTheirTwoWaysApart) {
   const VirtualCamera c =
-      camera({.k = {0.01}, .wide = std::array{0.08, 0.0, 0.0}}, {.focal = 50_mm, .squeeze = 2.0});
+      camera({.k = {0.01}, .width = std::array{0.08, 0.0, 0.0}}, {.focal = 50_mm, .squeeze = 2.0});
   const DistortionMap map(c);
   const auto right = map.undistorted({3840.0, 1080.0});
   const auto top = map.undistorted({1920.0, 0.0});
-  const double wide = (right[0] - 3840.0) / 1920.0;
-  const double high = -top[1] / 1080.0;
-  EXPECT_GT(wide, 0.05);
-  EXPECT_LT(high, 0.1 * wide);
+  const double width = (right[0] - 3840.0) / 1920.0;
+  const double height = -top[1] / 1080.0;
+  EXPECT_GT(width, 0.05);
+  EXPECT_LT(height, 0.1 * width);
 }
 
 RC_GTEST_PROP(Undistort, ThereAndBackIsExact, ()) {
   Distortion d;
-  const auto share = [](int most) { return *rc::gen::inRange(-1000, 1001) * 1e-3 * most; };
-  d.k = {share(1) * 0.08, share(1) * 0.02, share(1) * 0.005};
-  d.p = {share(1) * 0.003, share(1) * 0.003};
-  if (*rc::gen::inRange(0, 2) == 1) d.wide = std::array{share(1) * 0.08, share(1) * 0.02, 0.0};
+  const auto fraction = [](int max) { return *rc::gen::inRange(-1000, 1001) * 1e-3 * max; };
+  d.k = {fraction(1) * 0.08, fraction(1) * 0.02, fraction(1) * 0.005};
+  d.p = {fraction(1) * 0.003, fraction(1) * 0.003};
+  if (*rc::gen::inRange(0, 2) == 1)
+    d.width = std::array{fraction(1) * 0.08, fraction(1) * 0.02, 0.0};
   const DistortionMap map(camera(d));
   const std::array<double, 2> plate{*rc::gen::inRange(0, 3841) * 1.0,
                                     *rc::gen::inRange(0, 2161) * 1.0};
@@ -115,16 +116,16 @@ TEST(Undistort, CoefficientsThatFoldThePictureAreRefused) {
   for (const Distortion& d :
        {Distortion{.k = {-0.5}}, Distortion{.k = {0.1, -0.9}}, Distortion{.p = {0.4, 0.0}},
         Distortion{.k = {-0.03}, .radius = 2_mm}}) {
-    const std::string said = message_of<OpticsError>([&] { DistortionMap map(camera(d)); });
-    EXPECT_TRUE(holds(said, "folds the picture onto itself")) << said;
+    const std::string message = message_of<OpticsError>([&] { DistortionMap map(camera(d)); });
+    EXPECT_TRUE(holds(message, "folds the picture onto itself")) << message;
   }
 }
 
 TEST(DistortionFigures, AreWhatAnEyeSees) {
-  const DistortionFigures barrel = figures_of_distortion(camera({.k = {0.03}}));
-  EXPECT_EQ(barrel.kind, "barrel");
-  EXPECT_NEAR(barrel.corner_percent, 3.0, 1e-6);
-  EXPECT_GT(barrel.bend_px, 10.0);
+  const DistortionFigures vignetting = figures_of_distortion(camera({.k = {0.03}}));
+  EXPECT_EQ(vignetting.kind, "barrel");
+  EXPECT_NEAR(vignetting.corner_percent, 3.0, 1e-6);
+  EXPECT_GT(vignetting.bend_px, 10.0);
   EXPECT_EQ(figures_of_distortion(camera({.k = {-0.03}})).kind, "pincushion");
   EXPECT_EQ(figures_of_distortion(camera({.k = {0.06, -0.05}})).kind,
             "barrel within, pincushion outside");

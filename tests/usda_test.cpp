@@ -1,4 +1,4 @@
-#include "jolly_iris/usda.hpp"
+#include "jolly_iris/files/usda.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,11 +7,11 @@
 #include <regex>
 #include <sstream>
 
-#include "jolly_iris/deviation.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/frames.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/over.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/keyframes.hpp"
+#include "jolly_iris/scene/deviation.hpp"
+#include "jolly_iris/scene/frames.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -83,17 +83,17 @@ TEST(Usda, AnIndependentReaderFindsTheSameCamera) {
     // Focal length and apertures are tenths of a scene unit.
     const double tenth_mm = unit_m * 1000.0 / 10.0;
     const double focal = stage.number("focalLength", code) * tenth_mm;
-    const double wide = stage.number("horizontalAperture", code) * tenth_mm;
-    EXPECT_NEAR(2 * std::atan(wide / (2 * focal)), c.picture_view_wide().radians(), 1e-8);
+    const double width = stage.number("horizontalAperture", code) * tenth_mm;
+    EXPECT_NEAR(2 * std::atan(width / (2 * focal)), c.horizontal_picture_view().radians(), 1e-8);
     // The schema's opening: focalLength / fStop.
     EXPECT_NEAR(focal / stage.number("fStop", code), 2.0 * c.aperture_radius.mm(), 1e-6);
     EXPECT_NEAR(stage.number("focusDistance", code) * unit_m / c.focus.m(), 1.0, 1e-8);
     const auto m = PlainReader::matrix(stage.samples.at("xformOp:transform").at(code));
     ASSERT_EQ(m.size(), 16U);
     for (int i = 0; i < 3; ++i) {
-      EXPECT_NEAR(m[static_cast<std::size_t>(12 + i)] * unit_m, a.place.translation()[i], 1e-7);
+      EXPECT_NEAR(m[static_cast<std::size_t>(12 + i)] * unit_m, a.place.translation[i], 1e-7);
       // A camera looks along −z of its own: the third row, in world space.
-      EXPECT_NEAR(m[static_cast<std::size_t>(8 + i)], a.place.linear()(i, 2), 1e-7);
+      EXPECT_NEAR(m[static_cast<std::size_t>(8 + i)], a.place.linear(i, 2), 1e-7);
     }
   }
 }
@@ -125,7 +125,7 @@ TEST(Usda, GoesThereAndBack) {
     pose_at_frame(scene, l.shot, frame);
     const PlacedCamera found = camera_in(scene, std::nullopt, a.camera.picture);
     for (const Deviation& d : deviations(found, shot_at(l.shot, frame), a)) {
-      ADD_FAILURE() << "frame " << frame << ": " << d.said;
+      ADD_FAILURE() << "frame " << frame << ": " << d.message;
     }
   }
 }
@@ -170,13 +170,13 @@ TEST(Usda, ReadsARigWithAnotherUpAndAnimatedOps) {
   EXPECT_DOUBLE_EQ(*scene.cameras.at(0).shift_up_mm, 2.0);
   EXPECT_NEAR(scene.cameras.at(0).yfov, 2.0 * std::atan(8.0 / 35.0), 1e-12);
   // z up, turned by 90° about x: it stands 1.5 m up and looks along +y of the stage, our −z.
-  const Eigen::Isometry3d start = camera_place(scene, "view");
-  EXPECT_TRUE(start.translation().isApprox(Eigen::Vector3d(0, 1.5, 0), 1e-9));
-  EXPECT_TRUE((-start.linear().col(2)).isApprox(-Eigen::Vector3d::UnitZ(), 1e-9));
+  const Pose start = camera_place(scene, "view");
+  EXPECT_TRUE(nearly_equal(start.translation, Vec3(0, 1.5, 0), 1e-9));
+  EXPECT_TRUE(nearly_equal(-start.linear.column(2), -Vec3::unit_z(), 1e-9));
   // A second later it has turned a quarter to the left; half-way there, an eighth.
   pose(scene, 0.5);
-  const Eigen::Vector3d half = -camera_place(scene, "view").linear().col(2);
-  EXPECT_TRUE(half.isApprox(Eigen::Vector3d(-std::sqrt(0.5), 0, -std::sqrt(0.5)), 1e-6));
+  const Vec3 half = -camera_place(scene, "view").linear.column(2);
+  EXPECT_TRUE(nearly_equal(half, Vec3(-std::sqrt(0.5), 0, -std::sqrt(0.5)), 1e-6));
 }
 
 struct BrokenStage {

@@ -8,9 +8,9 @@
 #include <ostream>
 
 #include "cli_support.hpp"
-#include "jolly_iris/load.hpp"
-#include "jolly_iris/picture_file.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/files/load.hpp"
+#include "jolly_iris/optics/undistort.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
 namespace {

@@ -1,4 +1,4 @@
-#include "jolly_iris/warp.hpp"
+#include "jolly_iris/picture/warp.hpp"
 
 #include <gtest/gtest.h>
 
@@ -6,8 +6,8 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -29,15 +29,15 @@ bool near_an_edge(const Picture& p, int x, int y) {
   constexpr int around = 5;
   if (std::min({x, y, p.width() - 1 - x, p.height() - 1 - y}) < 3) return true;
   for (std::size_t c = 0; c < 3; ++c) {
-    float least = std::numeric_limits<float>::max();
-    float most = 0.0F;
+    float min = std::numeric_limits<float>::max();
+    float max = 0.0F;
     for (int j = std::max(0, y - around); j <= std::min(p.height() - 1, y + around); ++j) {
       for (int i = std::max(0, x - around); i <= std::min(p.width() - 1, x + around); ++i) {
-        least = std::min(least, p.at(i, j)[c]);
-        most = std::max(most, p.at(i, j)[c]);
+        min = std::min(min, p.at(i, j)[c]);
+        max = std::max(max, p.at(i, j)[c]);
       }
     }
-    if (most - least > 0.2F * (most + least) + 1e-3F) return true;
+    if (max - min > 0.2F * (max + min) + 1e-3F) return true;
   }
   return false;
 }
@@ -124,10 +124,10 @@ TEST(Warp, OtherShapesAreRefusedWithWhatWouldDo) {
   const Frame square{Picture({100, 100}), {}};
   EXPECT_TRUE(holds(message_of<PictureError>([&] { (void)undistorted(square, map, {}); }),
                     "the shot's plate is 960 x 540"));
-  const std::string said = message_of<PictureError>([&] { (void)redistorted(square, map); });
+  const std::string message = message_of<PictureError>([&] { (void)redistorted(square, map); });
   const Margin m = map.margin();
-  EXPECT_TRUE(
-      holds(said, std::to_string(960 + 2 * m.beside) + " x " + std::to_string(540 + 2 * m.above)));
+  EXPECT_TRUE(holds(
+      message, std::to_string(960 + 2 * m.beside) + " x " + std::to_string(540 + 2 * m.above)));
 }
 
 TEST(Warp, SmallerPicturesOfTheSameShapeAreBentAlike) {

@@ -1,4 +1,4 @@
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 #include <gtest/gtest.h>
 // gtest before rapidcheck
@@ -7,8 +7,8 @@
 #include <cmath>
 #include <ostream>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/plate_match.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/plate_match.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -46,7 +46,7 @@ INSTANTIATE_TEST_SUITE_P(
 
 TEST(Primaries, AreThePublishedMatrices) {
   // ITU-R BT.709 and SMPTE RP 177; AMPAS S-2014-004 (AP1).
-  const Matrix3& rec709 = xyz_from_rgb(Primaries::rec709);
+  const ColourMatrix& rec709 = xyz_from_rgb(Primaries::rec709);
   EXPECT_NEAR(rec709[0][0], 0.412391, 2e-6);
   EXPECT_NEAR(rec709[1][1], 0.715169, 2e-6);
   EXPECT_NEAR(rec709[2][2], 0.950532, 2e-6);
@@ -160,8 +160,8 @@ TEST(White, RefusesWhatIsNoLight) {
 
 TEST(Adaptation, BradfordIsTheOneThatProfilesUse) {
   // D65 → D50 as ICC.1:2010, annex E has it.
-  const Matrix3 m = adaptation({0.3127, 0.3290}, {0.34567, 0.35850}, Adaptation::bradford);
-  const Matrix3 icc{
+  const ColourMatrix m = adaptation({0.3127, 0.3290}, {0.34567, 0.35850}, Adaptation::bradford);
+  const ColourMatrix icc{
       {{1.04788, 0.02292, -0.05022}, {0.02959, 0.99048, -0.01707}, {-0.00925, 0.01508, 0.75168}}};
   for (std::size_t i = 0; i < 3; ++i) {
     for (std::size_t j = 0; j < 3; ++j) EXPECT_NEAR(m[i][j], icc[i][j], 1e-3) << i << j;
@@ -176,7 +176,7 @@ TEST(Adaptation, TakesTheOneWhiteToTheOther) {
                              white_rgb(white(3200), Primaries::rec709));
     EXPECT_NEAR(grey[0] / grey[1], 1.0, 3e-3);
     EXPECT_NEAR(grey[2] / grey[1], 1.0, 3e-3);
-    const Matrix3 same = adaptation(warm, warm, method);
+    const ColourMatrix same = adaptation(warm, warm, method);
     EXPECT_NEAR(same[0][0], 1.0, 1e-12);
     EXPECT_NEAR(same[0][1], 0.0, 1e-12);
   }

@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/disk.hpp"
+#include "disk/disk.hpp"
 
 namespace {
 

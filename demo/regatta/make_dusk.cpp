@@ -14,15 +14,15 @@ int main(int argc, char** argv) {
   Scene& scene = *loaded.scene;
   const Rgb was = white_rgb({5600_K}, Primaries::rec709);
   const Rgb is = white_rgb({4200_K}, Primaries::rec709);
-  const Eigen::Vector3f factor(static_cast<float>(4.0 * is[0] / was[0]), 4.0F,
-                               static_cast<float>(4.0 * is[2] / was[2]));
-  for (Material& m : scene.materials) m.emission = m.emission.cwiseProduct(factor);
-  for (Light& l : scene.lights) l.intensity = l.intensity.cwiseProduct(factor);
+  const Vec3f factor(static_cast<float>(4.0 * is[0] / was[0]), 4.0F,
+                     static_cast<float>(4.0 * is[2] / was[2]));
+  for (Material& m : scene.materials) m.emission = m.emission.times(factor);
+  for (Light& l : scene.lights) l.intensity = l.intensity.times(factor);
   for (const Node& node : scene.nodes) {
     if (node.light && node.name == "shore light") scene.lights[*node.light].intensity *= 0.5F;
   }
-  scene.sky = scene.sky.cwiseProduct(factor);
-  scene.ground = scene.ground.cwiseProduct(factor);
+  scene.sky = scene.sky.times(factor);
+  scene.ground = scene.ground.times(factor);
   TraceSettings settings;
   settings.samples = argc > 2 ? std::atoi(argv[2]) : 256;
   settings.seed = 5;

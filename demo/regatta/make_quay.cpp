@@ -14,7 +14,7 @@
 namespace {
 
 using namespace jolly_iris;
-using Point = Eigen::Vector3d;
+using Point = Vec3;
 
 constexpr Distortion bent{.k = {0.047, -0.008, 0.0}};
 
@@ -30,11 +30,11 @@ void add_corners(const Scene& scene, const char* node_name, std::vector<Edge>& e
   for (const Node& node : scene.nodes) {
     if (node.name != node_name) continue;
     std::map<double, std::pair<double, double>> at;  // x → lowest and highest y
-    for (const Eigen::Vector3f& v : scene.meshes[*node.mesh].primitives[0].positions) {
-      const Point p = node.world * v.cast<double>();
-      if (std::abs(p.z() + 47.2) > 1e-3) continue;
-      const auto [found, fresh] = at.try_emplace(p.x(), p.y(), p.y());
-      found->second = {std::min(found->second.first, p.y()), std::max(found->second.second, p.y())};
+    for (const Vec3f& v : scene.meshes[*node.mesh].primitives[0].positions) {
+      const Point p = node.world * Vec3(v);
+      if (std::abs(p.z + 47.2) > 1e-3) continue;
+      const auto [found, fresh] = at.try_emplace(p.x, p.y, p.y);
+      found->second = {std::min(found->second.first, p.y), std::max(found->second.second, p.y)};
     }
     for (const auto& [x, y] : at) {
       if (y.second - y.first < 3.0) continue;
@@ -82,14 +82,14 @@ int main(int argc, char** argv) {
   add_corners(*loaded.scene, "houses between", edges);
   std::mt19937 random(7);
   std::normal_distribution<double> hand(0.0, 0.3);
-  const Eigen::Isometry3d to_camera = truth.place.inverse();
+  const Pose to_camera = truth.place.inverse();
   int house = 0;
   for (const Edge& e : edges) {
     std::vector<std::array<double, 2>> points;
     for (int i = 0; i < e.points; ++i) {
       const Point p = to_camera * Point(e.from + (e.to - e.from) * (i / (e.points - 1.0)));
-      if (p.z() > -1.0) continue;
-      const auto px = map.distorted(pixel_of_direction(truth.camera, {p.x(), p.y(), p.z()}));
+      if (p.z > -1.0) continue;
+      const auto px = map.distorted(pixel_of_direction(truth.camera, {p.x, p.y, p.z}));
       if (!px || (*px)[0] < 6 || (*px)[0] > 1914 || (*px)[1] < 6 || (*px)[1] > 1074) continue;
       points.push_back({(*px)[0] + hand(random), (*px)[1] + hand(random)});
     }

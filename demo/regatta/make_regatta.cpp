@@ -17,7 +17,7 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/disk.hpp"
+#include "disk/disk.hpp"
 
 namespace {
 

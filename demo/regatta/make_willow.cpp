@@ -13,7 +13,7 @@
 #include <numbers>
 #include <string>
 
-#include "jolly_iris/disk.hpp"
+#include "disk/disk.hpp"
 
 namespace {
 

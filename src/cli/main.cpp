@@ -1,7 +1,7 @@
 #include <iostream>
 
-#include "jolly_iris/disk.hpp"
-#include "run.hpp"
+#include "cli/terminal/run.hpp"
+#include "disk/disk.hpp"
 
 int main(int argc, char** argv) {
   jolly_iris::leave_nothing_when_stopped();

@@ -1,4 +1,4 @@
-#include "jolly_iris/disk.hpp"
+#include "disk/disk.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -13,7 +13,7 @@
 #include <cstring>
 #include <utility>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 

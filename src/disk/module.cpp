@@ -1,10 +1,10 @@
-#include "jolly_iris/module.hpp"
+#include "disk/module.hpp"
 
 #include <dlfcn.h>
 
 #include <filesystem>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -13,7 +13,7 @@ const void* module_entry(const std::string& file, const char* entry) {
   ::dladdr(reinterpret_cast<void*>(&module_entry), &self);
   const std::filesystem::path folder =
       self.dli_fname == nullptr ? "" : std::filesystem::path(self.dli_fname).parent_path();
-  const std::string path = (folder / file).string();
+  const std::string path = (folder / "jolly_iris" / file).string();
   void* module = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
   if (module == nullptr) throw FileError(std::string("cannot load a part: ") + ::dlerror());
   using Entry = const void* (*)();

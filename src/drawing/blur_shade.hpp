@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "canvas.hpp"
-#include "jolly_iris/answer.hpp"
+#include "jolly_iris/scene/answer.hpp"
 
 namespace jolly_iris::drawing {
 

@@ -156,7 +156,7 @@ void Canvas::text(const Spot& at, const std::string& words, double size, const C
   cairo_show_text(cairo_, words.c_str());
 }
 
-void Canvas::picture(const Raster& raster, const Spot& at, double wide) {
+void Canvas::picture(const Raster& raster, const Spot& at, double width) {
   cairo_surface_t* image =
       cairo_image_surface_create(CAIRO_FORMAT_RGB24, raster.width, raster.height);
   if (cairo_surface_status(image) == CAIRO_STATUS_SUCCESS) {
@@ -170,7 +170,7 @@ void Canvas::picture(const Raster& raster, const Spot& at, double wide) {
     cairo_surface_mark_dirty(image);
     cairo_save(cairo_);
     cairo_translate(cairo_, at[0], at[1]);
-    cairo_scale(cairo_, wide / raster.width, wide / raster.width);
+    cairo_scale(cairo_, width / raster.width, width / raster.width);
     cairo_set_source_surface(cairo_, image, 0.0, 0.0);
     cairo_paint(cairo_);
     cairo_restore(cairo_);

@@ -49,7 +49,7 @@ class Canvas {
   void text(const Spot& at, const std::string& words, double size, const Colour& colour,
             bool bold = false, double align = 0.0);
   /// Its top left corner at `at`, `wide` px of the canvas across.
-  void picture(const Raster& raster, const Spot& at, double wide);
+  void picture(const Raster& raster, const Spot& at, double width);
   /// Nothing outside is drawn until the next call of whole().
   void only_within(double x, double y, double width, double height);
   void whole();

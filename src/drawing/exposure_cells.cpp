@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 #include "palette.hpp"
 
 namespace jolly_iris::drawing {
@@ -39,10 +39,10 @@ Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
   const Rgba mean{static_cast<float>(cell.mean[0]), static_cast<float>(cell.mean[1]),
                   static_cast<float>(cell.mean[2]), 1.0F};
   const double stops = static_cast<double>(stops_from_grey(mean, sheet.primaries));
-  const double most = std::max({cell.mean[0], cell.mean[1], cell.mean[2]});
+  const double max = std::max({cell.mean[0], cell.mean[1], cell.mean[2]});
   if (lost > 0.0) {
     cell.kind = CellKind::no_number;
-  } else if (most >= nearly * sheet.clips_at) {
+  } else if (max >= nearly * sheet.clips_at) {
     cell.kind = CellKind::clipped;
   } else if (!(stops > lowest_band - 4.5)) {
     cell.kind = CellKind::black;

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "canvas.hpp"
-#include "jolly_iris/exposure_sheet.hpp"
+#include "jolly_iris/drawing/exposure_sheet.hpp"
 
 namespace jolly_iris::drawing {
 

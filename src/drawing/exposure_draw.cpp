@@ -1,18 +1,21 @@
+#include "jolly_iris/drawing/exposure_sheet.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "backend.hpp"
 #include "exposure_cells.hpp"
 #include "palette.hpp"
 
-namespace jolly_iris::drawing {
+namespace jolly_iris {
+
+using namespace drawing;
 
 namespace {
 
-constexpr int wide = 1280;
-constexpr int high = 800;
+constexpr int width = 1280;
+constexpr int height = 800;
 constexpr Colour halo{1.0, 1.0, 1.0, 0.85};
 
 struct Room {
@@ -41,7 +44,7 @@ class Sheet {
   Sheet(Canvas& canvas, const ExposureSheet& sheet) : canvas_(canvas), sheet_(sheet) {}
 
   void draw() {
-    canvas_.fill(outline({0, 0, wide, high}), paper);
+    canvas_.fill(outline({0, 0, width, height}), paper);
     canvas_.text({20, 28}, sheet_.title, 17, ink, true);
     canvas_.text({20, 49}, sheet_.subtitle, 13, soft);
     const Room left = fitted({20, 64, 610, 344}, sheet_.picture);
@@ -99,7 +102,7 @@ class Sheet {
     const double middle = box.x + 0.5 * box.width - 0.5 * w;
     const double level = box.y + 0.5 * box.height - 0.5 * h;
     Room best{};
-    double least = 1e9;
+    double min = 1e9;
     for (const Room& r :
          {Room{middle, box.y - h - 2.0, w, h}, Room{middle, box.y + box.height + 2.0, w, h},
           Room{box.x + box.width + 3.0, level, w, h}, Room{box.x - w - 3.0, level, w, h},
@@ -109,14 +112,14 @@ class Sheet {
       within.y = std::clamp(r.y, room.y + 1.0, std::max(room.y + 1.0, room.y + room.height - h));
       double covers = std::abs(within.x - r.x) + std::abs(within.y - r.y);
       for (const Room& other : labels_) {
-        const double wide_both =
+        const double width_both =
             std::min(within.x + w, other.x + other.width) - std::max(within.x, other.x);
-        const double high_both =
+        const double height_both =
             std::min(within.y + h, other.y + other.height) - std::max(within.y, other.y);
-        if (wide_both > 0.0 && high_both > 0.0) covers += wide_both * high_both;
+        if (width_both > 0.0 && height_both > 0.0) covers += width_both * height_both;
       }
-      if (covers >= least) continue;
-      least = covers;
+      if (covers >= min) continue;
+      min = covers;
       best = within;
     }
     labels_.push_back(best);
@@ -190,16 +193,16 @@ class Sheet {
 
   void histogram(const Room& r) {
     const StopsHistogram& h = sheet_.histogram;
-    double most = 0.02;
-    for (const double s : h.shares) most = std::max(most, s);
+    double max = 0.02;
+    for (const double s : h.shares) max = std::max(max, s);
     // By the root, so that a few lamps are seen beside a large sky.
-    const auto tall = [&](double share) { return r.height * std::sqrt(share / (1.1 * most)); };
+    const auto tall = [&](double fraction) { return r.height * std::sqrt(fraction / (1.1 * max)); };
     canvas_.fill(outline(r), white);
-    for (const double share : {0.001, 0.01, 0.05, 0.1, 0.2, 0.4, 0.8}) {
-      if (share > most) break;
-      const double y = r.y + r.height - tall(share);
+    for (const double fraction : {0.001, 0.01, 0.05, 0.1, 0.2, 0.4, 0.8}) {
+      if (fraction > max) break;
+      const double y = r.y + r.height - tall(fraction);
       canvas_.stroke({{r.x, y}, {r.x + r.width, y}}, grid, 0.8);
-      canvas_.text({r.x - 5.0, y + 4.0}, fmt::format("{:g} %", 100.0 * share), 10, soft, false,
+      canvas_.text({r.x - 5.0, y + 4.0}, fmt::format("{:g} %", 100.0 * fraction), 10, soft, false,
                    1.0);
     }
     const double one = r.width / static_cast<double>(std::max<std::size_t>(1, h.shares.size()));
@@ -228,13 +231,13 @@ class Sheet {
     canvas_.text({r.x + 0.5 * r.width, r.y + r.height + 34.0},
                  "stops from mid-grey; height: share of the pixels, drawn by its root", 11, soft,
                  false, 0.5);
-    const auto share = [](double s) {
+    const auto fraction = [](double s) {
       return s > 0.0 && s < 0.0005 ? std::string("under 0.05 %")
                                    : fmt::format("{:.1f} %", 100.0 * s);
     };
     canvas_.text({r.x, r.y - 10.0},
-                 fmt::format("black {}   clipped {}   no number {}", share(sheet_.black),
-                             share(sheet_.clipped), share(sheet_.non_finite)),
+                 fmt::format("black {}   clipped {}   no number {}", fraction(sheet_.black),
+                             fraction(sheet_.clipped), fraction(sheet_.non_finite)),
                  12, ink, true);
   }
 
@@ -277,7 +280,7 @@ class Sheet {
 };
 
 std::string drawn(const ExposureSheet& sheet, Canvas::Kind kind) {
-  Canvas canvas(kind, wide, high);
+  Canvas canvas(kind, width, height);
   Sheet(canvas, sheet).draw();
   return canvas.bytes();
 }
@@ -287,4 +290,4 @@ std::string drawn(const ExposureSheet& sheet, Canvas::Kind kind) {
 std::string exposure_png(const ExposureSheet& sheet) { return drawn(sheet, Canvas::Kind::png); }
 std::string exposure_svg(const ExposureSheet& sheet) { return drawn(sheet, Canvas::Kind::svg); }
 
-}  // namespace jolly_iris::drawing
+}  // namespace jolly_iris

@@ -1,12 +1,16 @@
+#include "jolly_iris/drawing/labelled_sheet.hpp"
+
 #include <algorithm>
 #include <cmath>
 
-#include "backend.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 #include "labelled_room.hpp"
 #include "palette.hpp"
 
-namespace jolly_iris::drawing {
+namespace jolly_iris {
+
+using namespace drawing;
 
 namespace {
 
@@ -56,21 +60,29 @@ void cell(Canvas& canvas, const SheetCell& c, double x, double y, const SheetRoo
   }
 }
 
+void check(const LabelledSheet& sheet) {
+  bool good = !sheet.cells.empty() && !sheet.columns.empty() &&
+              (sheet.rows.empty() || sheet.rows.size() == sheet.cells.size());
+  for (const auto& row : sheet.cells) good = good && row.size() == sheet.columns.size();
+  if (!good) throw UsageError("a sheet has as many pictures as names, and at least one");
+}
+
 std::string draw(const LabelledSheet& sheet, Canvas::Kind kind) {
-  Canvas canvas(kind, static_cast<int>(wide), static_cast<int>(high));
-  canvas.fill(box(0, 0, wide, high), paper);
+  check(sheet);
+  Canvas canvas(kind, static_cast<int>(width), static_cast<int>(height));
+  canvas.fill(box(0, 0, width, height), paper);
   canvas.text({margin, 28}, sheet.title, 17, ink, true);
   canvas.text({margin, 49}, sheet.subtitle, 13, soft);
-  canvas.text({margin, high - 10}, sheet.foot, 12, soft);
+  canvas.text({margin, height - 10}, sheet.foot, 12, soft);
   const bool names = !sheet.rows.empty();
   const SheetRoom room = room_of_cell(sheet.cells.size(), sheet.columns.size(), names);
-  const double left = names ? names_wide : margin;
+  const double left = names ? names_width : margin;
   for (std::size_t i = 0; i < sheet.columns.size(); ++i) {
     const double x = left + static_cast<double>(i) * (room.width + gap);
     canvas.text({x + 0.5 * room.width, top - 8}, sheet.columns[i], 12.5, ink, true, 0.5);
   }
   for (std::size_t j = 0; j < sheet.cells.size(); ++j) {
-    const double y = top + static_cast<double>(j) * (room.height + gap + words_high);
+    const double y = top + static_cast<double>(j) * (room.height + gap + words_height);
     if (names) {
       double line = y + 18.0;
       for (std::size_t k = 0; k < sheet.rows[j].size(); ++k) {
@@ -91,4 +103,4 @@ std::string draw(const LabelledSheet& sheet, Canvas::Kind kind) {
 std::string labelled_png(const LabelledSheet& sheet) { return draw(sheet, Canvas::Kind::png); }
 std::string labelled_svg(const LabelledSheet& sheet) { return draw(sheet, Canvas::Kind::svg); }
 
-}  // namespace jolly_iris::drawing
+}  // namespace jolly_iris

@@ -3,13 +3,13 @@
 
 namespace jolly_iris::drawing::labelled {
 
-inline constexpr double wide = 1280.0;
-inline constexpr double high = 800.0;
+inline constexpr double width = 1280.0;
+inline constexpr double height = 800.0;
 inline constexpr double top = 84.0;     // title, subtitle, names of columns
 inline constexpr double bottom = 28.0;  // foot
 inline constexpr double margin = 20.0;
-inline constexpr double names_wide = 132.0;
+inline constexpr double names_width = 132.0;
 inline constexpr double gap = 6.0;
-inline constexpr double words_high = 32.0;  // under a picture
+inline constexpr double words_height = 32.0;  // under a picture
 
 }  // namespace jolly_iris::drawing::labelled

@@ -84,8 +84,8 @@ std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& pane
   std::vector<PlanBox> result;
   for (const Wish& wish : wishes) {
     PlanBox best{};
-    double least = dearest;
-    for (double r = 9.0; r < 700.0 && r < least; r *= 1.17) {
+    double min = dearest;
+    for (double r = 9.0; r < 700.0 && r < min; r *= 1.17) {
       for (int i = 0; i < directions; ++i) {
         const double angle = 2.0 * std::numbers::pi * i / directions;
         const double dx = std::cos(angle);
@@ -99,8 +99,8 @@ std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& pane
                                        [&](const PlanBox& t) { return overlap(box, t); });
         if (!free) continue;
         const double price = cost(box, wish.anchor, r, marks, taken, leaders);
-        if (price >= least) continue;
-        least = price;
+        if (price >= min) continue;
+        min = price;
         best = box;
       }
     }

@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "canvas.hpp"
-#include "jolly_iris/plan.hpp"
+#include "jolly_iris/drawing/plan.hpp"
 
 namespace jolly_iris::drawing {
 

@@ -1,17 +1,21 @@
+#include "jolly_iris/drawing/marked_picture.hpp"
+
 #include <algorithm>
 #include <cmath>
 
-#include "backend.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 #include "labels.hpp"
 #include "palette.hpp"
 
-namespace jolly_iris::drawing {
+namespace jolly_iris {
+
+using namespace drawing;
 
 namespace {
 
-constexpr double wide = 1280.0;
-constexpr double high = 800.0;
+constexpr double width = 1280.0;
+constexpr double height = 800.0;
 constexpr double margin = 20.0;
 constexpr double top = 62.0;
 constexpr double bottom = 34.0;
@@ -53,7 +57,7 @@ void outline(Canvas& canvas, const std::vector<Spot>& line, PictureMark::Kind ki
                                                              : light.faint(0.55);
   std::vector<double> dashes;
   if (kind == PictureMark::Kind::doubted) dashes = {6.0, 4.0};
-  if (kind == PictureMark::Kind::refused) dashes = {1.5, 4.0};
+  if (kind == PictureMark::Kind::rejected) dashes = {1.5, 4.0};
   canvas.stroke(line, night.faint(0.75), 2.6, true, dashes);
   canvas.stroke(line, colour, 1.2, true, dashes);
 }
@@ -72,16 +76,22 @@ void label(Canvas& canvas, const PlanBox& box, const std::string& words, const S
   canvas.text({box.x, box.y + box.height - 3.0}, words, letters, light);
 }
 
+void check(const MarkedPicture& marked) {
+  if (marked.picture.empty()) throw UsageError("there is no picture to mark");
+}
+
 std::string draw(const MarkedPicture& marked, Canvas::Kind kind) {
-  Canvas canvas(kind, static_cast<int>(wide), static_cast<int>(high));
-  canvas.fill({{0, 0}, {wide, 0}, {wide, high}, {0, high}}, paper);
+  check(marked);
+  Canvas canvas(kind, static_cast<int>(width), static_cast<int>(height));
+  canvas.fill({{0, 0}, {width, 0}, {width, height}, {0, height}}, paper);
   canvas.text({margin, 28}, marked.title, 17, ink, true);
   canvas.text({margin, 49}, marked.subtitle, 13, soft);
-  canvas.text({margin, high - 12}, marked.foot, 12, soft);
+  canvas.text({margin, height - 12}, marked.foot, 12, soft);
   const Picture& p = marked.picture;
   const double scale =
-      std::min((wide - 2.0 * margin) / p.width(), (high - top - bottom) / p.height());
-  const PlanBox panel{0.5 * (wide - scale * p.width()), top, scale * p.width(), scale * p.height()};
+      std::min((width - 2.0 * margin) / p.width(), (height - top - bottom) / p.height());
+  const PlanBox panel{0.5 * (width - scale * p.width()), top, scale * p.width(),
+                      scale * p.height()};
   canvas.only_within(panel.x, panel.y, panel.width, panel.height);
   canvas.picture(raster_of(p, scale), {panel.x, panel.y}, panel.width);
   std::vector<Wish> wishes;
@@ -115,4 +125,4 @@ std::string draw(const MarkedPicture& marked, Canvas::Kind kind) {
 std::string marked_png(const MarkedPicture& marked) { return draw(marked, Canvas::Kind::png); }
 std::string marked_svg(const MarkedPicture& marked) { return draw(marked, Canvas::Kind::svg); }
 
-}  // namespace jolly_iris::drawing
+}  // namespace jolly_iris

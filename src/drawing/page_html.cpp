@@ -4,45 +4,18 @@
 #include <cmath>
 #include <filesystem>
 #include <limits>
-#include <nlohmann/json.hpp>
 
 #include "blur_strength.hpp"
-#include "jolly_iris/page.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "disk/base64.hpp"
+#include "disk/json.hpp"
+#include "jolly_iris/drawing/page.hpp"
+#include "jolly_iris/optics/undistort.hpp"
+#include "optics/value_text.hpp"
 #include "page_assets.hpp"
 
 namespace jolly_iris {
 
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-std::string base64(const std::string& bytes) {
-  constexpr const char* letters =
-      "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-  std::string text;
-  text.reserve(4 * (bytes.size() + 2) / 3);
-  for (std::size_t i = 0; i < bytes.size(); i += 3) {
-    unsigned int three = 0;
-    for (std::size_t j = 0; j < 3; ++j) {
-      three =
-          (three << 8U) | (i + j < bytes.size() ? static_cast<unsigned char>(bytes[i + j]) : 0U);
-    }
-    for (std::size_t j = 0; j < 4; ++j) {
-      const bool pad = i + j > bytes.size();
-      text += pad ? '=' : letters[(three >> (18U - 6U * static_cast<unsigned int>(j))) & 63U];
-    }
-  }
-  return text;
-}
-
-std::string as_data(const char* kind, const std::string& bytes) {
-  return fmt::format("data:{};base64,{}", kind, base64(bytes));
-}
-
-std::string metres(Length l) {
-  return l.is_infinite() ? "infinity" : fmt::format("{:.4g} m", l.m());
-}
 
 Json finite(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
 
@@ -56,15 +29,15 @@ Json camera_of(const Answer& a) {
       fmt::format("{:.3f} mm at infinity", c.lens_focal.mm()));
   row("f-number", fmt::format("f/{:.4f}", c.f_number),
       fmt::format("f/{:.4g}, T{:.4g} at infinity", c.lens_f_number, c.lens_t_number));
-  row("focus distance", metres(c.focus),
+  row("focus distance", short_metres_text(c.focus),
       c.focus.is_infinite()
-          ? a.focus_said
-          : fmt::format("{:.6g} of the scene's units; {}", c.focus / a.unit, a.focus_said));
+          ? a.focus_description
+          : fmt::format("{:.6g} of the scene's units; {}", c.focus / a.unit, a.focus_description));
   row("gate", fmt::format("{:.3f} x {:.3f} mm", c.picture.width.mm(), c.picture.height.mm()),
       fmt::format("{} x {} px", c.pixels.width, c.pixels.height));
   row("field of view",
-      fmt::format("{:.3f} x {:.3f} deg", c.picture_view_wide().degrees(),
-                  c.picture_view_high().degrees()),
+      fmt::format("{:.3f} x {:.3f} deg", c.horizontal_picture_view().degrees(),
+                  c.vertical_picture_view().degrees()),
       "wide x high");
   row("aperture radius", fmt::format("{:.3f} mm", c.aperture_radius.mm()),
       fmt::format("{:.6g} of the scene's units", c.aperture_radius / a.unit));
@@ -166,12 +139,12 @@ Json distortion_of(const VirtualCamera& c) {
   if (!c.distortion.any()) return nullptr;
   const Distortion& d = c.distortion;
   return {{"k", d.k},
-          {"wide", d.wide.value_or(d.k)},
+          {"wide", d.width.value_or(d.k)},
           {"p", d.p},
           {"axis",
-           {0.5 * c.pixels.width - c.shift_right / c.pixel_pitch_wide(),
+           {0.5 * c.pixels.width - c.shift_right / c.pixel_pitch_x(),
             0.5 * c.pixels.height + c.shift_up / c.pixel_pitch()}},
-          {"radius", {*d.radius / c.pixel_pitch_wide(), *d.radius / c.pixel_pitch()}}};
+          {"radius", {*d.radius / c.pixel_pitch_x(), *d.radius / c.pixel_pitch()}}};
 }
 
 // A tenth of a stop a step about 128; 0 is black, 255 no number.
@@ -190,7 +163,7 @@ Json stops_of(const PageStops& s) {
 }
 
 Json picture_of(const PagePicture& p) {
-  return {{"label", p.label}, {"data", as_data("image/jpeg", p.jpeg)}};
+  return {{"label", p.label}, {"data", data_uri("image/jpeg", p.jpeg)}};
 }
 
 std::string escaped(const std::string& text) {
@@ -218,7 +191,7 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["file"] = file;
   j["title"] = a.frame ? fmt::format("{}, frame {:g}", file, *a.frame) : file;
   j["subtitle"] = fmt::format("{:.2f} mm, f/{:.3g}, focus {} ({})", c.focal.mm(), c.f_number,
-                              metres(c.focus), a.focus_said);
+                              short_metres_text(c.focus), a.focus_description);
   j["pixels"] = {c.pixels.width, c.pixels.height};
   j["focus_dioptres"] = c.focus.is_infinite() ? 0.0 : 1.0 / c.focus.m();
   j["blur_px_dioptres"] =
@@ -227,7 +200,8 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["sharp_words"] = fmt::format(
       "Sharp from {} to {}: blurred by up to {:.3g} px. Blur is the width of the disc "
       "that a point becomes, + behind the focus, - in front of it.",
-      metres(a.sharp.near), metres(a.sharp.far), a.coc_limit / c.pixel_pitch());
+      short_metres_text(a.sharp.near), short_metres_text(a.sharp.far),
+      a.coc_limit / c.pixel_pitch());
   j["camera"] = camera_of(a);
   j["subjects"] = subjects_of_page(a);
   j["notes"] = a.notes;
@@ -241,20 +215,20 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["exposure"] = page.exposure;
   j["exposure_words"] = page.exposure_words;
   j["exposure_sheet"] =
-      page.exposure_png.empty() ? Json(nullptr) : Json(as_data("image/png", page.exposure_png));
+      page.exposure_png.empty() ? Json(nullptr) : Json(data_uri("image/png", page.exposure_png));
   j["match"] = nullptr;
   if (page.match) j["match"] = {{"words", page.match->words}, {"found", page.match->found}};
   j["compare"] = nullptr;
   if (page.compare) {
-    j["compare"] = {{"plate", as_data("image/jpeg", page.compare->plate_jpeg)},
-                    {"cg", as_data("image/jpeg", page.compare->cg_jpeg)},
+    j["compare"] = {{"plate", data_uri("image/jpeg", page.compare->plate_jpeg)},
+                    {"cg", data_uri("image/jpeg", page.compare->cg_jpeg)},
                     {"label", page.compare->label},
                     {"differs", page.compare->differs},
                     {"moves", page.compare->moves}};
   }
   j["bokeh_words"] = page.bokeh_words;
   j["bokeh_sheet"] =
-      page.bokeh_png.empty() ? Json(nullptr) : Json(as_data("image/png", page.bokeh_png));
+      page.bokeh_png.empty() ? Json(nullptr) : Json(data_uri("image/png", page.bokeh_png));
   j["pictures"] = Json::array();
   for (const PagePicture& p : page.pictures) j["pictures"].push_back(picture_of(p));
   j["step_key"] = page.step_key;
@@ -262,10 +236,10 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["steps"] = Json::array();
   for (const PageStep& s : page.steps) {
     j["steps"].push_back(
-        {{"value", s.value}, {"words", s.words}, {"data", as_data("image/jpeg", s.jpeg)}});
+        {{"value", s.value}, {"words", s.words}, {"data", data_uri("image/jpeg", s.jpeg)}});
   }
-  j["plan_above"] = as_data("image/svg+xml", page.plan_above_svg);
-  j["plan_side"] = as_data("image/svg+xml", page.plan_side_svg);
+  j["plan_above"] = data_uri("image/svg+xml", page.plan_above_svg);
+  j["plan_side"] = data_uri("image/svg+xml", page.plan_side_svg);
   return j;
 }
 
@@ -273,7 +247,7 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
 
 std::string page_html(const Shot& now, const Answer& answer, const Page& page) {
   const Json data_json = data_of(now, answer, page);
-  std::string data = data_json.dump(-1, ' ', false, Json::error_handler_t::replace);
+  std::string data = data_json.dump(-1);
   // Inside a script element, "</" could end it.
   for (std::size_t at = 0; (at = data.find("</", at)) != std::string::npos; at += 3) {
     data.replace(at, 2, "<\\/");
@@ -282,7 +256,7 @@ std::string page_html(const Shot& now, const Answer& answer, const Page& page) {
   put(html, "@SCRIPT@", drawing::page_script);
   put(html, "@DATA@", data);
   put(html, "@STYLE@", drawing::page_style);
-  put(html, "@TITLE@", escaped(data_json["title"].get<std::string>()));
+  put(html, "@TITLE@", escaped(*data_json.find("title")->text()));
   return html;
 }
 

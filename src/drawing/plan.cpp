@@ -4,9 +4,8 @@
 #include <cmath>
 #include <filesystem>
 
-#include "cairo_module.hpp"
-#include "jolly_iris/frames.hpp"
-#include "jolly_iris/plan.hpp"
+#include "jolly_iris/drawing/plan.hpp"
+#include "jolly_iris/scene/frames.hpp"
 
 namespace jolly_iris {
 
@@ -20,9 +19,9 @@ std::vector<double> frames_to_draw(const Shot& shot) {
     first = shot.frames->first;
     last = shot.frames->last;
   }
-  constexpr double most = 240.0;
+  constexpr double max = 240.0;
   std::vector<double> frames =
-      frames_of({first, last}, std::max(1.0, std::ceil((last - first) / most)));
+      frames_of({first, last}, std::max(1.0, std::ceil((last - first) / max)));
   for (const Pull& pull : shot.pulls) frames.push_back(pull.frame);
   std::sort(frames.begin(), frames.end());
   frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
@@ -36,18 +35,18 @@ std::string title_of(const Shot& now, const Answer& a, bool from_side) {
   std::string title = std::filesystem::path(now.file).filename().string();
   if (a.frame) title += fmt::format(", frame {:g}", *a.frame);
   title += from_side ? ", from the side" : ", from above";
-  title += fmt::format(
-      "\n{:.2f} mm at f/{:.3g}, {:.1f} deg {}, focus {} ({}), sharp {} to {}", a.camera.focal.mm(),
-      a.camera.f_number,
-      from_side ? a.camera.picture_view_high().degrees() : a.camera.picture_view_wide().degrees(),
-      from_side ? "high" : "wide", metres(a.camera.focus), a.focus_said, metres(a.sharp.near),
-      metres(a.sharp.far));
+  title += fmt::format("\n{:.2f} mm at f/{:.3g}, {:.1f} deg {}, focus {} ({}), sharp {} to {}",
+                       a.camera.focal.mm(), a.camera.f_number,
+                       from_side ? a.camera.vertical_picture_view().degrees()
+                                 : a.camera.horizontal_picture_view().degrees(),
+                       from_side ? "high" : "wide", metres(a.camera.focus), a.focus_description,
+                       metres(a.sharp.near), metres(a.sharp.far));
   return title;
 }
 
 }  // namespace
 
-Plan plan_of(const Shot& shot, const Shot& now, Scene* scene, const Answer& answer,
+Plan plan_of(const Shot& shot, const Shot& now, const Scene* scene, const Answer& answer,
              bool from_side) {
   Plan plan;
   plan.answer = answer;
@@ -62,18 +61,13 @@ Plan plan_of(const Shot& shot, const Shot& now, Scene* scene, const Answer& answ
     if (!std::isfinite(z)) continue;
     FocusStep step;
     step.frame = frames[i];
-    step.eye = answers[i].place.translation();
-    step.point = answers[i].place * Eigen::Vector3d(0.0, 0.0, -z);
+    step.eye = answers[i].place.translation;
+    step.point = answers[i].place * Vec3(0.0, 0.0, -z);
     step.key = std::any_of(shot.pulls.begin(), shot.pulls.end(),
                            [&](const Pull& p) { return p.frame == frames[i]; });
     plan.path.push_back(step);
   }
-  if (scene != nullptr && answer.frame) pose_at_frame(*scene, shot, *answer.frame);
   return plan;
 }
-
-PlanLayout layout_of(const Plan& plan) { return drawing::cairo_module().layout(plan); }
-std::string plan_png(const Plan& plan) { return drawing::cairo_module().plan_png(plan); }
-std::string plan_svg(const Plan& plan) { return drawing::cairo_module().plan_svg(plan); }
 
 }  // namespace jolly_iris

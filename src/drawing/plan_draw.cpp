@@ -3,13 +3,14 @@
 #include <algorithm>
 #include <cmath>
 
-#include "backend.hpp"
 #include "blur_shade.hpp"
 #include "labels.hpp"
 #include "palette.hpp"
 #include "plan_view.hpp"
 
-namespace jolly_iris::drawing {
+namespace jolly_iris {
+
+using namespace drawing;
 
 namespace {
 
@@ -210,7 +211,7 @@ class Drawing {
     const SubjectBlur* blur = of(place);
     if (blur == nullptr || place.extent.size() < 2) return;
     std::vector<Spot> corners;
-    for (const Eigen::Vector3d& p : place.extent) corners.push_back(spot(panel, view_.on_paper(p)));
+    for (const Vec3& p : place.extent) corners.push_back(spot(panel, view_.on_paper(p)));
     const auto hull = hull_of(corners);
     Spot low{1e9, 1e9};
     Spot high{-1e9, -1e9};
@@ -373,7 +374,7 @@ class Drawing {
 };
 
 std::string drawn(const Plan& plan, Canvas::Kind kind) {
-  const PlanLayout layout = drawing::layout_of(plan);
+  const PlanLayout layout = jolly_iris::layout_of(plan);
   Canvas canvas(kind, layout.width, layout.height);
   Drawing(canvas, plan, layout).draw();
   return canvas.bytes();
@@ -384,4 +385,4 @@ std::string drawn(const Plan& plan, Canvas::Kind kind) {
 std::string plan_png(const Plan& plan) { return drawn(plan, Canvas::Kind::png); }
 std::string plan_svg(const Plan& plan) { return drawn(plan, Canvas::Kind::svg); }
 
-}  // namespace jolly_iris::drawing
+}  // namespace jolly_iris

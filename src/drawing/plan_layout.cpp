@@ -4,11 +4,12 @@
 #include <cmath>
 #include <limits>
 
-#include "backend.hpp"
 #include "labels.hpp"
 #include "plan_view.hpp"
 
-namespace jolly_iris::drawing {
+namespace jolly_iris {
+
+using namespace drawing;
 
 namespace {
 
@@ -33,7 +34,7 @@ struct Window {
     high = std::max(high, p[1]);
   }
   double deep() const { return to - from; }
-  double wide() const { return high - low; }
+  double width() const { return high - low; }
 };
 
 const SubjectBlur* blur_of(const Plan& plan, const std::string& name) {
@@ -68,7 +69,7 @@ Window whole_set(const Plan& plan, const PlanView& view) {
     if (*ground > -0.8 * window.to) window.hold({0.0, *ground});
   }
   window.from = std::min(window.from, -0.03 * window.to);
-  const double room = 0.06 * window.wide() + 0.01 * window.to;
+  const double room = 0.06 * window.width() + 0.01 * window.to;
   window.low -= room;
   window.high += room;
   return window;
@@ -101,10 +102,10 @@ PlanPanel panel_for(const Window& window, const PlanBox& box, bool enlarged) {
   PlanPanel panel;
   panel.box = box;
   panel.enlarged = enlarged;
-  panel.px_per_m = std::min(box.width / window.deep(), box.height / window.wide());
+  panel.px_per_m = std::min(box.width / window.deep(), box.height / window.width());
   // What is over goes to both sides, but the camera stays at the left of the whole.
-  const double over = box.width / panel.px_per_m - window.deep();
-  panel.ahead_m = window.from - (enlarged && window.from > 0.0 ? 0.5 * over : 0.0);
+  const double keyframes = box.width / panel.px_per_m - window.deep();
+  panel.ahead_m = window.from - (enlarged && window.from > 0.0 ? 0.5 * keyframes : 0.0);
   panel.aside_m = 0.5 * (window.low + window.high);
   return panel;
 }
@@ -154,18 +155,18 @@ void label(const Plan& plan, const PlanView& view, PlanPanel& panel,
     const SubjectBlur& blur = *blur_of(plan, place->name);
     PlanLabel l;
     l.name = place->name;
-    const std::string said =
+    const std::string message =
         distance_text(blur.axial) + ", " +
         (blur.in_picture ? blur_text(blur) : std::string("outside the picture"));
-    l.lines = roomy ? std::vector{place->name, said} : std::vector{place->name + "  " + said};
+    l.lines = roomy ? std::vector{place->name, message} : std::vector{place->name + "  " + message};
     const Spot at = PlanView::in_panel(panel, view.of(*place), plan.from_side);
     l.anchor_x = at[0];
     l.anchor_y = at[1];
-    double wide = 0.0;
+    double width = 0.0;
     for (std::size_t i = 0; i < l.lines.size(); ++i) {
-      wide = std::max(wide, text_width(l.lines[i], letters, roomy && i == 0));
+      width = std::max(width, text_width(l.lines[i], letters, roomy && i == 0));
     }
-    wishes.push_back({at, wide + 6.0, line_height * static_cast<double>(l.lines.size()) + 2.0});
+    wishes.push_back({at, width + 6.0, line_height * static_cast<double>(l.lines.size()) + 2.0});
     labels.push_back(std::move(l));
   }
   // The scale below the panel's corner and its caption have their own room outside of it; the
@@ -195,16 +196,16 @@ PlanLayout layout_of(const Plan& plan) {
   const PlanBox all{left, top, layout.width - 2.0 * left, layout.height - top - bottom};
   if (!focus) {
     layout.panels.push_back(panel_for(whole, all, false));
-  } else if (whole.wide() < 0.42 * whole.deep()) {
-    const double high = 0.5 * (all.height - gutter);
-    layout.panels.push_back(panel_for(whole, {all.x, all.y, all.width, high}, false));
+  } else if (whole.width() < 0.42 * whole.deep()) {
+    const double height = 0.5 * (all.height - gutter);
+    layout.panels.push_back(panel_for(whole, {all.x, all.y, all.width, height}, false));
     layout.panels.push_back(
-        panel_for(*focus, {all.x, all.y + high + gutter, all.width, high}, true));
+        panel_for(*focus, {all.x, all.y + height + gutter, all.width, height}, true));
   } else {
-    const double wide = 0.5 * (all.width - gutter);
-    layout.panels.push_back(panel_for(whole, {all.x, all.y, wide, all.height}, false));
+    const double width = 0.5 * (all.width - gutter);
+    layout.panels.push_back(panel_for(whole, {all.x, all.y, width, all.height}, false));
     layout.panels.push_back(
-        panel_for(*focus, {all.x + wide + gutter, all.y, wide, all.height}, true));
+        panel_for(*focus, {all.x + width + gutter, all.y, width, all.height}, true));
   }
   for (PlanPanel& panel : layout.panels) {
     std::vector<const PlanPanel*> elsewhere;
@@ -216,4 +217,4 @@ PlanLayout layout_of(const Plan& plan) {
   return layout;
 }
 
-}  // namespace jolly_iris::drawing
+}  // namespace jolly_iris

@@ -10,37 +10,35 @@ PlanView::PlanView(const Plan& plan) : plan_(plan), lean_(lean_of(plan.answer.pl
   const double w = c.pixels.width;
   const double h = c.pixels.height;
   // Of a rolled camera, the corners that reach farthest aside.
-  rays_[1] = Eigen::Vector3d(0.0, 0.0, -1.0);
+  rays_[1] = Vec3(0.0, 0.0, -1.0);
   rays_[0] = rays_[2] = rays_[1];
-  double least = 1e300;
-  double most = -1e300;
+  double min = 1e300;
+  double max = -1e300;
   for (const double x : {0.0, w}) {
     for (const double y : {0.0, h}) {
       const auto d = direction_of_pixel(c, x, y);
-      const Eigen::Vector3d ray(d[0], d[1], d[2]);
+      const Vec3 ray(d[0], d[1], d[2]);
       const Spot p = on_paper(ray);
       const double aside = std::atan2(p[1], p[0]);
-      if (aside < least) rays_[0] = ray;
-      if (aside > most) rays_[2] = ray;
-      least = std::min(least, aside);
-      most = std::max(most, aside);
+      if (aside < min) rays_[0] = ray;
+      if (aside > max) rays_[2] = ray;
+      min = std::min(min, aside);
+      max = std::max(max, aside);
     }
   }
 }
 
-Spot PlanView::on_paper(const Eigen::Vector3d& p) const {
+Spot PlanView::on_paper(const Vec3& p) const {
   // From above the paper holds the view axis and the level across it; from the side, the plumb.
   const Lean lean = plan_.from_side ? lean_ : Lean{Angle{}, lean_.roll};
-  const auto d = levelled(lean, {p.x(), p.y(), p.z()});
+  const auto d = levelled(lean, {p.x, p.y, p.z});
   return plan_.from_side ? Spot{-d[2], d[1]} : Spot{-d[2], d[0]};
 }
 
-Spot PlanView::of_world(const Eigen::Vector3d& p) const {
-  return on_paper(plan_.answer.place.inverse() * p);
-}
+Spot PlanView::of_world(const Vec3& p) const { return on_paper(plan_.answer.place.inverse() * p); }
 
 Spot PlanView::at_edge(double z, double edge) const {
-  const Eigen::Vector3d& ray = rays_[edge < 0.25 ? 0 : edge > 0.75 ? 2 : 1];
+  const Vec3& ray = rays_[edge < 0.25 ? 0 : edge > 0.75 ? 2 : 1];
   return on_paper(ray * z);
 }
 
@@ -50,7 +48,7 @@ Spot PlanView::of(const SubjectPlace& place) const {
 }
 
 std::optional<double> PlanView::ground() const {
-  const double height = plan_.answer.place.translation().y();
+  const double height = plan_.answer.place.translation.y;
   if (!plan_.from_side || !(height > 0.0)) return std::nullopt;
   return -height;
 }

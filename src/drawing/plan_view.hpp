@@ -1,13 +1,13 @@
 // How points in front of the camera come to lie on the paper of a plan.
 #pragma once
 
-#include <Eigen/Core>
 #include <array>
 #include <optional>
 #include <vector>
+#include "jolly_iris/optics/geometry.hpp"
 
 #include "canvas.hpp"
-#include "jolly_iris/plan.hpp"
+#include "jolly_iris/drawing/plan.hpp"
 
 namespace jolly_iris::drawing {
 
@@ -16,9 +16,9 @@ class PlanView {
   explicit PlanView(const Plan& plan);
 
   /// Camera space → metres ahead and aside (right from above, up from the side).
-  Spot on_paper(const Eigen::Vector3d& p) const;
+  Spot on_paper(const Vec3& p) const;
   /// A point of the world.
-  Spot of_world(const Eigen::Vector3d& p) const;
+  Spot of_world(const Vec3& p) const;
   /// The place at axial distance z (metres) on one edge of the view: 0 left or bottom, 1 right or
   /// top; 0.5 the axis's own ray.
   Spot at_edge(double z, double edge) const;
@@ -32,7 +32,7 @@ class PlanView {
  private:
   const Plan& plan_;
   Lean lean_{};
-  std::array<Eigen::Vector3d, 3> rays_{};  // low edge, axis, high edge; z = −1
+  std::array<Vec3, 3> rays_{};  // low edge, axis, high edge; z = −1
 };
 
 /// The outline around points, counter-clockwise (Andrew 1979).

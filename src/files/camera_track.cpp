@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "csv_table.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 

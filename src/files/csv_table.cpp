@@ -7,9 +7,9 @@
 #include <cmath>
 #include <sstream>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
 
 namespace jolly_iris {
 

@@ -1,9 +1,9 @@
-#include "jolly_iris/curve_file.hpp"
+#include "jolly_iris/files/curve_file.hpp"
 
 #include <fmt/format.h>
 
 #include "csv_table.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/dialect_file.hpp"
+#include "jolly_iris/files/dialect_file.hpp"
 
 #include <fmt/format.h>
 
@@ -6,8 +6,8 @@
 #include <array>
 #include <limits>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/quantity.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "shot_reader.hpp"
 #include "shot_sections.hpp"
 #include "toml_tree.hpp"
@@ -22,7 +22,7 @@ using Unit = Field::Unit;
 
 // What a field is, in words, and what goes with each.
 struct Word {
-  const char* said;
+  const char* message;
   Quantity quantity;
   bool flag;          // diameter, radial or inverse
   bool along;         // takes `along`, whatever its unit
@@ -46,17 +46,17 @@ constexpr std::array words{
 };
 
 const std::vector<std::pair<std::string, Unit>> units{
-    {"mm", Unit::mm},      {"cm", Unit::cm},       {"m", Unit::m},
-    {"in", Unit::inch},    {"units", Unit::scene}, {"tenths of a unit", Unit::tenths},
-    {"px", Unit::pixels},  {"deg", Unit::degrees}, {"rad", Unit::radians},
-    {"share", Unit::share}};
+    {"mm", Unit::mm},         {"cm", Unit::cm},       {"m", Unit::m},
+    {"in", Unit::inch},       {"units", Unit::scene}, {"tenths of a unit", Unit::tenths},
+    {"px", Unit::pixels},     {"deg", Unit::degrees}, {"rad", Unit::radians},
+    {"share", Unit::fraction}};
 
 char kind_of(Unit unit) {
   switch (unit) {
     case Unit::degrees:
     case Unit::radians:
       return 'a';
-    case Unit::share:
+    case Unit::fraction:
       return 's';
     case Unit::pixels:
       return 'p';
@@ -88,7 +88,7 @@ void read_unit(ShotReader& in, const std::string& base, const Word& word, Field&
   const std::string fits = word.units;
   const auto unit = in.choice<Unit>(base + ".unit", units);
   if (fits.empty()) {
-    if (unit) in.mistake(base + ".unit", fmt::format("a {} has no unit", word.said));
+    if (unit) in.mistake(base + ".unit", fmt::format("a {} has no unit", word.message));
     return;
   }
   if (!in.has(base + ".unit")) {
@@ -98,7 +98,7 @@ void read_unit(ShotReader& in, const std::string& base, const Word& word, Field&
   if (!unit) return;
   field.unit = *unit;
   if (fits.find(kind_of(*unit)) == std::string::npos) {
-    in.mistake(base + ".unit", fmt::format("does not fit a {}", word.said));
+    in.mistake(base + ".unit", fmt::format("does not fit a {}", word.message));
   }
 }
 
@@ -108,7 +108,7 @@ Field read_field(ShotReader& in, const std::string& base) {
   in.require(base + ".is", "is = \"focal length\"");
   if (const auto v = in.text(base + ".label")) field.label = *v;
   std::vector<std::pair<std::string, const Word*>> choices;
-  for (const Word& w : words) choices.emplace_back(w.said, &w);
+  for (const Word& w : words) choices.emplace_back(w.message, &w);
   const auto word = in.choice<const Word*>(base + ".is", choices);
   const auto along = in.choice<Field::Along>(base + ".along", sides);
   if (along) field.along = *along;
@@ -122,8 +122,8 @@ Field read_field(ShotReader& in, const std::string& base) {
   field.radial = w.flag && w.quantity == Quantity::focus;
   field.inverse = w.flag && w.quantity == Quantity::squeeze;
   read_unit(in, base, w, field);
-  if (along && !w.along && field.unit != Unit::share) {
-    in.mistake(base + ".along", fmt::format("a {} has no side", w.said));
+  if (along && !w.along && field.unit != Unit::fraction) {
+    in.mistake(base + ".along", fmt::format("a {} has no side", w.message));
   }
   read_sense(in, base, field);
   return field;
@@ -131,7 +131,7 @@ Field read_field(ShotReader& in, const std::string& base) {
 
 [[noreturn]] void give_up(const ShotReader& in, const std::string& file) {
   auto mistakes = in.mistakes();
-  for (Mistake& m : mistakes) {
+  for (ErrorHypothesis& m : mistakes) {
     if (m.place.empty()) m.place = file;
   }
   throw ShotFileError(std::move(mistakes));
@@ -162,7 +162,7 @@ Dialect read_dialect(const std::filesystem::path& path) {
     dialect.fields.push_back(field);
   }
   if (dialect.fields.empty()) in.require("field", "[[field]] with a label and what it is");
-  in.check_unknown();
+  in.check_parameter();
   if (!in.good()) give_up(in, file);
   return dialect;
 }
@@ -211,7 +211,7 @@ TypedCamera read_typed(const std::filesystem::path& path) {
     }
   }
   if (keys.empty()) in.require("typed", "[typed] and below it \"Focal length\" = 42.2");
-  in.check_unknown();
+  in.check_parameter();
   if (!in.good()) give_up(in, camera.file);
   return camera;
 }

@@ -1,18 +1,16 @@
-#include "jolly_iris/frame_table.hpp"
+#include "jolly_iris/files/frame_table.hpp"
+#include "files/answer_json.hpp"
 
 #include <fmt/format.h>
 
 #include <array>
 #include <cmath>
 #include <iterator>
-#include <nlohmann/json.hpp>
 #include <unordered_map>
 
 namespace jolly_iris {
 
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 // What a frame has of its own, beside its subjects.
 struct Column {
@@ -89,12 +87,12 @@ std::string frames_csv(const std::vector<Answer>& frames) {
   return fmt::to_string(out);
 }
 
-std::string frames_json(const std::vector<Answer>& frames) {
+Json frames_tree(const std::vector<Answer>& frames) {
   Json rows = Json::array();
   for (const Answer& a : frames) {
     Json row;
     for (const Column& c : columns) row[c.name] = finite(c.value(a));
-    row["subjects"] = Json::object();
+    Json& subjects = row["subjects"] = Json::object();
     for (const SubjectBlur& s : a.subjects) {
       Json subject{{"axial_m", finite(s.axial.m())},
                    {"front_m", finite(s.front.m())},
@@ -103,12 +101,17 @@ std::string frames_json(const std::vector<Answer>& frames) {
                    {"sharp", s.sharp},
                    {"in_picture", s.in_picture}};
       if (s.depth_code) subject["depth_code"] = finite(*s.depth_code);
-      row["subjects"][s.name] = std::move(subject);
+      subjects.add(s.name, std::move(subject));
     }
     rows.push_back(std::move(row));
   }
-  return Json{{"frames", std::move(rows)}}.dump(1, ' ', false, Json::error_handler_t::replace) +
-         "\n";
+  Json all;
+  all["frames"] = std::move(rows);
+  return all;
+}
+
+std::string frames_json(const std::vector<Answer>& frames) {
+  return frames_tree(frames).dump(1) + "\n";
 }
 
 }  // namespace jolly_iris

@@ -1,4 +1,4 @@
-#include "jolly_iris/gltf.hpp"
+#include "jolly_iris/files/gltf.hpp"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 
 #include "gltf_animation.hpp"
 #include "gltf_model.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -15,27 +15,26 @@ namespace {
 
 using gltf::CheckedModel;
 
-Eigen::Vector3f colour(const std::vector<double>& v, const Eigen::Vector3f& otherwise) {
+Vec3f colour(const std::vector<double>& v, const Vec3f& otherwise) {
   if (v.size() < 3) return otherwise;
   return {static_cast<float>(v[0]), static_cast<float>(v[1]), static_cast<float>(v[2])};
 }
 
 // A number in extras or an extension: whole numbers and fractions are the same to us, text is not.
 double number(const CheckedModel& m, const tinygltf::Value& object, const char* key,
-              double otherwise, double least, const std::string& what) {
+              double otherwise, double min, const std::string& what) {
   if (!object.IsObject() || !object.Has(key)) return otherwise;
   const tinygltf::Value& v = object.Get(key);
   const double value = v.IsNumber() ? v.GetNumberAsDouble() : std::nan("");
-  if (!std::isfinite(value) || value < least) {
+  if (!std::isfinite(value) || value < min) {
     throw FileError(fmt::format("{}: {} has a {} that is not a number of {:g} or more", m.file,
-                                what, key, least));
+                                what, key, min));
   }
   return value;
 }
 
-Eigen::Vector3f extras_colour(const CheckedModel& m, const tinygltf::Value& extras,
-                              const char* key) {
-  Eigen::Vector3f c = Eigen::Vector3f::Zero();
+Vec3f extras_colour(const CheckedModel& m, const tinygltf::Value& extras, const char* key) {
+  Vec3f c = Vec3f{};
   if (!extras.IsObject() || !extras.Has(key)) return c;
   const tinygltf::Value& v = extras.Get(key);
   for (int i = 0; i < 3; ++i) {
@@ -45,10 +44,12 @@ Eigen::Vector3f extras_colour(const CheckedModel& m, const tinygltf::Value& extr
       throw FileError(
           fmt::format("{}: the scene's extras.{} should be three numbers ≥ 0", m.file, key));
     }
-    c[i] = static_cast<float>(value);
+    c[static_cast<std::size_t>(i)] = static_cast<float>(value);
   }
   return c;
 }
+
+bool is_negative(const Vec3f& colour) { return std::min({colour.x, colour.y, colour.z}) < 0.0F; }
 
 Material read_material(const CheckedModel& m, const tinygltf::Material& from) {
   Material material;
@@ -63,9 +64,8 @@ Material read_material(const CheckedModel& m, const tinygltf::Material& from) {
   material.emission = colour(from.emissiveFactor, material.emission) * static_cast<float>(strength);
   material.point_diameter_m =
       number(m, from.extras, "point_diameter_m", material.point_diameter_m, 1e-6, what);
-  const bool good = material.base.allFinite() && material.emission.allFinite() &&
-                    (material.base.array() >= 0.0F).all() &&
-                    (material.emission.array() >= 0.0F).all();
+  const bool good = material.base.is_finite() && material.emission.is_finite() &&
+                    !is_negative(material.base) && !is_negative(material.emission);
   if (!good) {
     throw FileError(fmt::format("{}: {} has a colour that is negative or no number", m.file, what));
   }
@@ -116,7 +116,7 @@ std::optional<Primitive> read_primitive(const CheckedModel& m, const tinygltf::P
   Primitive p;
   p.kind = points ? Primitive::Kind::points : Primitive::Kind::triangles;
   p.positions = gltf::read_vectors(m, position->second);
-  const auto optional = [&](const char* name, std::vector<Eigen::Vector3f>& into) {
+  const auto optional = [&](const char* name, std::vector<Vec3f>& into) {
     const auto found = from.attributes.find(name);
     if (found == from.attributes.end()) return;
     into = gltf::read_vectors(m, found->second);
@@ -141,26 +141,29 @@ Mesh read_mesh(const CheckedModel& m, const tinygltf::Mesh& from) {
     auto p =
         read_primitive(m, from.primitives[i], fmt::format("mesh '{}' primitive {}", from.name, i));
     if (!p) continue;
-    for (const Eigen::Vector3f& v : p->positions) mesh.bounds.extend(v.cast<double>());
+    for (const Vec3f& v : p->positions) mesh.bounds.extend(Vec3(v));
     mesh.primitives.push_back(std::move(*p));
   }
   return mesh;
 }
 
+Vec3 vector(const std::vector<double>& v) { return {v[0], v[1], v[2]}; }
+
 void read_transform(const tinygltf::Node& from, Node& node) {
   if (from.matrix.size() == 16) {
-    node.matrix = Eigen::Affine3d::Identity();
-    node.matrix->matrix() =
-        Eigen::Map<const Eigen::Matrix4d>(from.matrix.data());  // both column-major
+    const auto& m = from.matrix;  // column by column, as ours
+    node.matrix =
+        Affine{{{Vec3{m[0], m[1], m[2]}, Vec3{m[4], m[5], m[6]}, Vec3{m[8], m[9], m[10]}}},
+               {m[12], m[13], m[14]}};
     return;
   }
-  if (from.translation.size() == 3) node.translation = Eigen::Vector3d(from.translation.data());
+  if (from.translation.size() == 3) node.translation = vector(from.translation);
   if (from.rotation.size() == 4) {
     const auto& q = from.rotation;  // glTF: x, y, z, w
-    const Eigen::Quaterniond turn(q[3], q[0], q[1], q[2]);
-    if (turn.norm() > 1e-12) node.rotation = turn.normalized();
+    const Quaternion turn{q[3], q[0], q[1], q[2]};
+    if (turn.length() > 1e-12) node.rotation = turn.normalized();
   }
-  if (from.scale.size() == 3) node.scale = Eigen::Vector3d(from.scale.data());
+  if (from.scale.size() == 3) node.scale = vector(from.scale);
 }
 
 SceneCamera read_camera(const CheckedModel& m, const tinygltf::Camera& from) {
@@ -207,12 +210,11 @@ Light read_light(const CheckedModel& m, const tinygltf::Light& from) {
   light.kind = from.type == "directional" ? Light::Kind::directional
                : from.type == "spot"      ? Light::Kind::spot
                                           : Light::Kind::point;
-  light.intensity =
-      colour(from.color, Eigen::Vector3f::Ones()) * static_cast<float>(from.intensity);
+  light.intensity = colour(from.color, Vec3f::all(1.0F)) * static_cast<float>(from.intensity);
   light.range_m = std::isfinite(from.range) ? std::max(0.0, from.range) : 0.0;
   light.inner_cone = from.spot.innerConeAngle;
   light.outer_cone = from.spot.outerConeAngle;
-  const bool good = light.intensity.allFinite() && (light.intensity.array() >= 0.0F).all() &&
+  const bool good = light.intensity.is_finite() && !is_negative(light.intensity) &&
                     light.inner_cone >= 0.0 && light.outer_cone >= light.inner_cone;
   if (!good) {
     throw FileError(

@@ -6,7 +6,7 @@
 #include <set>
 #include <string>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris::gltf {
 
@@ -31,7 +31,7 @@ struct Source {
 std::vector<double> times_of(const Source& from, int accessor) {
   const auto numbers = read_numbers(from.m, accessor, 1);
   std::vector<double> times;
-  for (const Eigen::Vector4d& v : numbers) {
+  for (const auto& v : numbers) {
     if (!times.empty() && !(v[0] > times.back())) {
       from.refuse(fmt::format("has the time {:g} s behind {:g} s; times rise", v[0], times.back()));
     }

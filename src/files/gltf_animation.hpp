@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "gltf_model.hpp"
-#include "jolly_iris/scene.hpp"
+#include "jolly_iris/scene/scene.hpp"
 
 namespace jolly_iris::gltf {
 

@@ -11,8 +11,8 @@
 #include <nlohmann/json.hpp>
 #include <string_view>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/errors.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris::gltf {
 
@@ -331,12 +331,12 @@ CheckedModel load_checked(const std::string& file) {
   return m;
 }
 
-std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor) {
+std::vector<Vec3f> read_vectors(const CheckedModel& m, int accessor) {
   const tinygltf::Accessor& a = m.model.accessors[static_cast<std::size_t>(accessor)];
   if (a.type != TINYGLTF_TYPE_VEC3 && a.type != TINYGLTF_TYPE_VEC4) {
     refuse(m.file, "accessor {} should hold vectors of three numbers", accessor);
   }
-  std::vector<Eigen::Vector3f> out(a.count, Eigen::Vector3f::Zero());
+  std::vector<Vec3f> out(a.count, Vec3f{});
   if (a.bufferView < 0) return out;  // glTF: no view means zeros
   const View view = view_of(m, a);
   const auto size = static_cast<std::size_t>(
@@ -348,18 +348,19 @@ std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor) {
       if (!std::isfinite(v)) {
         refuse(m.file, "accessor {} element {} is not a number", accessor, i);
       }
-      out[i][static_cast<Eigen::Index>(k)] = static_cast<float>(v);
+      out[i][k] = static_cast<float>(v);
     }
   }
   return out;
 }
 
-std::vector<Eigen::Vector4d> read_numbers(const CheckedModel& m, int accessor, int components) {
+std::vector<std::array<double, 4>> read_numbers(const CheckedModel& m, int accessor,
+                                                int components) {
   const tinygltf::Accessor& a = m.model.accessors[static_cast<std::size_t>(accessor)];
   if (tinygltf::GetNumComponentsInType(static_cast<uint32_t>(a.type)) != components) {
     refuse(m.file, "accessor {} should hold rows of {} numbers", accessor, components);
   }
-  std::vector<Eigen::Vector4d> out(a.count, Eigen::Vector4d::Zero());
+  std::vector<std::array<double, 4>> out(a.count, std::array<double, 4>{});
   if (a.bufferView < 0) return out;
   const View view = view_of(m, a);
   const auto size = static_cast<std::size_t>(
@@ -371,7 +372,7 @@ std::vector<Eigen::Vector4d> read_numbers(const CheckedModel& m, int accessor, i
       if (!std::isfinite(v)) {
         refuse(m.file, "accessor {} element {} is not a number", accessor, i);
       }
-      out[i][k] = v;
+      out[i][static_cast<std::size_t>(k)] = v;
     }
   }
   return out;

@@ -3,10 +3,10 @@
 
 #include <tiny_gltf.h>
 
-#include <Eigen/Core>
 #include <cstdint>
 #include <string>
 #include <vector>
+#include "jolly_iris/optics/geometry.hpp"
 
 namespace jolly_iris::gltf {
 
@@ -23,11 +23,12 @@ CheckedModel load_checked(const std::string& file);
 
 /// Accessor contents as vectors of three floats (normalised integers become 0 … 1).
 /// @throws FileError for another type
-std::vector<Eigen::Vector3f> read_vectors(const CheckedModel& m, int accessor);
+std::vector<Vec3f> read_vectors(const CheckedModel& m, int accessor);
 
 /// Accessor contents as rows of one, three or four numbers (the rest is 0); normalised integers
 /// become −1 … 1. @throws FileError for another type, and for what is no number
-std::vector<Eigen::Vector4d> read_numbers(const CheckedModel& m, int accessor, int components);
+std::vector<std::array<double, 4>> read_numbers(const CheckedModel& m, int accessor,
+                                                int components);
 
 /// Accessor contents as indices. @throws FileError for another type
 std::vector<std::uint32_t> read_indices(const CheckedModel& m, int accessor);

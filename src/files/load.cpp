@@ -1,13 +1,13 @@
-#include "jolly_iris/load.hpp"
+#include "jolly_iris/files/load.hpp"
 
 #include "camera_track.hpp"
-#include "jolly_iris/curve_file.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/gltf.hpp"
-#include "jolly_iris/outline_file.hpp"
-#include "jolly_iris/over.hpp"
-#include "jolly_iris/point_cloud.hpp"
-#include "jolly_iris/usda.hpp"
+#include "jolly_iris/files/curve_file.hpp"
+#include "jolly_iris/files/gltf.hpp"
+#include "jolly_iris/files/outline_file.hpp"
+#include "jolly_iris/files/point_cloud.hpp"
+#include "jolly_iris/files/usda.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/keyframes.hpp"
 
 namespace jolly_iris {
 
@@ -94,9 +94,10 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
   if (shot.depth && !shot.depth->file.empty()) read.push_back(shot.depth->file);
   pick(shot.focus, shot, settings.pick);
   for (Pull& pull : shot.pulls) pick(pull.focus, shot, settings.pick);
-  Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
+  const Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
   const auto frame = settings.frame ? settings.frame : usual_frame(shot, scene);
   loaded.now = frame ? shot_at(shot, *frame) : shot;
+  if (loaded.scene && frame) pose_at_frame(*loaded.scene, shot, *frame);
   loaded.answer = frame ? answer_at(shot, scene, *frame) : answer(shot, scene);
   return loaded;
 }

@@ -1,4 +1,4 @@
-#include "jolly_iris/outline_file.hpp"
+#include "jolly_iris/files/outline_file.hpp"
 
 #include <fmt/format.h>
 
@@ -8,8 +8,8 @@
 #include <numbers>
 #include <optional>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/errors.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -18,7 +18,7 @@ namespace {
 constexpr double pi = std::numbers::pi;
 constexpr int curve_pieces = 48;  // of one curve of a path
 constexpr double largest = 1e9;   // a coordinate beyond is a slip
-constexpr std::size_t most_points = 200000;
+constexpr std::size_t max_points = 200000;
 
 [[noreturn]] void refuse(std::string_view name, const std::string& what) {
   throw FileError(fmt::format("{}: {}", name, what));
@@ -124,7 +124,7 @@ class PathReader {
       if (command == 'Z' || command == 'z') break;
       if (points_.size() > 1 && (command == 'M' || command == 'm')) break;  // a second shape
       step(command);
-      if (points_.size() > most_points) refuse(name_, "the path has too many pieces");
+      if (points_.size() > max_points) refuse(name_, "the path has too many pieces");
     }
     return std::move(points_);
   }
@@ -178,10 +178,10 @@ class PathReader {
     const double hy = 0.5 * (now_.y - to.y);
     const double x = c * hx + s * hy;
     const double y = -s * hx + c * hy;
-    const double over = x * x / (rx * rx) + y * y / (ry * ry);
-    if (over > 1.0) {
-      rx *= std::sqrt(over);
-      ry *= std::sqrt(over);
+    const double keyframes = x * x / (rx * rx) + y * y / (ry * ry);
+    if (keyframes > 1.0) {
+      rx *= std::sqrt(keyframes);
+      ry *= std::sqrt(keyframes);
     }
     const double down = rx * rx * y * y + ry * ry * x * x;
     const double root =
@@ -280,7 +280,7 @@ std::vector<Point2> shape_of(const Tag& tag, std::string_view name) {
     std::vector<Point2> points;
     if (const auto text = tag.attribute("points")) {
       Numbers in(*text, name);
-      while (!in.done() && points.size() < most_points) {
+      while (!in.done() && points.size() < max_points) {
         const double x = in.number();
         points.push_back({x, in.number()});
       }

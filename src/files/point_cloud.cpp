@@ -1,4 +1,4 @@
-#include "jolly_iris/point_cloud.hpp"
+#include "jolly_iris/files/point_cloud.hpp"
 
 #include <fmt/format.h>
 
@@ -13,9 +13,9 @@
 #include <optional>
 #include <vector>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 
 namespace jolly_iris {
 
@@ -251,13 +251,14 @@ void add_vertex(Primitive& out, const Layout& layout, const std::vector<double>&
   }
   out.positions.emplace_back(v[0], v[1], v[2]);
   if (layout.has_normal()) {
-    const Eigen::Vector3f n(v[3], v[4], v[5]);
-    const float length = n.norm();
-    out.normals.push_back(length > 0.0F ? Eigen::Vector3f(n / length) : Eigen::Vector3f::UnitY());
+    const Vec3f n(v[3], v[4], v[5]);
+    const float length = n.length();
+    out.normals.push_back(length > 0.0F ? Vec3f(n / length) : Vec3f::unit_y());
   }
   if (!layout.has_colour()) return;
-  Eigen::Vector3f colour(v[6], v[7], v[8]);
-  for (float& c : colour) {
+  Vec3f colour(v[6], v[7], v[8]);
+  for (std::size_t k = 0; k < 3; ++k) {
+    float& c = colour[k];
     if (c < 0.0F) in.fail(fmt::format("vertex {} has a negative colour, {:g}", index, c));
     if (layout.white > 0.0) c = decode(c / static_cast<float>(layout.white), Transfer::srgb);
   }
@@ -343,7 +344,7 @@ void read_binary_row(Rest& in, const Element& element, std::uint64_t index, bool
 }
 
 // How many bytes a row of this element takes at least: tells counts that cannot be.
-std::uint64_t least_bytes(const Element& element, Form form) {
+std::uint64_t min_bytes(const Element& element, Form form) {
   if (form == Form::text) return std::max<std::uint64_t>(1, 2 * element.properties.size());
   std::uint64_t sum = 0;
   for (const Property& p : element.properties) sum += bytes_of(p.count.value_or(p.number));
@@ -359,8 +360,8 @@ Primitive points_of_ply(std::string_view bytes, const std::string& file) {
   const bool swap = (header.form == Form::big) != (std::endian::native == std::endian::big);
   for (const Element& element : header.elements) {
     const bool vertex = element.name == "vertex";
-    const std::uint64_t least = least_bytes(element, header.form);
-    if (element.count > 0 && least > 0 && element.count > (in.bytes.size() + 1) / least) {
+    const std::uint64_t min = min_bytes(element, header.form);
+    if (element.count > 0 && min > 0 && element.count > (in.bytes.size() + 1) / min) {
       in.fail(fmt::format("should hold {} of {}, but is too short for them: cut off", element.count,
                           shown(element.name)));
     }
@@ -394,14 +395,14 @@ void add_points(Scene& scene, const std::filesystem::path& path, const PointPlac
   scene.materials.push_back(material);
   Mesh mesh;
   mesh.name = material.name;
-  for (const Eigen::Vector3f& p : points.positions) mesh.bounds.extend(p.cast<double>());
+  for (const Vec3f& p : points.positions) mesh.bounds.extend(Vec3(p));
   mesh.primitives.push_back(std::move(points));
   Node node;
   node.name = material.name;
   node.mesh = scene.meshes.size();
-  node.scale = Eigen::Vector3d::Constant(placing.metres);
+  node.scale = Vec3::all(placing.metres);
   if (placing.z_is_up) {
-    node.rotation = Eigen::AngleAxisd(-0.5 * std::numbers::pi, Eigen::Vector3d::UnitX());
+    node.rotation = Quaternion::about(Vec3::unit_x(), -0.5 * std::numbers::pi);
   }
   scene.meshes.push_back(std::move(mesh));
   scene.nodes.push_back(std::move(node));

@@ -1,4 +1,4 @@
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
 
 #include <fmt/format.h>
 
@@ -9,10 +9,10 @@
 #include <map>
 #include <tuple>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/nearest.hpp"
-#include "jolly_iris/quantity.hpp"
-#include "jolly_iris/solved_file.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/files/solved_file.hpp"
+#include "jolly_iris/optics/quantity.hpp"
+#include "optics/nearest.hpp"
 #include "shot_reader.hpp"
 #include "shot_sections.hpp"
 #include "toml_tree.hpp"
@@ -113,9 +113,9 @@ void make_room(const std::string& key, TomlTree& tree) {
   erase_under(tree, "over.focus.");
 }
 
-void apply_tried(const std::vector<Tried>& tried, TomlTree& tree) {
-  for (const Tried& t : tried) make_room(t.key, tree);
-  for (const Tried& t : tried) {
+void apply_tried(const std::vector<Override>& tried, TomlTree& tree) {
+  for (const Override& t : tried) make_room(t.key, tree);
+  for (const Override& t : tried) {
     const std::string key = numbered_subject(tree, t.key);
     // A tried value holds at all frames.
     erase_under(tree, "over." + t.key + ".");
@@ -185,9 +185,9 @@ std::optional<VariantKey> variant_key(const std::string& key) {
 
 // Lays the chosen variant over the rest, and takes all variants out of the tree.
 // Returns the keys that the other variants have, with their places, to check that they exist.
-TomlTree apply_variant(const std::vector<Tried>& tried, TomlTree& tree) {
+TomlTree apply_variant(const std::vector<Override>& tried, TomlTree& tree) {
   std::string wanted;
-  for (const Tried& t : tried) {
+  for (const Override& t : tried) {
     if (t.key == "variant") wanted = t.text;
   }
   // Written as a plain key it can be no table, so there is nothing that it could name.
@@ -250,7 +250,7 @@ void lay_keyed_below(TomlTree& tree) {
 }
 
 // By file, then from top to bottom, as a person goes through them.
-bool in_reading_order(const Mistake& a, const Mistake& b) {
+bool in_reading_order(const ErrorHypothesis& a, const ErrorHypothesis& b) {
   const auto split = [](const std::string& place) {
     int line = 0;
     int column = 0;
@@ -268,7 +268,7 @@ bool in_reading_order(const Mistake& a, const Mistake& b) {
 void require_good(const ShotReader& in, const std::string& file) {
   if (in.good()) return;
   auto mistakes = in.mistakes();
-  for (Mistake& m : mistakes) {
+  for (ErrorHypothesis& m : mistakes) {
     if (m.place.empty()) m.place = file;
   }
   std::stable_sort(mistakes.begin(), mistakes.end(), in_reading_order);
@@ -284,7 +284,7 @@ Body read_body_file(const std::filesystem::path& path) {
   ShotReader in(std::move(tree), "a body file");
   Body body;
   read_body(in, body);
-  in.check_unknown();
+  in.check_parameter();
   require_good(in, file);
   return body;
 }
@@ -308,18 +308,20 @@ std::string solved_text(const std::filesystem::path& shot_file, const std::strin
       "as "
       "long as they are those it was solved from. Delete it to go back.\n{} = \"{}\"\n\n",
       shot_file.filename().string(), why, mark_key, mark);
-  std::size_t wide = 0;
-  for (const SolvedValue& v : values) wide = std::max(wide, v.key.size() + v.value.size());
+  std::size_t width = 0;
+  for (const SolvedValue& v : values) width = std::max(width, v.key.size() + v.value.size());
   for (const SolvedValue& v : values) {
     text += fmt::format(
         "{} = {}{}\n", v.key, v.value,
-        v.said.empty() ? ""
-                       : std::string(wide - v.key.size() - v.value.size(), ' ') + "   # " + v.said);
+        v.message.empty()
+            ? ""
+            : std::string(width - v.key.size() - v.value.size(), ' ') + "   # " + v.message);
   }
   return text;
 }
 
-Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& tried, Solved solved) {
+Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& tried,
+               Solved solved) {
   Shot shot;
   shot.file = path.string();
   shot.files.push_back(shot.file);
@@ -338,7 +340,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Tried>& trie
   ShotReader in(std::move(tree));
   read_sections(in, shot.file, shot);
   read_moves(in, shot);
-  in.check_unknown(other_variants);
+  in.check_parameter(other_variants);
   require_good(in, shot.file);
   shot.origins = in.origins();
   return shot;

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "shot_sections.hpp"
 
 namespace jolly_iris {
@@ -22,13 +22,13 @@ class MarkReader {
     return in_.text(base + ".name").value_or(std::string{});
   }
 
-  std::vector<std::array<double, 2>> points(const std::string& base, std::size_t least) {
+  std::vector<std::array<double, 2>> points(const std::string& base, std::size_t min) {
     const std::string key = base + ".points";
     if (!in_.has(key)) {
-      missing(base, fmt::format("points = [[x, y], [x, y]{}]", least > 2 ? ", [x, y]" : ""));
+      missing(base, fmt::format("points = [[x, y], [x, y]{}]", min > 2 ? ", [x, y]" : ""));
       return {};
     }
-    auto found = in_.pixels(key, least);
+    auto found = in_.pixels(key, min);
     if (!found) return {};
     for (std::size_t i = 0; i < found->size(); ++i) {
       if (!within(key, (*found)[i])) return {};

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "shot_sections.hpp"
 
 namespace jolly_iris {
@@ -17,9 +17,9 @@ std::string positive(const Length& l) {
 }
 
 // A whole number; none (and a mistake) otherwise.
-std::optional<int> count(ShotReader& in, const std::string& key, int most,
+std::optional<int> count(ShotReader& in, const std::string& key, int max,
                          const std::string& wanted) {
-  const auto v = in.number(key, 0.0, most, wanted);
+  const auto v = in.number(key, 0.0, max, wanted);
   if (!v) return std::nullopt;
   if (*v == std::floor(*v)) return static_cast<int>(*v);
   in.mistake(key, fmt::format("'{:g}' is not {}", *v, wanted));
@@ -54,7 +54,7 @@ void read_light(ShotReader& in, const std::string& file, Iris& iris) {
   }
   if (const auto v = in.number("lens.iris.rim", -8.0, 8.0,
                                "the edge's light against the middle's in stops, -8 to 8")) {
-    iris.rim = *v;
+    iris.edge_falloff = *v;
   }
   if (const auto v = count(in, "lens.iris.rings", 64, "a number of rings; write 0 to 64")) {
     iris.rings = *v;
@@ -116,17 +116,17 @@ void read_iris(ShotReader& in, const std::string& file, Iris& iris) {
 }
 
 // What makes the corners darker.
-void read_fall_off(ShotReader& in, Lens& lens) {
+void read_relative_illumination(ShotReader& in, Lens& lens) {
   for (std::size_t i = 0; in.has_section(fmt::format("lens.barrel[{}].", i)); ++i) {
     const std::string base = fmt::format("lens.barrel[{}]", i);
-    BarrelRim rim;
+    VignettingRim rim;
     in.require(base + ".radius", "radius = \"21 mm\"");
     in.require(base + ".ahead", "ahead = \"40 mm\" (of the entrance pupil; behind it: -30 mm)");
     if (const auto v = in.quantity<Length>(base + ".radius", parse_length, positive)) {
       rim.radius = *v;
     }
     if (const auto v = in.quantity<Length>(base + ".ahead", parse_length)) rim.ahead = *v;
-    lens.barrel.push_back(rim);
+    lens.vignetting.push_back(rim);
   }
   for (std::size_t i = 0; in.has_section(fmt::format("lens.loss[{}].", i)); ++i) {
     const std::string base = fmt::format("lens.loss[{}]", i);
@@ -143,16 +143,17 @@ void read_fall_off(ShotReader& in, Lens& lens) {
   }
 }
 
-void read_faults(ShotReader& in, LensFaults& faults) {
+void read_aberrations(ShotReader& in, Aberrations& aberrations) {
   const std::string base = "lens.faults.";
   const auto length = [&](const char* key, Length& to) {
     if (const auto v = in.quantity<Length>(base + key, parse_length)) to = *v;
   };
-  length("spherical", faults.spherical);
-  length("coma", faults.coma);
-  if (const auto v = in.quantity<Power>(base + "curvature", parse_power)) faults.curvature = *v;
+  length("spherical", aberrations.spherical);
+  length("coma", aberrations.coma);
+  if (const auto v = in.quantity<Power>(base + "curvature", parse_power))
+    aberrations.curvature = *v;
   if (const auto v = in.quantity<Length>(base + "height", parse_length, positive)) {
-    faults.height = *v;
+    aberrations.height = *v;
   }
   for (const char* key : {"coma", "curvature"}) {
     if (in.has(base + key) && !in.has(base + "height")) {
@@ -164,10 +165,10 @@ void read_faults(ShotReader& in, LensFaults& faults) {
   constexpr std::array colours{"red", "green", "blue"};
   for (std::size_t c = 0; c < colours.size(); ++c) {
     const std::string shift = fmt::format("{}focus_{}", base, colours[c]);
-    if (const auto v = in.quantity<Power>(shift, parse_power)) faults.focus_shift[c] = *v;
+    if (const auto v = in.quantity<Power>(shift, parse_power)) aberrations.focus_shift[c] = *v;
     const auto v = in.number(fmt::format("{}magnification_{}", base, colours[c]), 0.5, 2.0,
                              "a colour's picture size against the whole's, near 1: 1.0005");
-    if (v) faults.magnification[c] = *v;
+    if (v) aberrations.magnification[c] = *v;
   }
 }
 
@@ -194,8 +195,8 @@ void read_colouring(ShotReader& in, std::vector<ColourPlace>& places) {
 
 void read_opening(ShotReader& in, const std::string& file, Lens& lens) {
   read_iris(in, file, lens.iris);
-  read_fall_off(in, lens);
-  read_faults(in, lens.faults);
+  read_relative_illumination(in, lens);
+  read_aberrations(in, lens.aberrations);
   read_colouring(in, lens.colouring);
   for (const char* key : {"lens.faults.spherical", "lens.faults.coma"}) {
     if (in.has(key) && !in.has("lens.widest")) {

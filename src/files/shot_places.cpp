@@ -3,7 +3,7 @@
 #include <array>
 #include <cmath>
 
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "shot_sections.hpp"
 
 namespace jolly_iris {

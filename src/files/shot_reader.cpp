@@ -5,15 +5,15 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/nearest.hpp"
+#include "optics/nearest.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-std::string join(const std::vector<Mistake>& mistakes) {
+std::string join(const std::vector<ErrorHypothesis>& mistakes) {
   std::string all;
-  for (const Mistake& m : mistakes) {
+  for (const ErrorHypothesis& m : mistakes) {
     if (!all.empty()) all += '\n';
     if (!m.place.empty()) all += m.place + ": ";
     if (!m.key.empty()) all += m.key + ": ";
@@ -31,7 +31,7 @@ std::string without_index(const std::string& key) {
 
 }  // namespace
 
-ShotFileError::ShotFileError(std::vector<Mistake> mistakes)
+ShotFileError::ShotFileError(std::vector<ErrorHypothesis> mistakes)
     : UsageError(join(mistakes)), mistakes_(std::move(mistakes)) {}
 
 const TomlValue* ShotReader::find(const std::string& key) {
@@ -65,12 +65,12 @@ std::optional<std::string> ShotReader::text(const std::string& key) {
   return result;
 }
 
-std::optional<double> ShotReader::number(const std::string& key, double least, double most,
+std::optional<double> ShotReader::number(const std::string& key, double min, double max,
                                          const std::string& wanted) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
   const auto* number = std::get_if<double>(&value->data);
-  if (number == nullptr || !(*number >= least && *number <= most)) {
+  if (number == nullptr || !(*number >= min && *number <= max)) {
     mistake(key, fmt::format("'{}' is not {}", value->text, wanted));
     return std::nullopt;
   }
@@ -96,15 +96,14 @@ std::optional<bool> ShotReader::truth(const std::string& key) {
   return std::nullopt;
 }
 
-std::optional<std::vector<double>> ShotReader::numbers(const std::string& key, std::size_t least,
-                                                       std::size_t most,
-                                                       const std::string& wanted) {
+std::optional<std::vector<double>> ShotReader::numbers(const std::string& key, std::size_t min,
+                                                       std::size_t max, const std::string& wanted) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
   const auto* list = std::get_if<std::vector<double>>(&value->data);
   const bool good =
-      list != nullptr && !value->odd && value->rows == 0 && list->size() >= least &&
-      list->size() <= most &&
+      list != nullptr && !value->odd && value->rows == 0 && list->size() >= min &&
+      list->size() <= max &&
       std::all_of(list->begin(), list->end(), [](double v) { return std::isfinite(v); });
   if (!good) {
     mistake(key, fmt::format("{} is not {}", value->text, wanted));
@@ -130,17 +129,17 @@ std::optional<std::array<double, 3>> ShotReader::place(const std::string& key) {
 }
 
 std::optional<std::vector<std::array<double, 2>>> ShotReader::pixels(const std::string& key,
-                                                                     std::size_t least) {
+                                                                     std::size_t min) {
   const TomlValue* value = find(key);
   if (value == nullptr) return std::nullopt;
   const auto* list = std::get_if<std::vector<double>>(&value->data);
   const bool good =
-      list != nullptr && !value->odd && value->rows >= least && list->size() == 2 * value->rows &&
+      list != nullptr && !value->odd && value->rows >= min && list->size() == 2 * value->rows &&
       std::all_of(list->begin(), list->end(), [](double v) { return std::isfinite(v); });
   if (!good) {
     mistake(key, fmt::format("{} is not a list of {} or more places in the picture; write [[x, y], "
                              "[x, y]{}] in pixels from its top left corner",
-                             value->text, least, least > 2 ? ", …" : ""));
+                             value->text, min, min > 2 ? ", …" : ""));
     return std::nullopt;
   }
   std::vector<std::array<double, 2>> places;
@@ -207,7 +206,7 @@ std::string ShotReader::hint_for(const std::string& key) const {
   return did_you_mean(plain, beside.empty() ? known : beside);
 }
 
-void ShotReader::check_unknown(const TomlTree& others) {
+void ShotReader::check_parameter(const TomlTree& others) {
   for (const auto& [key, value] : tree_) {
     if (!known_.contains(key)) {
       mistake(key, fmt::format("is not a key of {}.{}", kind_, hint_for(key)));

@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
 #include "toml_tree.hpp"
 
 namespace jolly_iris {
@@ -29,16 +29,15 @@ class ShotReader {
   /// Two numbers: a place in a picture, px from its top left corner.
   std::optional<std::array<double, 2>> pixel(const std::string& key);
   /// A plain number within [least, most]; `wanted` says what would be right.
-  std::optional<double> number(const std::string& key, double least, double most,
+  std::optional<double> number(const std::string& key, double min, double max,
                                const std::string& wanted);
   /// True or false.
   std::optional<bool> truth(const std::string& key);
   /// From `least` to `most` numbers, all finite; `wanted` says what would be right.
-  std::optional<std::vector<double>> numbers(const std::string& key, std::size_t least,
-                                             std::size_t most, const std::string& wanted);
+  std::optional<std::vector<double>> numbers(const std::string& key, std::size_t min,
+                                             std::size_t max, const std::string& wanted);
   /// A list of places in a picture, at least so many: [[x, y], [x, y]].
-  std::optional<std::vector<std::array<double, 2>>> pixels(const std::string& key,
-                                                           std::size_t least);
+  std::optional<std::vector<std::array<double, 2>>> pixels(const std::string& key, std::size_t min);
   /// Three numbers.
   std::optional<std::array<double, 3>> place(const std::string& key);
   /// A quantity: text handed to one of the readers of quantity.hpp, then to `check`, which returns
@@ -81,9 +80,9 @@ class ShotReader {
   void know(const std::string& key) { known_.insert(key); }
   /// Every key that nobody asked for is a mistake, with the nearest known key.
   /// @param others keys of variants that were not chosen: "variant.night.take.stop"
-  void check_unknown(const TomlTree& others = {});
+  void check_parameter(const TomlTree& others = {});
   bool good() const { return mistakes_.empty(); }
-  std::vector<Mistake> mistakes() const { return mistakes_; }
+  std::vector<ErrorHypothesis> mistakes() const { return mistakes_; }
   std::map<std::string, Origin> origins() const;
 
  private:
@@ -96,7 +95,7 @@ class ShotReader {
   TomlTree tree_;
   std::string kind_;
   std::set<std::string> known_;
-  std::vector<Mistake> mistakes_;
+  std::vector<ErrorHypothesis> mistakes_;
 };
 
 }  // namespace jolly_iris

@@ -7,8 +7,8 @@
 #include <filesystem>
 #include <limits>
 
-#include "jolly_iris/quantity.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/quantity.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 namespace jolly_iris {
 
@@ -132,8 +132,8 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
   if (const auto v = in.numbers(base + "wide", 1, 3,
                                 "a list of one to three coefficients, k1 to k3 across; write e.g. "
                                 "[0.05, -0.01]")) {
-    distortion.wide.emplace();
-    for (std::size_t i = 0; i < v->size(); ++i) (*distortion.wide)[i] = (*v)[i];
+    distortion.width.emplace();
+    for (std::size_t i = 0; i < v->size(); ++i) (*distortion.width)[i] = (*v)[i];
   }
   distortion.radius = in.quantity<Length>(base + "radius", parse_length, positive);
   if (in.has(base + "radius") && !distortion.any()) {
@@ -147,12 +147,12 @@ void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   in.require("lens.focal", "focal = \"53 mm\"");
   if (const auto v = in.quantity<Length>("lens.focal", parse_length, positive)) lens.focal = *v;
   const std::string factor = "a factor above zero; write e.g. 0.76 for a reducer";
-  const std::string share = "a share of the light, more than 0 and at most 1";
+  const std::string fraction = "a share of the light, more than 0 and at most 1";
   if (const auto v = in.number("lens.adapter", tiny, huge, factor)) lens.adapter = *v;
-  if (const auto v = in.number("lens.adapter_transmission", tiny, 1.0, share)) {
+  if (const auto v = in.number("lens.adapter_transmission", tiny, 1.0, fraction)) {
     lens.adapter_transmission = *v;
   }
-  lens.transmission = in.number("lens.transmission", tiny, 1.0, share);
+  lens.transmission = in.number("lens.transmission", tiny, 1.0, fraction);
   if (const auto v = in.number("lens.squeeze", 1.0, huge, "a squeeze of 1 (none) or more")) {
     lens.squeeze = *v;
   }
@@ -176,7 +176,7 @@ void read_white(ShotReader& in, Take& take) {
                : "is no white; whites go from 1000 K to 25000 K";
   };
   const auto white = in.quantity<Temperature>("take.white", parse_temperature, within);
-  const auto tint = in.number("take.tint", -most_tint, most_tint,
+  const auto tint = in.number("take.tint", -max_tint, max_tint,
                               "a tint within ±0.05: the distance from the white locus in CIE 1960 "
                               "uv, + greener");
   if (white) take.white = White{*white, tint.value_or(0.0)};
@@ -290,13 +290,13 @@ void read_depth(ShotReader& in, const std::string& file, Shot& shot) {
   shot.depth = entry;
 }
 
-void read_cheat(ShotReader& in, Cheat& cheat) {
+void read_blur_override(ShotReader& in, BlurOverride& blur_override) {
   if (const auto v = in.number("cheat.blur", tiny, 1e3, "a factor above zero, up to 1000")) {
-    cheat.blur = *v;
+    blur_override.blur = *v;
   }
-  cheat.from = in.quantity<Length>("cheat.sharp_from", parse_length, positive);
-  cheat.to = in.quantity<Length>("cheat.sharp_to", parse_distance, positive);
-  cheat.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
+  blur_override.from = in.quantity<Length>("cheat.sharp_from", parse_length, positive);
+  blur_override.to = in.quantity<Length>("cheat.sharp_to", parse_distance, positive);
+  blur_override.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
 }
 
 // One of the known transfers, or a table's file. A body's holds for all plates that say nothing.
@@ -352,10 +352,10 @@ void read_body(ShotReader& in, Body& body) {
   if (const auto v = in.quantity<PixelSize>("body.pixels", parse_pixel_size)) body.pixels = *v;
   body.photosites = in.quantity<PixelSize>("body.photosites", parse_pixel_size);
   body.window = in.quantity<PixelSize>("body.window", parse_pixel_size);
-  if (const auto v = in.choice<Keeps>("body.keeps", {{"gate width", Keeps::gate_width},
-                                                     {"gate height", Keeps::gate_height},
-                                                     {"whole gate", Keeps::whole_gate},
-                                                     {"no bars", Keeps::no_bars}})) {
+  if (const auto v = in.choice<FitMode>("body.keeps", {{"gate width", FitMode::gate_width},
+                                                       {"gate height", FitMode::gate_height},
+                                                       {"whole gate", FitMode::whole_gate},
+                                                       {"no bars", FitMode::no_bars}})) {
     body.keeps = *v;
   }
   if (const auto v = in.number("body.pixel_aspect", 0.05, 20.0,
@@ -385,7 +385,7 @@ void read_sections(ShotReader& in, const std::string& file, Shot& shot) {
   read_focus(in, "focus", shot.focus);
   read_subjects(in, shot.subjects);
   read_files(in, file, shot);
-  read_cheat(in, shot.cheat);
+  read_blur_override(in, shot.blur_override);
 }
 
 }  // namespace jolly_iris

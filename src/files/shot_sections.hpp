@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/shot.hpp"
+#include "jolly_iris/optics/shot.hpp"
 #include "shot_reader.hpp"
 
 namespace jolly_iris {

@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
 
 namespace jolly_iris {
 
@@ -60,7 +60,7 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   const auto number = [](const std::optional<double>& v) {
     return v ? std::optional(fmt::format("{:g}", *v)) : std::nullopt;
   };
-  const std::string said = "as the picture file says";
+  const std::string message = "as the picture file says";
   std::string out = fmt::format(
       "# The camera of {}. What the picture file knew is filled in;\n"
       "# ??? marks what only the camera report can tell.\n",
@@ -70,7 +70,7 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   out += line("unit", "\"m\"", "one unit of your CG scene: mm, cm, m, in, ft …");
 
   out += "\n[body]\n";
-  if (facts.camera) out += line("name", quoted(*facts.camera), said);
+  if (facts.camera) out += line("name", quoted(*facts.camera), message);
   const auto gate = gate_from_equivalent(facts);
   out += known("gate",
                gate ? std::optional(quoted(
@@ -82,11 +82,11 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
               "the plate's size");
 
   out += "\n[lens]\n";
-  if (facts.lens) out += line("name", quoted(*facts.lens), said);
+  if (facts.lens) out += line("name", quoted(*facts.lens), message);
   out += known(
       "focal",
       facts.focal ? std::optional(quoted(fmt::format("{:g} mm", facts.focal->mm()))) : std::nullopt,
-      said + "; as marked, without any adapter", "as marked on the lens, e.g. \"53 mm\"");
+      message + "; as marked, without any adapter", "as marked on the lens, e.g. \"53 mm\"");
   out += optional("adapter", std::nullopt, "a reducer (< 1) or extender (> 1) behind the lens",
                   "0.76");
   out += "[lens.iris]\n";
@@ -98,13 +98,13 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   out += known(
       "stop",
       facts.f_number ? std::optional(quoted(fmt::format("f/{:g}", *facts.f_number))) : std::nullopt,
-      said, "\"f/2\" or \"T2.1\"");
-  out += known("mark", distance_text(facts), said + "; the barrel's mark counts from the sensor",
+      message, "\"f/2\" or \"T2.1\"");
+  out += known("mark", distance_text(facts), message + "; the barrel's mark counts from the sensor",
                "what the barrel said, e.g. \"2.4 m\"; or use [focus] below");
-  out += optional("iso", number(facts.iso), facts.iso ? said : "sensitivity", "800");
-  out += optional("shutter", shutter_text(facts), facts.exposure_time ? said : "time or angle",
+  out += optional("iso", number(facts.iso), facts.iso ? message : "sensitivity", "800");
+  out += optional("shutter", shutter_text(facts), facts.exposure_time ? message : "time or angle",
                   "\"1/48 s\"");
-  out += optional("fps", number(facts.fps), facts.fps ? said : "frames a second", "24");
+  out += optional("fps", number(facts.fps), facts.fps ? message : "frames a second", "24");
 
   out +=
       "\n# [focus]                         # what the CG camera focuses on; leads over take.mark\n"

@@ -5,7 +5,7 @@
 #include <toml++/toml.h>
 #include <sstream>
 
-#include "jolly_iris/shot_file.hpp"
+#include "jolly_iris/files/shot_file.hpp"
 
 namespace jolly_iris {
 

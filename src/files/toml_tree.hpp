@@ -7,7 +7,7 @@
 #include <variant>
 #include <vector>
 
-#include "jolly_iris/shot.hpp"
+#include "jolly_iris/optics/shot.hpp"
 
 namespace jolly_iris {
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/usda.hpp"
+#include "jolly_iris/files/usda.hpp"
 
 #include <fmt/format.h>
 
@@ -7,8 +7,9 @@
 #include <numbers>
 #include <set>
 
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/errors.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "usda_polar.hpp"
 #include "usda_text.hpp"
 
 namespace jolly_iris {
@@ -75,13 +76,13 @@ bool is_rotation_order(const std::string& kind) {
   return orders.contains(kind);
 }
 
-Eigen::Vector3d axis_of(char letter) {
-  return letter == 'X'   ? Eigen::Vector3d::UnitX()
-         : letter == 'Y' ? Eigen::Vector3d::UnitY()
-                         : Eigen::Vector3d::UnitZ();
+Vec3 vector(const std::vector<double>& v) { return {v[0], v[1], v[2]}; }
+
+Vec3 axis_of(char letter) {
+  return letter == 'X' ? Vec3::unit_x() : letter == 'Y' ? Vec3::unit_y() : Vec3::unit_z();
 }
 
-Eigen::Affine3d op_at(const Reading& in, const Prim& prim, const std::string& name, double code) {
+Affine op_at(const Reading& in, const Prim& prim, const std::string& name, double code) {
   const auto found = prim.attributes.find(name);
   if (found == prim.attributes.end()) {
     in.refuse(prim.line,
@@ -92,28 +93,29 @@ Eigen::Affine3d op_at(const Reading& in, const Prim& prim, const std::string& na
   // "xformOp:rotateXYZ:rig" → "rotateXYZ"
   const std::string rest = name.substr(name.find(':') + 1);
   const std::string kind = rest.substr(0, rest.find(':'));
-  Eigen::Affine3d op = Eigen::Affine3d::Identity();
+  Affine op = Affine{};
   if (kind == "translate") {
-    op.translate(Eigen::Vector3d(in.at(a, code, 3, what).data()));
+    op.translation = vector(in.at(a, code, 3, what));
   } else if (kind == "scale") {
-    op.scale(Eigen::Vector3d(in.at(a, code, 3, what).data()));
+    op.linear = Matrix3::scaling(vector(in.at(a, code, 3, what)));
   } else if (kind == "rotateX" || kind == "rotateY" || kind == "rotateZ") {
-    op.rotate(Eigen::AngleAxisd(in.at(a, code, 1, what)[0] * a_degree, axis_of(kind.back())));
+    op = op.turned(Quaternion::about(axis_of(kind.back()), in.at(a, code, 1, what)[0] * a_degree));
   } else if (is_rotation_order(kind)) {
     // The first letter's turn is applied first to a point.
     const auto angles = in.at(a, code, 3, what);
     for (std::size_t i = 3; i-- > 0;) {
       const char letter = kind[6 + i];
-      op.rotate(Eigen::AngleAxisd(angles[static_cast<std::size_t>(letter - 'X')] * a_degree,
-                                  axis_of(letter)));
+      op = op.turned(Quaternion::about(axis_of(letter),
+                                       angles[static_cast<std::size_t>(letter - 'X')] * a_degree));
     }
   } else if (kind == "orient") {
     const auto q = in.at(a, code, 4, what);  // real part first
-    const Eigen::Quaterniond turn(q[0], q[1], q[2], q[3]);
-    if (turn.norm() > 1e-12) op.rotate(turn.normalized());
+    const Quaternion turn{q[0], q[1], q[2], q[3]};
+    if (turn.length() > 1e-12) op = op.turned(turn.normalized());
   } else if (kind == "transform") {
     const auto m = in.at(a, code, 16, what);  // rows act on row vectors: the transpose of ours
-    op.matrix() = Eigen::Map<const Eigen::Matrix4d>(m.data());
+    op.linear = {{Vec3{m[0], m[1], m[2]}, Vec3{m[4], m[5], m[6]}, Vec3{m[8], m[9], m[10]}}};
+    op.translation = {m[12], m[13], m[14]};
   } else {
     in.refuse(a.line, fmt::format("{} is a transform we do not know; translate, rotate…, orient, "
                                   "scale and transform are",
@@ -151,7 +153,7 @@ void place(Reading& in, const Prim& prim, std::size_t index) {
     for (const auto& [code, value] : found->second.samples) codes.insert(code);
   }
   const auto local_at = [&](double code) {
-    Eigen::Affine3d local = Eigen::Affine3d::Identity();
+    Affine local = Affine{};
     for (const std::string& op : order) local = local * op_at(in, prim, op, code);
     return local;
   };
@@ -160,8 +162,8 @@ void place(Reading& in, const Prim& prim, std::size_t index) {
     return;
   }
   // Ops are interpolated each by itself, which no one channel can follow: bake every time code.
-  constexpr double most = 1e5;
-  if (*codes.rbegin() - *codes.begin() < most) {
+  constexpr double max = 1e5;
+  if (*codes.rbegin() - *codes.begin() < max) {
     for (double code = std::ceil(*codes.begin()); code < *codes.rbegin(); ++code) {
       codes.insert(code);
     }
@@ -171,15 +173,13 @@ void place(Reading& in, const Prim& prim, std::size_t index) {
   channels[1].path = Channel::Path::rotation;
   channels[2].path = Channel::Path::scale;
   for (const double code : codes) {
-    const Eigen::Affine3d local = local_at(code);
-    Eigen::Matrix3d turn;
-    Eigen::Matrix3d stretch;
-    local.computeRotationScaling(&turn, &stretch);
-    const Eigen::Vector3d move = local.translation();
-    const Eigen::Vector3d scale = stretch.diagonal();
-    channels[0].values.emplace_back(move.x(), move.y(), move.z(), 0.0);
-    channels[1].values.push_back(Eigen::Quaterniond(turn).coeffs());
-    channels[2].values.emplace_back(scale.x(), scale.y(), scale.z(), 0.0);
+    const Affine local = local_at(code);
+    const usda::Polar parts = usda::polar(local.linear);
+    const Vec3& move = local.translation;
+    const Quaternion turn = Quaternion::from(parts.rotation);
+    channels[0].values.push_back({move.x, move.y, move.z, 0.0});
+    channels[1].values.push_back({turn.x, turn.y, turn.z, turn.w});
+    channels[2].values.push_back({parts.scale.x, parts.scale.y, parts.scale.z, 0.0});
     for (Channel& c : channels) {
       c.node = index;
       c.times.push_back((code - in.start) / in.codes_a_second);
@@ -269,13 +269,14 @@ Scene read_usda(const std::filesystem::path& path, std::optional<double> time_co
   const usda::Stage stage = usda::parse(read_whole_file(path), in.file);
   read_stage(in, stage.metadata);
   Node root;  // turns the stage's units and up axis into ours
-  root.matrix = Eigen::Affine3d(Eigen::Scaling(in.metres));
-  if (in.z_up) root.matrix->rotate(Eigen::AngleAxisd(-90.0 * a_degree, Eigen::Vector3d::UnitX()));
+  root.matrix = Affine{Matrix3::scaling(in.metres), {}};
+  if (in.z_up)
+    root.matrix = root.matrix->turned(Quaternion::about(Vec3::unit_x(), -90.0 * a_degree));
   in.scene.nodes.push_back(root);
   for (const Prim& prim : stage.prims) add(in, prim, 0);
   pose(in.scene, 0.0);
   for (const Node& node : in.scene.nodes) {
-    if (!node.world.matrix().allFinite()) {
+    if (!node.world.is_finite()) {
       throw FileError(
           fmt::format("{}: '{}' has a transform that is not all numbers", in.file, node.name));
     }

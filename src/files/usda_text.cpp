@@ -5,7 +5,7 @@
 #include <charconv>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris::usda {
 

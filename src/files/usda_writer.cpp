@@ -3,8 +3,8 @@
 #include <cmath>
 #include <functional>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/usda.hpp"
+#include "jolly_iris/files/usda.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -26,12 +26,11 @@ std::string number(double v) { return fmt::format("{:.9g}", v); }
 
 // Rows act on row vectors, so our columns are its rows; lengths in the stage's units.
 std::string matrix_text(const Answer& a) {
-  Eigen::Matrix4d m = a.place.matrix();
-  m.block<3, 1>(0, 3) /= a.unit.m();
   std::string rows;
-  for (int row = 0; row < 4; ++row) {
-    rows += fmt::format("{}({}, {}, {}, {})", row == 0 ? "" : ", ", number(m(0, row)),
-                        number(m(1, row)), number(m(2, row)), number(m(3, row)));
+  for (std::size_t row = 0; row < 4; ++row) {
+    const Vec3 v = row < 3 ? a.place.linear.column(row) : a.place.translation / a.unit.m();
+    rows += fmt::format("{}({}, {}, {}, {})", row == 0 ? "" : ", ", number(v.x), number(v.y),
+                        number(v.z), number(row < 3 ? 0.0 : 1.0));
   }
   return "( " + rows + " )";
 }

@@ -1,16 +1,14 @@
 #include "fit.hpp"
 
 #include <fmt/format.h>
-#include <glog/logging.h>
 
 #include <Eigen/Dense>
 #include <cmath>
 #include <optional>
 
-#include "backend.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "parameter_layout.hpp"
 #include "residuals.hpp"
-#include "slots.hpp"
 
 namespace jolly_iris::matching {
 
@@ -57,7 +55,7 @@ void check(const std::vector<Observation>& seen) {
 }
 
 void check(const MatchSettings& settings) {
-  for (const Doubt& d : settings.doubts) {
+  for (const PriorOverride& d : settings.doubts) {
     if (!d.deviation || (*d.deviation > 0.0 && *d.deviation < 10.0)) continue;
     throw UsageError(fmt::format("the {} is doubted by {:g}; a deviation is above zero, as a share",
                                  to_string(d.of), *d.deviation));
@@ -79,28 +77,28 @@ Eigen::MatrixXd covariance_of(const Residuals& cost, const std::vector<double>& 
   return ldlt.solve(Eigen::MatrixXd::Identity(n, n));
 }
 
-MatchResult told(const NotedPlate& plate, std::size_t number, const Slots& slots,
+MatchResult told(const NotedPlate& plate, std::size_t number, const ParameterLayout& layout,
                  const Residuals& cost, const Solved& best, const Eigen::MatrixXd& covariance) {
   MatchResult out;
-  out.notes = slots.moved(plate.notes, number, best.x.data());
-  for (const Slots::Slot& s : slots.of_plate(number)) {
-    FoundUnknown f;
-    f.unknown = s.of;
+  out.notes = layout.moved(plate.notes, number, best.x.data());
+  for (const ParameterLayout::ParameterSlot& s : layout.of_plate(number)) {
+    FittedParameter f;
+    f.parameter = s.of;
     f.noted = value_of(plate.notes, s.of);
     f.value = value_of(out.notes, s.of);
     const auto i = static_cast<Eigen::Index>(s.at);
     const double sigma = std::sqrt(std::max(0.0, covariance(i, i)));
     f.margin = 2.0 * sigma * usual_deviation(s.of) * unit_of(plate.notes, out.notes, s.of);
     f.moved = best.x[s.at];
-    f.determined = sigma < 0.7 * slots.trust(s.at);
-    out.unknowns.push_back(f);
+    f.determined = sigma < 0.7 * layout.trust(s.at);
+    out.parameters.push_back(f);
   }
   const VirtualCamera noted = camera_of(plate.notes);
   const VirtualCamera found = camera_of(out.notes);
   for (const Observation& o : plate.seen) {
-    ObservationFit f{o, predicted(o, plate.notes, noted) + usual_own_share * o.own_px,
+    ObservationFit f{o, predicted(o, plate.notes, noted) + typical_own_fraction * o.own_px,
                      predicted(o, out.notes, found) + cost.own_of(o, best.x.data()), 0.0};
-    f.off = (f.fitted - o.value) / deviation_of(o);
+    f.residual = (f.fitted - o.value) / deviation_of(o);
     out.observations.push_back(f);
   }
   return out;
@@ -108,7 +106,7 @@ MatchResult told(const NotedPlate& plate, std::size_t number, const Slots& slots
 
 }  // namespace
 
-double off_px(const std::vector<MatchResult>& results, bool noted) {
+double residual_px(const std::vector<MatchResult>& results, bool noted) {
   double sum = 0.0;
   int count = 0;
   for (const MatchResult& result : results) {
@@ -125,20 +123,20 @@ double off_px(const std::vector<MatchResult>& results, bool noted) {
 
 std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchSettings& settings,
                              double hopeless) {
-  const Slots slots(plates, settings);
-  Residuals cost(plates, slots);
+  const ParameterLayout layout(plates, settings);
+  Residuals cost(plates, layout);
   std::size_t seen = 0;
   for (const NotedPlate& p : plates) seen += p.seen.size();
   bool focus_doubted = false;
-  for (std::size_t k = 0; k < slots.size(); ++k) {
-    focus_doubted = focus_doubted || (slots.what(k) == Unknown::focus && slots.trust(k) > 1.0);
+  for (std::size_t k = 0; k < layout.size(); ++k) {
+    focus_doubted = focus_doubted || (layout.what(k) == Parameter::focus && layout.trust(k) > 1.0);
   }
   std::optional<Solved> best;
   // Discs grow on both sides of the focus: it is begun from both.
   for (const double focus : {0.0, -8.0, 8.0}) {
     std::vector<double> x(cost.size(), 0.0);
-    for (std::size_t k = 0; k < slots.size(); ++k) {
-      if (slots.what(k) == Unknown::focus) x[k] = focus * (slots.trust(k) > 1.0 ? 1.0 : 0.3);
+    for (std::size_t k = 0; k < layout.size(); ++k) {
+      if (layout.what(k) == Parameter::focus) x[k] = focus * (layout.trust(k) > 1.0 ? 1.0 : 0.3);
     }
     const auto one = solve(&cost, std::move(x));
     if (one && (!best || one->cost < best->cost - 1e-9)) best = one;
@@ -149,21 +147,26 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
   double log_det = 0.0;
   const Eigen::MatrixXd covariance = covariance_of(cost, best->x, log_det);
   double log_trust = 0.0;
-  for (std::size_t k = 0; k < slots.size(); ++k) log_trust += std::log(slots.trust(k));
+  for (std::size_t k = 0; k < layout.size(); ++k) log_trust += std::log(layout.trust(k));
   std::vector<MatchResult> out;
   for (std::size_t p = 0; p < plates.size(); ++p) {
-    out.push_back(told(plates[p], p, slots, cost, *best, covariance));
+    out.push_back(told(plates[p], p, layout, cost, *best, covariance));
     out.back().cost = best->cost;
     out.back().evidence = -best->cost - 0.5 * log_det - log_trust;
   }
   return out;
 }
 
+}  // namespace jolly_iris::matching
+
+namespace jolly_iris {
+
+using namespace matching;
+
 std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
                                const MatchSettings& settings) {
   if (plates.empty()) throw UsageError("there is no plate to match");
   check(settings);
-  FLAGS_minloglevel = google::GLOG_FATAL;  // a start that leads nowhere is no news
   for (const NotedPlate& p : plates) {
     check(p.seen);
     // Notes that make no camera are told.
@@ -176,10 +179,4 @@ std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
   return results;
 }
 
-}  // namespace jolly_iris::matching
-
-extern "C" __attribute__((visibility("default"))) const void* jolly_iris_match_backend() {
-  static const jolly_iris::matching::Backend backend{jolly_iris::matching::match,
-                                                     jolly_iris::matching::explanations};
-  return &backend;
-}
+}  // namespace jolly_iris

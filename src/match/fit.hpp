@@ -4,7 +4,7 @@
 #include <limits>
 #include <vector>
 
-#include "jolly_iris/match.hpp"
+#include "jolly_iris/match/match.hpp"
 
 namespace jolly_iris::matching {
 
@@ -14,6 +14,6 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
                              double hopeless = std::numeric_limits<double>::infinity());
 
 /// Root mean square over discs and lengths, px, of what the notes (or the results) leave over.
-double off_px(const std::vector<MatchResult>& results, bool noted);
+double residual_px(const std::vector<MatchResult>& results, bool noted);
 
 }  // namespace jolly_iris::matching

@@ -1,82 +1,88 @@
-#include "jolly_iris/match.hpp"
+#include "jolly_iris/match/match.hpp"
 
-#include "backend.hpp"
-#include "jolly_iris/module.hpp"
+#include <fmt/format.h>
+
+#include <cmath>
 
 namespace jolly_iris {
 
-namespace {
-const matching::Backend& backend() {
-  static const auto* loaded = static_cast<const matching::Backend*>(
-      module_entry("libjolly_iris_matching.so", matching::entry_name));
-  return *loaded;
-}
-}  // namespace
-
-std::string_view to_string(Unknown unknown) {
-  switch (unknown) {
-    case Unknown::focal:
+std::string_view to_string(Parameter parameter) {
+  switch (parameter) {
+    case Parameter::focal:
       return "focal length";
-    case Unknown::gate:
+    case Parameter::gate:
       return "gate";
-    case Unknown::stop:
+    case Parameter::stop:
       return "stop";
-    case Unknown::focus:
+    case Parameter::focus:
       return "focus";
-    case Unknown::squeeze:
+    case Parameter::squeeze:
       return "squeeze";
-    case Unknown::scale:
+    case Parameter::scale:
       return "scene scale";
-    case Unknown::distance:
+    case Parameter::distance:
       return "camera distance";
-    case Unknown::exposure:
+    case Parameter::exposure:
       return "exposure";
-    case Unknown::white:
+    case Parameter::white:
       break;
   }
   return "white";
 }
 
+std::string value_text(Parameter u, double v) {
+  switch (u) {
+    case Parameter::focal:
+    case Parameter::gate:
+      return fmt::format("{:.2f} mm", v);
+    case Parameter::stop:
+      return fmt::format("{:.3f}", v);
+    case Parameter::focus:
+      return std::isinf(v) ? std::string("infinity") : fmt::format("{:.3f} m", v);
+    case Parameter::distance:
+      return fmt::format("{:.3f} m", v);
+    case Parameter::exposure:
+      return fmt::format("{:.2f} stops", v);
+    case Parameter::white:
+      return fmt::format("{:.0f} K", v);
+    case Parameter::squeeze:
+    case Parameter::scale:
+      break;
+  }
+  return fmt::format("{:.3f} x", v);
+}
+
 // Marks on barrels are rounded, stops lie between their engravings, tapes sag.
-double usual_deviation(Unknown unknown) {
-  switch (unknown) {
-    case Unknown::focal:
+double usual_deviation(Parameter parameter) {
+  switch (parameter) {
+    case Parameter::focal:
       return 0.01;
-    case Unknown::gate:
+    case Parameter::gate:
       return 0.003;
-    case Unknown::stop:
+    case Parameter::stop:
       return 0.04;
-    case Unknown::focus:
+    case Parameter::focus:
       return 0.03;
-    case Unknown::exposure:
+    case Parameter::exposure:
       return 0.3;  // shutters and sensitivities are as said to a tenth of a stop, T-numbers less
-    case Unknown::white:
+    case Parameter::white:
       return 0.03;
-    case Unknown::squeeze:
-    case Unknown::scale:
-    case Unknown::distance:
+    case Parameter::squeeze:
+    case Parameter::scale:
+    case Parameter::distance:
       break;
   }
   return 0.01;
 }
 
-MatchResult match(const Notes& notes, const std::vector<Observation>& seen,
+MatchResult match(const CameraEstimate& notes, const std::vector<Observation>& seen,
                   const MatchSettings& settings) {
-  return backend().match({{notes, seen}}, settings).front();
+  return match(std::vector<NotedPlate>{{notes, seen}}, settings).front();
 }
 
-std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
-                               const MatchSettings& settings) {
-  return backend().match(plates, settings);
-}
-
-Explanations explanations(const Notes& notes, const std::vector<Observation>& seen) {
-  return backend().explanations({{notes, seen}}, {});
-}
-
-Explanations explanations(const std::vector<NotedPlate>& plates,
-                          const std::vector<Unknown>& shared) {
-  return backend().explanations(plates, shared);
+HypothesisRanking rank_hypotheses(const CameraEstimate& notes,
+                                  const std::vector<Observation>& seen) {
+  return rank_hypotheses(std::vector<NotedPlate>{{notes, seen}});
 }
 
 }  // namespace jolly_iris

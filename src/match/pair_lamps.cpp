@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/match.hpp"
+#include "jolly_iris/match/match.hpp"
 
 namespace jolly_iris {
 
@@ -15,8 +15,8 @@ struct Pair {
 };
 
 // Nearest to each other, at a scale.
-std::vector<Pair> pairs_at(const std::vector<SeenDisc>& discs,
-                           const std::vector<ExpectedLamp>& lamps, double scale, double most_px) {
+std::vector<Pair> pairs_at(const std::vector<DetectedDisc>& discs,
+                           const std::vector<ExpectedLamp>& lamps, double scale, double max_px) {
   const auto apart = [&](std::size_t d, std::size_t l) {
     return std::hypot(discs[d].at[0] - scale * lamps[l].at[0],
                       discs[d].at[1] - scale * lamps[l].at[1]);
@@ -27,8 +27,8 @@ std::vector<Pair> pairs_at(const std::vector<SeenDisc>& discs,
     for (std::size_t l = 0; l < lamps.size(); ++l) {
       if (best == lamps.size() || apart(d, l) < apart(d, best)) best = l;
     }
-    if (best == lamps.size() || apart(d, best) > most_px) continue;
-    const bool own = std::none_of(discs.begin(), discs.end(), [&](const SeenDisc& other) {
+    if (best == lamps.size() || apart(d, best) > max_px) continue;
+    const bool own = std::none_of(discs.begin(), discs.end(), [&](const DetectedDisc& other) {
       const auto o = static_cast<std::size_t>(&other - discs.data());
       return o != d && apart(o, best) < apart(d, best);
     });
@@ -39,17 +39,17 @@ std::vector<Pair> pairs_at(const std::vector<SeenDisc>& discs,
 
 }  // namespace
 
-LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<ExpectedLamp>& lamps,
+LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<ExpectedLamp>& lamps,
                      double focal_px, double picture_width) {
   LampPairs out;
   // A wrong focal length or gate moves all lamps towards the middle or away from it. The notes'
   // own scale is preferred: another must pair clearly more.
-  const double most = reach * picture_width;
-  std::vector<Pair> best = pairs_at(discs, lamps, 1.0, most);
+  const double max = reach * picture_width;
+  std::vector<Pair> best = pairs_at(discs, lamps, 1.0, max);
   double scale = 1.0;
   for (double octaves = -1.3; octaves <= 1.3; octaves += 0.02) {
     const double s = std::exp2(octaves);
-    std::vector<Pair> pairs = pairs_at(discs, lamps, s, most);
+    std::vector<Pair> pairs = pairs_at(discs, lamps, s, max);
     if (static_cast<double>(pairs.size()) > 1.15 * static_cast<double>(best.size()) + 0.5) {
       best = std::move(pairs);
       scale = s;
@@ -74,7 +74,7 @@ LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<Expec
       off2 += std::pow(a[0] - scale * b[0], 2) + std::pow(a[1] - scale * b[1], 2);
     }
     sigma = std::sqrt(off2 / std::max(1.0, 2.0 * static_cast<double>(best.size()) - 1.0) / bottom);
-    best = pairs_at(discs, lamps, scale, most);
+    best = pairs_at(discs, lamps, scale, max);
   }
   for (std::size_t d = 0; d < discs.size(); ++d) {
     const auto paired = [&](const Pair& p) { return p.disc == d; };
@@ -84,8 +84,8 @@ LampPairs pair_lamps(const std::vector<SeenDisc>& discs, const std::vector<Expec
     Observation o;
     o.kind = Observation::Kind::disc;
     o.name = lamps[p.lamp].name;
-    const SeenDisc& d = discs[p.disc];
-    o.value = d.high_px;
+    const DetectedDisc& d = discs[p.disc];
+    o.value = d.height_px;
     o.sigma = d.sigma;
     o.own_px = d.clipped ? scale * focal_px * (lamps[p.lamp].own / lamps[p.lamp].z) : 0.0;
     o.group = o.name.substr(0, o.name.find_last_not_of("0123456789 ") + 1);

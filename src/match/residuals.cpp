@@ -3,28 +3,28 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris::matching {
 
 namespace {
 
-constexpr double tamed_from = 3.0;  // deviations: what is farther off counts little
+constexpr double robust_from = 3.0;  // deviations: what is farther off counts little
 
 // Cauchy's loss as a residual.
-double tamed(double r) {
-  const double c2 = tamed_from * tamed_from;
+double robust(double r) {
+  const double c2 = robust_from * robust_from;
   return std::copysign(std::sqrt(c2 * std::log1p(r * r / c2)), r);
 }
 
 }  // namespace
 
 double deviation_of(const Observation& seen) {
-  return std::hypot(seen.sigma, own_share_scatter * seen.own_px);
+  return std::hypot(seen.sigma, own_fraction_scatter * seen.own_px);
 }
 
-Residuals::Residuals(const std::vector<NotedPlate>& plates, const Slots& slots)
-    : plates_(plates), slots_(slots) {
+Residuals::Residuals(const std::vector<NotedPlate>& plates, const ParameterLayout& layout)
+    : plates_(plates), layout_(layout) {
   std::size_t rows = 0;
   for (const NotedPlate& p : plates) {
     rows += p.seen.size();
@@ -38,8 +38,8 @@ Residuals::Residuals(const std::vector<NotedPlate>& plates, const Slots& slots)
 
 double Residuals::own_of(const Observation& seen, const double* x) const {
   if (seen.own_px <= 0.0) return 0.0;
-  const double share = x[slots_.size() + group_of(seen)];
-  return seen.own_px * (usual_own_share + own_share_deviation * share);
+  const double fraction = x[layout_.size() + group_of(seen)];
+  return seen.own_px * (typical_own_fraction + own_fraction_deviation * fraction);
 }
 
 bool Residuals::Evaluate(double const* const* parameters, double* residuals,
@@ -69,18 +69,18 @@ bool Residuals::Evaluate(double const* const* parameters, double* residuals,
 bool Residuals::at(const double* x, double* residuals) const {
   try {
     for (std::size_t p = 0; p < plates_.size(); ++p) {
-      const Notes notes = slots_.moved(plates_[p].notes, p, x);
+      const CameraEstimate notes = layout_.moved(plates_[p].notes, p, x);
       const VirtualCamera camera = camera_of(notes);
       for (const Observation& o : plates_[p].seen) {
         *residuals++ =
-            tamed((predicted(o, notes, camera) + own_of(o, x) - o.value) / deviation_of(o));
+            robust((predicted(o, notes, camera) + own_of(o, x) - o.value) / deviation_of(o));
       }
     }
   } catch (const OpticsError&) {
     return false;  // no such camera: Ceres takes a smaller step
   }
-  for (std::size_t k = 0; k < slots_.size(); ++k) *residuals++ = x[k] / slots_.trust(k);
-  for (std::size_t k = slots_.size(); k < size(); ++k) *residuals++ = x[k];
+  for (std::size_t k = 0; k < layout_.size(); ++k) *residuals++ = x[k] / layout_.trust(k);
+  for (std::size_t k = layout_.size(); k < size(); ++k) *residuals++ = x[k];
   return true;
 }
 

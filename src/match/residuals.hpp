@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "slots.hpp"
+#include "parameter_layout.hpp"
 
 namespace jolly_iris::matching {
 
@@ -17,10 +17,10 @@ double deviation_of(const Observation& seen);
 class Residuals : public ceres::CostFunction {
  public:
   /// Both live longer than this.
-  Residuals(const std::vector<NotedPlate>& plates, const Slots& slots);
+  Residuals(const std::vector<NotedPlate>& plates, const ParameterLayout& layout);
 
   /// Unknowns, and one share of the lamps' own size for each group of clipped ones.
-  std::size_t size() const { return slots_.size() + groups_.size(); }
+  std::size_t size() const { return layout_.size() + groups_.size(); }
 
   /// That share of a clipped lamp's own size, px.
   double own_of(const Observation& seen, const double* x) const;
@@ -33,7 +33,7 @@ class Residuals : public ceres::CostFunction {
   std::size_t group_of(const Observation& seen) const;
 
   const std::vector<NotedPlate>& plates_;
-  const Slots& slots_;
+  const ParameterLayout& layout_;
   std::vector<std::string> groups_{};
 };
 

@@ -6,11 +6,11 @@
 #include <numbers>
 
 #include "disc_pixels.hpp"
-#include "disc_told.hpp"
+#include "disc_result.hpp"
 #include "edge_line.hpp"
+#include "grey_image.hpp"
 #include "lamp_colour.hpp"
 #include "likely_light.hpp"
-#include "plane.hpp"
 #include "soft_edge.hpp"
 #include "solver.hpp"
 
@@ -19,10 +19,10 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double reach = 1.4;          // radii around the middle that are looked at
-constexpr double least_soft = 0.25;    // a pixel's own width, and a little less
-constexpr double shared_errors = 4.0;  // how many pixels of a codec's picture count as one
-constexpr double most_soft_share = 0.3;
+constexpr double reach = 1.4;            // radii around the middle that are looked at
+constexpr double min_edge_sigma = 0.25;  // a pixel's own width, and a little less
+constexpr double shared_errors = 4.0;    // how many pixels of a codec's picture count as one
+constexpr double max_edge_fraction = 0.3;
 constexpr int steps_on_line = 10;
 constexpr int steps_on_plate = 12;
 constexpr int steps_quick = 6;
@@ -32,17 +32,18 @@ constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve
 constexpr double usual_colour = 0.3;
 constexpr double colour_seen = 0.1;    // natural logarithm, of a channel that is not cut off
 constexpr double colour_known = 0.05;  // at best, where the edge's foot tells it
-constexpr double least_ground = 1e-4;
+constexpr double min_ground = 1e-4;
 // How far clipped discs are above the clip: mostly by less than a stop, give or take as much.
 constexpr double usual_excess = 1.6;
-constexpr double excess_spread = 0.45;      // natural logarithm
-constexpr double one_cut = 0.015;           // of the curve's whole
-constexpr double usual_lamp_share = 0.012;  // deviation of its own picture, of the disc's height
-constexpr double bell_known = 0.1;          // natural logarithm
+constexpr double excess_spread = 0.45;  // natural logarithm
+constexpr double one_cut = 0.015;       // of the curve's whole
+constexpr double typical_lamp_fraction =
+    0.012;                               // deviation of its own picture, of the disc's height
+constexpr double psf_sigma_known = 0.1;  // natural logarithm
 
 class Fit {
  public:
-  Fit(const Picture& plate, const Plane& seen, const DrawnDisc& start, const BladeShape& shape,
+  Fit(const Picture& plate, const GreyImage& seen, const DrawnDisc& start, const BladeShape& shape,
       const std::vector<const DrawnDisc*>& others,
       const std::vector<std::array<double, 3>>& others_by_channel, const FitSettings& settings)
       : plate_(plate),
@@ -61,7 +62,7 @@ class Fit {
     look_at_channels();
     if (settings_.again) {
       out_.noise = 0.02 * (look_.clip() ? 1.0 : out_.disc.contrast);
-      out_.disc.bell = settings_.bell;
+      out_.disc.psf_sigma = settings_.psf_sigma;
     } else {
       begin();
     }
@@ -72,7 +73,7 @@ class Fit {
       weigh(round);
       if (!solved(round)) return out_;
       const DrawnDisc& d = out_.disc;
-      if (!(d.high > 4.0) || !(d.contrast > 0.0)) return out_;
+      if (!(d.height > 4.0) || !(d.contrast > 0.0)) return out_;
     }
     weigh(3);
     out_.good = finish();
@@ -82,7 +83,7 @@ class Fit {
  private:
   void gather() {
     const DrawnDisc& d = out_.disc;
-    const double hr = 0.5 * d.high;
+    const double hr = 0.5 * d.height;
     const double wr = hr * d.aspect;
     const double beyond = std::max(reach, 1.0 + 4.0 / std::min(hr, wr));
     const int x0 = std::max(0, static_cast<int>(d.x - beyond * wr));
@@ -90,11 +91,11 @@ class Fit {
     const int y0 = std::max(0, static_cast<int>(d.y - beyond * hr));
     const int y1 = std::min(plate_.height(), static_cast<int>(d.y + beyond * hr) + 1);
     // Away from the edge fewer pixels will do.
-    const int stride = std::max(1, static_cast<int>(d.high / 16.0));
+    const int stride = std::max(1, static_cast<int>(d.height / 16.0));
     // All fits but the last only have to come near: of a large disc's edge every second pixel will
     // do.
-    const bool half = (!settings_.again || settings_.quick) && d.high > half_from;
-    const double near = std::max(3.5, 0.05 * d.high);
+    const bool half = (!settings_.again || settings_.quick) && d.height > half_from;
+    const double near = std::max(3.5, 0.05 * d.height);
     samples_.clear();
     for (int y = y0; y < y1; ++y) {
       for (int x = x0; x < x1; ++x) {
@@ -106,7 +107,7 @@ class Fit {
         if (close && settings_.again) {  // the outline is known
           const double inside = against(d, shape_, x + 0.5, y + 0.5).inside;
           // What is clipped well within the edge says nothing of it.
-          const bool clipped = look_.most(static_cast<double>(seen_.at(x, y)));
+          const bool clipped = look_.max(static_cast<double>(seen_.at(x, y)));
           close = inside > -4.0 * d.soft - 2.0 &&
                   inside < (clipped ? 2.0 * d.soft + 1.0 : 4.0 * d.soft + 2.0);
         }
@@ -156,14 +157,14 @@ class Fit {
     std::array<std::vector<double>, 3> in;
     std::array<std::vector<double>, 3> out;
     for (const Sample& s : samples_) {
-      const double share = against(out_.disc, shape_, s.x, s.y).share;
-      if (share >= 0.8 && share <= 1.15) continue;
+      const double fraction = against(out_.disc, shape_, s.x, s.y).fraction;
+      if (fraction >= 0.8 && fraction <= 1.15) continue;
       const Rgba& pixel = plate_.at(static_cast<int>(s.x), static_cast<int>(s.y));
       for (std::size_t c = 0; c < 3; ++c) {
         // What lies on the clip lies there whatever neighbours add to it.
         const auto v = static_cast<double>(pixel[c]);
-        if (share < 0.8) in[c].push_back(v);
-        if (share > 1.15) out[c].push_back(v - s.others[c]);
+        if (fraction < 0.8) in[c].push_back(v);
+        if (fraction > 1.15) out[c].push_back(v - s.others[c]);
       }
     }
     for (std::size_t c = 0; c < 3; ++c) {
@@ -181,15 +182,15 @@ class Fit {
     d.ground_x = d.ground_y = 0.0;
     d.contrast = (inside_[0] + inside_[1] + inside_[2]) / 3.0;
     if (look_.clip()) {
-      if (d.ground > least_ground) {
+      if (d.ground > min_ground) {
         for (std::size_t c = 0; c < 3; ++c) d.ground_colour[c] = grounds_[c] / d.ground;
       }
       d.contrast = (out_.cut[1] ? 1.3 : 1.0) * inside_[1];
       d.colour = colour_for(d.contrast);
     }
     d.rim = 0.0;
-    d.bell = settings_.bell;
-    d.soft = std::max(1.2 * d.bell, std::clamp(0.02 * d.high, 0.4, 1.0));
+    d.psf_sigma = settings_.psf_sigma;
+    d.soft = std::max(1.2 * d.psf_sigma, std::clamp(0.02 * d.height, 0.4, 1.0));
     out_.noise = 0.05 * (look_.clip() ? 1.0 : d.contrast);
   }
 
@@ -219,7 +220,7 @@ class Fit {
     off.reserve(samples_.size());
     for (std::size_t i = 0; i < samples_.size(); ++i) {
       left_[i] = std::abs(residual(samples_[i]));
-      if (!look_.most(samples_[i].value)) off.push_back(left_[i]);
+      if (!look_.max(samples_[i].value)) off.push_back(left_[i]);
     }
     const double floor = look_.clip() ? rounded : 2e-3 * out_.disc.contrast;
     if (off.size() > 20) out_.noise = std::max(1.48 * quantile(std::move(off), 0.5), floor);
@@ -231,7 +232,7 @@ class Fit {
       const auto square = [](double v) { return v * v; };
       const double sigma2 = noise2 + square((round == 0 ? 0.5 : 0.04) * s.slope) + square(s.doubt);
       const double r2 = square(left_[i]) / (9.0 * (noise2 + square(edge_px * s.slope)));
-      s.weight = std::sqrt(static_cast<double>(s.share) /
+      s.weight = std::sqrt(static_cast<double>(s.fraction) /
                            ((look_.clip() ? shared_errors : 1.0) * sigma2)) /
                  (1.0 + r2);
     }
@@ -241,16 +242,17 @@ class Fit {
   // a lamp's own picture is some share of its disc, and where that is small against what softens
   // all edges, it hardly matters which.
   Prior softness(const DrawnDisc& d) const {
-    const double bell = settings_.bell;
+    const double psf_sigma = settings_.psf_sigma;
     if (!out_.clipped() || !settings_.lamp) {
-      return {log_soft, std::log(std::max(1.15 * bell, usual_lamp_share * d.high)),
+      return {log_edge_sigma,
+              std::log(std::max(1.15 * psf_sigma, typical_lamp_fraction * d.height)),
               out_.clipped() ? 0.5 : 0.7};
     }
-    const double lamp = settings_.lamp->share * d.high;
+    const double lamp = settings_.lamp->fraction * d.height;
     const double large = lamp * std::exp(settings_.lamp->spread);
-    const double matters = large * large / (large * large + bell * bell);
-    return {log_soft, std::log(std::hypot(bell, lamp)),
-            std::hypot(bell_known, matters * settings_.lamp->spread)};
+    const double matters = large * large / (large * large + psf_sigma * psf_sigma);
+    return {log_edge_sigma, std::log(std::hypot(psf_sigma, lamp)),
+            std::hypot(psf_sigma_known, matters * settings_.lamp->spread)};
   }
 
   std::vector<Prior> priors(const DrawnDisc& d) const {
@@ -298,7 +300,7 @@ class Fit {
   // differ by is margin.
   bool solve_clipped(int round) {
     const EdgeLine line = edge();
-    const double least = *look_.clip() - grounds_[1];
+    const double min = *look_.clip() - grounds_[1];
     std::vector<LightTry> tries;
     static const std::vector<double> few{1.2, 2.2, 4.6};
     static const std::vector<double> many{1.05, 1.5, 2.2, 3.2, 4.6, 7.0};
@@ -306,7 +308,7 @@ class Fit {
     DrawnDisc d = line.disc;
     for (const double times : settings_.again ? many : few) {
       // Each begins where the one before it ended.
-      d.contrast = std::max(times * least, 1e-9);
+      d.contrast = std::max(times * min, 1e-9);
       d.colour = colour_for(d.contrast);
       double cost = 0.0;
       if (solve_line(line, d, true, cost)) {
@@ -336,7 +338,7 @@ class Fit {
       clipped_sigma_ = likely.size_sigma;
     }
     DrawnDisc& out = out_.disc;
-    out.high *= best.disc.high / line.disc.high;
+    out.height *= best.disc.height / line.disc.height;
     out.contrast = best.disc.contrast;
     out.colour = best.disc.colour;
     out.soft = best.disc.soft;
@@ -345,13 +347,13 @@ class Fit {
 
   bool solve_line(const EdgeLine& line, DrawnDisc& d, bool hold_contrast, double& cost) const {
     static const BladeShape round_shape;
-    std::vector<Unknown> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
+    std::vector<Parameter> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
     if (hold_contrast) held.push_back(log_contrast);
     return solve(line.samples, round_shape, d, held, steps_on_line, cost);
   }
 
   bool solve(int round, bool hold_contrast = false) {
-    std::vector<Unknown> held;
+    std::vector<Parameter> held;
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
     if (hold_contrast) held.push_back(log_contrast);
     // Where only the edge is looked for, the lamp's colour is as it was told before.
@@ -364,29 +366,29 @@ class Fit {
   }
 
   bool solve(const std::vector<Sample>& samples, const BladeShape& shape, DrawnDisc& d,
-             const std::vector<Unknown>& held, int steps, double& cost) const {
-    const std::vector<Unknown> free = all_but(held);
+             const std::vector<Parameter>& held, int steps, double& cost) const {
+    const std::vector<Parameter> free = all_but(held);
     Block block = block_of(d);
     const Block before = block;
     std::vector<double> looked_for;
-    for (const Unknown u : free) looked_for.push_back(block[u]);
+    for (const Parameter u : free) looked_for.push_back(block[u]);
     ceres::Problem problem;
     problem.AddResidualBlock(new Pixels(samples, shape, d, look_, priors(d), free), nullptr,
                              looked_for.data());
-    const auto bound = [&](Unknown i, double low, double high) {
+    const auto bound = [&](Parameter i, double low, double high) {
       const auto at = std::find(free.begin(), free.end(), i);
       if (at == free.end()) return;
       const auto k = static_cast<int>(at - free.begin());
       problem.SetParameterLowerBound(looked_for.data(), k, std::min(low, before[i]));
       problem.SetParameterUpperBound(looked_for.data(), k, std::max(high, before[i]));
     };
-    bound(at_x, d.x - 0.4 * d.high, d.x + 0.4 * d.high);
-    bound(at_y, d.y - 0.4 * d.high, d.y + 0.4 * d.high);
-    bound(log_high, before[log_high] - 0.4, before[log_high] + 0.4);
+    bound(at_x, d.x - 0.4 * d.height, d.x + 0.4 * d.height);
+    bound(at_y, d.y - 0.4 * d.height, d.y + 0.4 * d.height);
+    bound(log_height, before[log_height] - 0.4, before[log_height] + 0.4);
     bound(log_aspect, before[log_aspect] - 0.25, before[log_aspect] + 0.25);
     // Nothing is sharper than the plate itself.
-    bound(log_soft, std::log(settings_.again ? 0.85 * settings_.bell : least_soft),
-          std::log(std::max(1.0, most_soft_share * d.high)));
+    bound(log_edge_sigma, std::log(settings_.again ? 0.85 * settings_.psf_sigma : min_edge_sigma),
+          std::log(std::max(1.0, max_edge_fraction * d.height)));
     bound(rim, -6.0, 6.0);
     bound(log_contrast, before[log_contrast] - 4.0, before[log_contrast] + 4.0);
     bound(log_red, -7.0, 7.0);
@@ -396,20 +398,20 @@ class Fit {
     cost = *left;
     for (std::size_t k = 0; k < free.size(); ++k) block[free[k]] = looked_for[k];
     d = disc_of(block, DrawnDisc(d));
-    return std::isfinite(d.high + d.x + d.contrast);
+    return std::isfinite(d.height + d.x + d.contrast);
   }
 
   bool finish() {
     Block block = block_of(out_.disc);
     const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc), all_but({}));
     Eigen::VectorXd r(cost.num_residuals());
-    Eigen::Matrix<double, Eigen::Dynamic, unknowns, Eigen::RowMajor> j(cost.num_residuals(),
-                                                                       static_cast<int>(unknowns));
+    Eigen::Matrix<double, Eigen::Dynamic, parameters, Eigen::RowMajor> j(
+        cost.num_residuals(), static_cast<int>(parameters));
     const double* at[] = {block.data()};
     double* to[] = {j.data()};
     cost.Evaluate(at, r.data(), to);
     std::vector<int> free;
-    for (int i = 0; i < unknowns; ++i) {
+    for (int i = 0; i < parameters; ++i) {
       if (i == log_aspect && settings_.aspect) continue;
       if (i == log_contrast && out_.cut[1]) continue;
       if (i == rim && (!settings_.rim || out_.clipped())) continue;
@@ -432,23 +434,23 @@ class Fit {
       }
       return 0.0;
     };
-    out_.high_sigma = std::hypot(sigma(log_high), clipped_sigma_) * out_.disc.high;
+    out_.height_sigma = std::hypot(sigma(log_height), clipped_sigma_) * out_.disc.height;
     out_.aspect_sigma = sigma(log_aspect) * out_.disc.aspect;
-    out_.rim_sigma = sigma(rim);
+    out_.edge_falloff_sigma = sigma(rim);
     out_.contrast_sigma = sigma(log_contrast) * out_.disc.contrast;
-    if (!(out_.high_sigma < 0.2 * out_.disc.high)) return false;
+    if (!(out_.height_sigma < 0.2 * out_.disc.height)) return false;
     tell_edge(samples_, shape_, look_, out_);
     tell_light(plate_, samples_, shape_, look_, out_);
     return true;
   }
 
   const Picture& plate_;
-  const Plane& seen_;
+  const GreyImage& seen_;
   const BladeShape& shape_;
   const std::vector<const DrawnDisc*>& others_;
   const std::vector<std::array<double, 3>>& others_by_channel_;
   const FitSettings& settings_;
-  const PlateLight& look_;
+  const LumaModel& look_;
   std::vector<Sample> samples_{};
   std::vector<double> left_{};        // over at each, without its sign
   std::array<double, 3> grounds_{};   // by channel, around the disc
@@ -460,7 +462,7 @@ class Fit {
 
 }  // namespace
 
-FittedDisc fit_disc(const Picture& plate, const Plane& seen, const DrawnDisc& start,
+FittedDisc fit_disc(const Picture& plate, const GreyImage& seen, const DrawnDisc& start,
                     const BladeShape& shape, const std::vector<const DrawnDisc*>& others,
                     const std::vector<std::array<double, 3>>& others_by_channel,
                     const FitSettings& settings) {

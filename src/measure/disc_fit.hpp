@@ -4,12 +4,13 @@
 
 #include <array>
 #include <optional>
+#include <stop_token>
 #include <vector>
 
 #include "disc_search.hpp"
 #include "drawn_disc.hpp"
-#include "jolly_iris/picture.hpp"
-#include "plate_light.hpp"
+#include "jolly_iris/picture/picture.hpp"
+#include "luma_model.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -27,9 +28,9 @@ struct FittedDisc {
   bool clipped() const { return cut[0] || cut[1] || cut[2]; }
   bool good = false;
   double noise = 0.0;  ///< deviation of what is left over, robust
-  double high_sigma = 0.0;
+  double height_sigma = 0.0;
   double aspect_sigma = 0.0;
-  double rim_sigma = 0.0;
+  double edge_falloff_sigma = 0.0;
   double contrast_sigma = 0.0;
   EdgeProfile profile{};
   std::array<double, 3> light{};      ///< value × area by channel
@@ -41,24 +42,25 @@ struct FittedDisc {
 /// How large lamps' own pictures are: deviation of one against its disc's height, and how much that
 /// differs, natural logarithm.
 struct LampSize {
-  double share = 0.0;
+  double fraction = 0.0;
   double spread = 0.0;
 };
 
 struct FitSettings {
-  PlateLight look{};               ///< at the plate's pixels
+  LumaModel look{};                ///< at the plate's pixels
   std::optional<double> aspect{};  ///< width / height: held
-  double bell = 0.45;              ///< softness that all edges of the plate have, px
+  double psf_sigma = 0.45;         ///< softness that all edges of the plate have, px
   std::optional<LampSize> lamp{};  ///< where the plate's other lamps tell it
   bool rim = false;                ///< whether it is looked for
   bool again = false;              ///< the start is a fit already
   bool quick = false;              ///< then: one round is enough, others follow
+  std::stop_token stop{};          ///< asked before each disc
   bool lights = false;             ///< then: whether it is looked for how bright a clipped lamp was
 };
 
 /// @param seen the plate as `settings.look` sees it
 /// @param others discs whose light is part of the picture, all with this shape
-FittedDisc fit_disc(const Picture& plate, const Plane& seen, const DrawnDisc& start,
+FittedDisc fit_disc(const Picture& plate, const GreyImage& seen, const DrawnDisc& start,
                     const BladeShape& shape, const std::vector<const DrawnDisc*>& others,
                     const std::vector<std::array<double, 3>>& others_by_channel,
                     const FitSettings& settings);

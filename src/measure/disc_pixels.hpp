@@ -10,15 +10,15 @@
 #include <vector>
 
 #include "drawn_disc.hpp"
-#include "plate_light.hpp"
+#include "luma_model.hpp"
 
 namespace jolly_iris::measuring {
 
 // One block of unknowns.
-enum Unknown {
+enum Parameter {
   at_x,
   at_y,
-  log_high,
+  log_height,
   log_aspect,
   log_contrast,
   log_red,
@@ -27,16 +27,16 @@ enum Unknown {
   ground,
   slope_x,
   slope_y,
-  log_soft,
-  unknowns
+  log_edge_sigma,
+  parameters
 };
-using Block = std::array<double, unknowns>;
+using Block = std::array<double, parameters>;
 
 // All but these.
-inline std::vector<Unknown> all_but(const std::vector<Unknown>& held) {
-  std::vector<Unknown> free;
-  for (int i = 0; i < unknowns; ++i) {
-    const auto u = static_cast<Unknown>(i);
+inline std::vector<Parameter> all_but(const std::vector<Parameter>& held) {
+  std::vector<Parameter> free;
+  for (int i = 0; i < parameters; ++i) {
+    const auto u = static_cast<Parameter>(i);
     if (std::find(held.begin(), held.end(), u) == held.end()) free.push_back(u);
   }
   return free;
@@ -45,7 +45,7 @@ inline std::vector<Unknown> all_but(const std::vector<Unknown>& held) {
 inline Block block_of(const DrawnDisc& d) {
   return {d.x,
           d.y,
-          std::log(d.high),
+          std::log(d.height),
           std::log(d.aspect),
           std::log(d.contrast),
           std::log(d.colour[0]),
@@ -61,7 +61,7 @@ inline DrawnDisc disc_of(const Block& b, const DrawnDisc& before) {
   DrawnDisc d = before;
   d.x = b[at_x];
   d.y = b[at_y];
-  d.high = std::exp(b[log_high]);
+  d.height = std::exp(b[log_height]);
   d.aspect = std::exp(b[log_aspect]);
   d.contrast = std::exp(b[log_contrast]);
   d.colour = {std::exp(b[log_red]), 1.0, std::exp(b[log_blue])};
@@ -69,17 +69,17 @@ inline DrawnDisc disc_of(const Block& b, const DrawnDisc& before) {
   d.ground = b[ground];
   d.ground_x = b[slope_x];
   d.ground_y = b[slope_y];
-  d.soft = std::exp(b[log_soft]);
+  d.soft = std::exp(b[log_edge_sigma]);
   return d;
 }
 
 struct Sample {
   double x, y;                   // middle of the pixel
-  double value;                  // as PlateLight sees it
+  double value;                  // as LumaModel sees it
   std::array<double, 3> others;  // light of neighbours
   double weight;                 // root of it; in units of 1 / noise
   double slope;                  // of the values around, per px
-  float share;                   // pixels it stands for
+  float fraction;                // pixels it stands for
   double doubt;                  // how far off its value may be whatever is drawn
 };
 
@@ -95,13 +95,13 @@ struct DrawnPixel {
   double r6 = 0.0;      // the rim's place: the sixth power of the share of the radius
 };
 
-inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const PlateLight& look,
+inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const LumaModel& look,
                               const Sample& s) {
   DrawnPixel p;
-  const double hr = 0.5 * d.high;
+  const double hr = 0.5 * d.height;
   p.at = against(d, shape, s.x, s.y);
   const EdgeLight e = edge_of(d, p.at);
-  const double r2 = std::min(p.at.share * p.at.share, 1.0);
+  const double r2 = std::min(p.at.fraction * p.at.fraction, 1.0);
   p.r6 = r2 * r2 * r2;
   const double brighter = d.rim == 0.0 ? 1.0 : std::exp2(d.rim * p.r6);
   const double cover = brighter * e.cover;
@@ -110,7 +110,7 @@ inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const
   for (std::size_t c = 0; c < 3; ++c) {
     light[c] = d.ground_colour[c] * ground + d.contrast * d.colour[c] * cover + s.others[c];
   }
-  const PlateLight::Seen seen = look.seen(light);
+  const LumaModel::RayPick seen = look.seen(light);
   p.value = seen.value;
   double full = 0.0;
   for (std::size_t c = 0; c < 3; ++c) {
@@ -127,7 +127,7 @@ inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const
 
 // What is believed of an unknown before any pixel is looked at.
 struct Prior {
-  Unknown of;
+  Parameter of;
   double value = 0.0;
   double sigma = 1.0;
 };
@@ -137,7 +137,7 @@ struct Prior {
 class Pixels : public ceres::CostFunction {
  public:
   Pixels(const std::vector<Sample>& samples, const BladeShape& shape, const DrawnDisc& before,
-         const PlateLight& look, std::vector<Prior> priors, std::vector<Unknown> free)
+         const LumaModel& look, std::vector<Prior> priors, std::vector<Parameter> free)
       : samples_(samples),
         shape_(shape),
         before_(before),
@@ -161,12 +161,12 @@ class Pixels : public ceres::CostFunction {
       *residuals++ = s.weight * (drawn_[i].value - s.value);
       if (row == nullptr) continue;
       const Block all = slopes(d, s, drawn_[i]);
-      for (const Unknown u : free_) *row++ = all[u];
+      for (const Parameter u : free_) *row++ = all[u];
     }
     for (const Prior& p : priors_) {
       *residuals++ = (b[p.of] - p.value) / p.sigma;
       if (row == nullptr) continue;
-      for (const Unknown u : free_) *row++ = u == p.of ? 1.0 / p.sigma : 0.0;
+      for (const Parameter u : free_) *row++ = u == p.of ? 1.0 / p.sigma : 0.0;
     }
     return true;
   }
@@ -183,7 +183,7 @@ class Pixels : public ceres::CostFunction {
   // Of one pixel's residual, by each unknown.
   static Block slopes(const DrawnDisc& d, const Sample& s, const DrawnPixel& p) {
     Block row{};
-    const double hr = 0.5 * d.high;
+    const double hr = 0.5 * d.height;
     const double gx = (s.x - d.x) / hr;
     const double gy = (s.y - d.y) / hr;
     if (p.edge != 0.0) {
@@ -191,9 +191,9 @@ class Pixels : public ceres::CostFunction {
       const double sign = d.turned ? -1.0 : 1.0;
       row[at_x] = edge * sign * p.at.fu / (hr * d.aspect * p.at.slope);
       row[at_y] = -edge * sign * p.at.fv / (hr * p.at.slope);
-      row[log_high] = edge * (p.at.u * p.at.fu + p.at.v * p.at.fv) / p.at.slope;
+      row[log_height] = edge * (p.at.u * p.at.fu + p.at.v * p.at.fv) / p.at.slope;
       row[log_aspect] = edge * p.at.u * p.at.fu / p.at.slope;
-      row[log_soft] = -edge * p.at.inside;
+      row[log_edge_sigma] = -edge * p.at.inside;
     }
     row[log_contrast] = s.weight * p.shine;
     row[log_red] = s.weight * p.red;
@@ -205,16 +205,16 @@ class Pixels : public ceres::CostFunction {
     row[slope_y] = ground_here * gy;
     row[at_x] -= ground_here * d.ground_x / hr;
     row[at_y] -= ground_here * d.ground_y / hr;
-    row[log_high] -= ground_here * (d.ground_x * gx + d.ground_y * gy);
+    row[log_height] -= ground_here * (d.ground_x * gx + d.ground_y * gy);
     return row;
   }
 
   const std::vector<Sample>& samples_;
   const BladeShape& shape_;
   DrawnDisc before_;
-  const PlateLight& look_;
+  const LumaModel& look_;
   std::vector<Prior> priors_;
-  std::vector<Unknown> free_;
+  std::vector<Parameter> free_;
   Block usual_;
   // Solvers ask for the slopes where they have just asked for the values.
   mutable std::vector<DrawnPixel> drawn_{};

@@ -19,18 +19,19 @@ constexpr int smallest = 5;  // radii, px
 constexpr int radii = 6;
 constexpr int largest = smallest + radii - 1;
 constexpr int tile = 256;
-constexpr int blur = 2;               // votes within so many px count together
-constexpr float least_score = 0.42F;  // share of a circumference
-constexpr float over_median = 2.5F;   // gradients that count as edges
+constexpr int blur = 2;              // votes within so many px count together
+constexpr float min_score = 0.42F;   // share of a circumference
+constexpr float over_median = 2.5F;  // gradients that count as edges
 
 std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 struct Gradients {
-  Plane x, y, size;
+  GreyImage x, y, size;
 };
 
-Gradients gradients_of(const Plane& p) {
-  Gradients g{Plane(p.width, p.height), Plane(p.width, p.height), Plane(p.width, p.height)};
+Gradients gradients_of(const GreyImage& p) {
+  Gradients g{GreyImage(p.width, p.height), GreyImage(p.width, p.height),
+              GreyImage(p.width, p.height)};
   tbb::parallel_for(1, p.height - 1, [&](int y) {
     const float* above = p.row(y - 1);
     const float* here = p.row(y);
@@ -54,12 +55,12 @@ std::vector<EdgePixel> ridges_of(const Gradients& g) {
   std::vector<float> some;
   const std::size_t every = std::max<std::size_t>(1, g.size.values.size() / 100000);
   for (std::size_t i = 0; i < g.size.values.size(); i += every) some.push_back(g.size.values[i]);
-  const float least = std::max(over_median * quantile(some, 0.5), 1e-6F);
+  const float min = std::max(over_median * quantile(some, 0.5), 1e-6F);
   std::vector<std::vector<EdgePixel>> rows(to_size(g.size.height));
   tbb::parallel_for(2, std::max(2, g.size.height - 2), [&](int y) {
     for (int x = 2; x < g.size.width - 2; ++x) {
       const float size = g.size.at(x, y);
-      if (size < least) continue;
+      if (size < min) continue;
       const float nx = g.x.at(x, y) / size;
       const float ny = g.y.at(x, y) / size;
       const int dx = nx > 0.3827F ? 1 : nx < -0.3827F ? -1 : 0;
@@ -82,17 +83,17 @@ class Tile {
                std::vector<Candidate>& out) {
     left_ = left - blur - 1;
     top_ = top - blur - 1;
-    wide_ = width + 2 * (blur + 1);
-    high_ = height + 2 * (blur + 1);
+    width_ = width + 2 * (blur + 1);
+    height_ = height + 2 * (blur + 1);
     const int reach = largest + 2;
     const int reach_x = static_cast<int>(std::ceil(largest * aspect)) + 2;
-    for (auto& v : votes_) v.assign(to_size(wide_) * to_size(high_), 0.0F);
+    for (auto& v : votes_) v.assign(to_size(width_) * to_size(height_), 0.0F);
     const int rows = static_cast<int>(first_of_row.size()) - 1;
-    for (int y = std::max(0, top_ - reach); y < std::min(rows, top_ + high_ + reach); ++y) {
+    for (int y = std::max(0, top_ - reach); y < std::min(rows, top_ + height_ + reach); ++y) {
       for (std::size_t i = first_of_row[to_size(y)]; i < first_of_row[to_size(y) + 1]; ++i) {
         const EdgePixel& e = edges[i];
         if (e.x < left_ - reach_x) continue;
-        if (e.x >= left_ + wide_ + reach_x) break;
+        if (e.x >= left_ + width_ + reach_x) break;
         vote(e, aspect);
       }
     }
@@ -110,29 +111,29 @@ class Tile {
       const auto r = static_cast<float>(smallest + k);
       const int x = static_cast<int>(std::lround(static_cast<float>(e.x) + r * ux)) - left_;
       const int y = static_cast<int>(std::lround(static_cast<float>(e.y) + r * uy)) - top_;
-      if (x < 0 || y < 0 || x >= wide_ || y >= high_) continue;
-      votes_[to_size(k)][to_size(y) * to_size(wide_) + to_size(x)] += 1.0F;
+      if (x < 0 || y < 0 || x >= width_ || y >= height_) continue;
+      votes_[to_size(k)][to_size(y) * to_size(width_) + to_size(x)] += 1.0F;
     }
   }
 
   // Sums over (2 blur + 1)², where they fit.
   void smooth(std::vector<float>& v) {
     line_.resize(v.size());
-    for (int y = 0; y < high_; ++y) {
-      const float* from = v.data() + to_size(y) * to_size(wide_);
-      float* to = line_.data() + to_size(y) * to_size(wide_);
-      for (int x = blur; x < wide_ - blur; ++x) {
+    for (int y = 0; y < height_; ++y) {
+      const float* from = v.data() + to_size(y) * to_size(width_);
+      float* to = line_.data() + to_size(y) * to_size(width_);
+      for (int x = blur; x < width_ - blur; ++x) {
         float s = 0.0F;
         for (int d = -blur; d <= blur; ++d) s += from[x + d];
         to[x] = s;
       }
     }
-    for (int y = blur; y < high_ - blur; ++y) {
-      float* to = v.data() + to_size(y) * to_size(wide_);
-      for (int x = blur; x < wide_ - blur; ++x) {
+    for (int y = blur; y < height_ - blur; ++y) {
+      float* to = v.data() + to_size(y) * to_size(width_);
+      for (int x = blur; x < width_ - blur; ++x) {
         float s = 0.0F;
         for (int d = -blur; d <= blur; ++d)
-          s += line_[to_size(y + d) * to_size(wide_) + to_size(x)];
+          s += line_[to_size(y + d) * to_size(width_) + to_size(x)];
         to[x] = s;
       }
     }
@@ -142,7 +143,7 @@ class Tile {
              std::vector<Candidate>& out) const {
     for (int y = top - top_; y < top - top_ + height; ++y) {
       for (int x = left - left_; x < left - left_ + width; ++x) {
-        const std::size_t i = to_size(y) * to_size(wide_) + to_size(x);
+        const std::size_t i = to_size(y) * to_size(width_) + to_size(x);
         float best = 0.0F;
         int at = 0;
         for (int k = 0; k < radii; ++k) {
@@ -152,12 +153,12 @@ class Tile {
             at = k;
           }
         }
-        if (best < least_score) continue;
+        if (best < min_score) continue;
         const std::vector<float>& v = votes_[to_size(at)];
         bool top_of_all = true;
         for (int dy = -1; dy <= 1 && top_of_all; ++dy) {
           for (int dx = -1; dx <= 1; ++dx) {
-            const std::size_t j = to_size(y + dy) * to_size(wide_) + to_size(x + dx);
+            const std::size_t j = to_size(y + dy) * to_size(width_) + to_size(x + dx);
             if (v[j] > v[i] || (v[j] == v[i] && j < i)) top_of_all = false;
           }
         }
@@ -175,8 +176,8 @@ class Tile {
 
   int left_ = 0;
   int top_ = 0;
-  int wide_ = 0;
-  int high_ = 0;
+  int width_ = 0;
+  int height_ = 0;
   std::array<std::vector<float>, radii> votes_{};
   std::vector<float> line_{};
 };
@@ -219,8 +220,8 @@ std::vector<Candidate> thinned(std::vector<Candidate> all) {
 
 }  // namespace
 
-Plane halved(const Plane& fine) {
-  Plane half(std::max(1, fine.width / 2), std::max(1, fine.height / 2));
+GreyImage halved(const GreyImage& fine) {
+  GreyImage half(std::max(1, fine.width / 2), std::max(1, fine.height / 2));
   tbb::parallel_for(0, half.height, [&](int y) {
     const float* a = fine.row(std::min(2 * y, fine.height - 1));
     const float* b = fine.row(std::min(2 * y + 1, fine.height - 1));
@@ -234,7 +235,7 @@ Plane halved(const Plane& fine) {
   return half;
 }
 
-EdgePixels edges_of(const Plane& plane) {
+EdgePixels edges_of(const GreyImage& plane) {
   EdgePixels out;
   out.size = {plane.width, plane.height};
   if (plane.width < 16 || plane.height < 16) return out;

@@ -10,8 +10,8 @@
 #include <cstdint>
 #include <vector>
 
-#include "jolly_iris/units.hpp"
-#include "plane.hpp"
+#include "grey_image.hpp"
+#include "jolly_iris/optics/units.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -38,7 +38,7 @@ struct EdgePixels {
 };
 
 /// @param plane its values are such that noise is about the same everywhere
-EdgePixels edges_of(const Plane& plane);
+EdgePixels edges_of(const GreyImage& plane);
 
 /// Candidates of 10 to 20 px height, the best first.
 std::vector<Candidate> search(const EdgePixels& edges, double aspect);

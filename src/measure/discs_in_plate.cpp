@@ -8,17 +8,18 @@
 #include <functional>
 #include <numbers>
 
-#include "backend.hpp"
-#include "disc_refusal.hpp"
 #include "fit_together.hpp"
-#include "jolly_iris/errors.hpp"
-#include "plate_barrel.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "plate_iris.hpp"
 #include "plate_search.hpp"
-#include "tamed_mean.hpp"
-#include "usual_disc.hpp"
+#include "plate_vignetting.hpp"
+#include "population.hpp"
+#include "rejection.hpp"
+#include "robust_mean.hpp"
 
-namespace jolly_iris::measuring {
+namespace jolly_iris {
+
+using namespace measuring;
 
 namespace {
 
@@ -27,9 +28,9 @@ constexpr double pi = std::numbers::pi;
 // An iris that changes by less from one fit to the next changes no disc.
 constexpr double settled_curvature = 0.015;
 // How exactly a plate shows outlines, px.
-constexpr double least_sigma_px = 0.04;  // of one disc's size
+constexpr double min_sigma_px = 0.04;  // of one disc's size
 // What a disc may leave over near its edge, in deviations of the noise.
-constexpr double most_left_over = 4.0;
+constexpr double max_left_over = 4.0;
 constexpr double outline_px = 0.015;
 constexpr double outline_px_clipped = 0.04;
 // The clip shows a line beside the outline, farther out the softer the edge is, and farther out
@@ -43,15 +44,15 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
                     "px or more on each side",
                     plate.width(), plate.height()));
   }
-  if (!(settings.least_px >= 8.0) || !std::isfinite(settings.least_px)) {
+  if (!(settings.min_px >= 8.0) || !std::isfinite(settings.min_px)) {
     throw UsageError(
         fmt::format("the smallest disc is {:g} px; it is 8 px or more: smaller ones "
                     "have no shape",
-                    settings.least_px));
+                    settings.min_px));
   }
-  if (!(settings.most_px == 0.0 || settings.most_px > settings.least_px)) {
+  if (!(settings.max_px == 0.0 || settings.max_px > settings.min_px)) {
     throw UsageError(fmt::format("the largest disc is {:g} px, and the smallest {:g} px",
-                                 settings.most_px, settings.least_px));
+                                 settings.max_px, settings.min_px));
   }
   for (const DrawnLamp& lamp : hints.lamps) {
     if (lamp.at[0] >= 0.0 && lamp.at[1] >= 0.0 && lamp.at[0] < plate.width() &&
@@ -77,7 +78,7 @@ std::optional<double> clip_of(const Picture& plate) {
   const std::vector<Rgba>& all = plate.pixels();
   using Range = tbb::blocked_range<std::size_t>;
   const auto brightest = [](const Rgba& p) { return std::max({p[0], p[1], p[2]}); };
-  const float most = tbb::parallel_reduce(
+  const float max = tbb::parallel_reduce(
       Range(0, all.size()), 0.0F,
       [&](const Range& r, float so_far) {
         for (std::size_t i = r.begin(); i < r.end(); ++i)
@@ -85,34 +86,35 @@ std::optional<double> clip_of(const Picture& plate) {
         return so_far;
       },
       [](float a, float b) { return std::max(a, b); });
-  if (!(most > 0.0F)) return std::nullopt;
+  if (!(max > 0.0F)) return std::nullopt;
   const std::size_t count = tbb::parallel_reduce(
       Range(0, all.size()), std::size_t{0},
       [&](const Range& r, std::size_t so_far) {
         for (std::size_t i = r.begin(); i < r.end(); ++i) {
-          so_far += brightest(all[i]) >= most * 0.9999F ? 1U : 0U;
+          so_far += brightest(all[i]) >= max * 0.9999F ? 1U : 0U;
         }
         return so_far;
       },
       std::plus<>());
   if (count < 24) return std::nullopt;
-  return static_cast<double>(most);
+  return static_cast<double>(max);
 }
 
 // One for each place, and none where a disc was found after all.
-std::vector<RefusedDisc> thinned(const std::vector<RefusedDisc>& all,
-                                 const std::vector<PlateDisc>& discs) {
-  std::vector<RefusedDisc> kept;
+std::vector<RejectedDisc> thinned(const std::vector<RejectedDisc>& all,
+                                  const std::vector<PlateDisc>& discs) {
+  std::vector<RejectedDisc> kept;
   const auto near = [](const std::array<double, 2>& a, const std::array<double, 2>& b, double px) {
     return std::hypot(a[0] - b[0], a[1] - b[1]) < px;
   };
-  for (const RefusedDisc& r : all) {
-    const bool known =
-        std::any_of(discs.begin(), discs.end(),
-                    [&](const PlateDisc& d) { return near(d.at, r.at, 0.7 * d.high_px.value); }) ||
-        std::any_of(kept.begin(), kept.end(), [&](const RefusedDisc& k) {
-          return near(k.at, r.at, 0.7 * std::max(k.diameter_px, r.diameter_px));
-        });
+  for (const RejectedDisc& r : all) {
+    const bool known = std::any_of(discs.begin(), discs.end(),
+                                   [&](const PlateDisc& d) {
+                                     return near(d.at, r.at, 0.7 * d.height_px.value);
+                                   }) ||
+                       std::any_of(kept.begin(), kept.end(), [&](const RejectedDisc& k) {
+                         return near(k.at, r.at, 0.7 * std::max(k.diameter_px, r.diameter_px));
+                       });
     if (!known) kept.push_back(r);
   }
   return kept;
@@ -125,7 +127,7 @@ Measured common(const std::vector<DiscItem>& items, const What& what) {
   for (const DiscItem& i : items) {
     if (i.fit.good) all.push_back(what(i.fit));
   }
-  return tamed_mean(std::move(all), 0.2);
+  return robust_mean(std::move(all), 0.2);
 }
 
 // However many discs agree, an outline is known to a part of a pixel: codecs and clipping shift all
@@ -137,7 +139,7 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
   std::size_t clipped = 0;
   for (const DiscItem& i : items) {
     if (!i.fit.good) continue;
-    radius.push_back(0.5 * i.fit.disc.high);
+    radius.push_back(0.5 * i.fit.disc.height);
     clipped += i.fit.clipped() ? 1U : 0U;
   }
   if (radius.empty()) return;
@@ -153,20 +155,20 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
 // Where discs are looked for, and which of them hints have named.
 std::vector<DiscItem> items_of(const PlateSearch& search) {
   std::vector<DiscItem> items;
-  const auto add = [&](const SeenDisc& s) {
+  const auto add = [&](const DetectedDisc& s) {
     DiscItem item;
     item.start.x = s.disc.x;
     item.start.y = s.disc.y;
-    item.start.high = 2.0 * s.disc.radius;
+    item.start.height = 2.0 * s.disc.radius;
     item.start.aspect = s.disc.aspect;
     item.seen = item.start;
     item.name = s.name;
     items.push_back(item);
   };
-  for (const SeenDisc& s : search.seen) add(s);
-  for (const SeenDisc& s : search.hinted) {
+  for (const DetectedDisc& s : search.seen) add(s);
+  for (const DetectedDisc& s : search.hinted) {
     const auto same = std::find_if(items.begin(), items.end(), [&](const DiscItem& i) {
-      return std::hypot(i.start.x - s.disc.x, i.start.y - s.disc.y) < 0.4 * i.start.high;
+      return std::hypot(i.start.x - s.disc.x, i.start.y - s.disc.y) < 0.4 * i.start.height;
     });
     if (same != items.end()) {
       same->name = s.name;
@@ -183,27 +185,28 @@ struct Fitted {
   std::vector<PooledDisc> pooled{};  // of each
   PlateIris iris{};
   BladeShape shape{};
-  FoundBarrel barrel{};
+  FoundVignetting vignetting{};
   double own_softness = 0.0;
 };
 
 // The rim that the lens tube lays over each disc, from how all of them are cut.
-void find_barrel(PixelSize plate, const BladeShape& shape, Fitted& fitted,
-                 std::vector<DiscItem>& items) {
+void find_vignetting(PixelSize plate, const BladeShape& shape, Fitted& fitted,
+                     std::vector<DiscItem>& items) {
   std::vector<const FittedDisc*> discs;
   for (const DiscItem& i : items) discs.push_back(&i.fit);
   const bool odd = fitted.iris.known && fitted.iris.blades % 2 == 1;
-  fitted.barrel = barrel_of(discs, shape, odd, plate);
-  if (!fitted.barrel.barrel.known) return;
+  fitted.vignetting = vignetting_of(discs, shape, odd, plate);
+  if (!fitted.vignetting.vignetting.known) return;
   for (std::size_t i = 0; i < items.size(); ++i) {
-    lay_over(fitted.barrel.barrel, fitted.barrel.in_front[i], plate, items[i].start);
+    lay_over(fitted.vignetting.vignetting, fitted.vignetting.in_front[i], plate, items[i].start);
   }
 }
 
 Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
-                    std::optional<double> clipped_at, std::vector<RefusedDisc>& refused) {
-  FitSettings fit{.look = PlateLight(clipped_at)};
-  const Plane seen = fit.look.of(plate);
+                    std::optional<double> clipped_at, std::vector<RejectedDisc>& rejected,
+                    const Execution& execution) {
+  FitSettings fit{.look = LumaModel(clipped_at), .stop = execution.stop};
+  const GreyImage seen = fit.look.of(plate);
   BladeShape shape;
   Fitted out;
   fit_together(plate, seen, items, shape, fit, {.with_others = false});
@@ -213,20 +216,20 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     std::erase_if(items, [&](const DiscItem& i) {
       const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
       if (i.fit.good && !tile) return false;
-      refused.push_back({{i.start.x, i.start.y},
-                         i.start.high,
-                         tile ? "it has four sides" : "no disc fits its pixels"});
+      rejected.push_back({{i.start.x, i.start.y},
+                          i.start.height,
+                          tile ? "it has four sides" : "no disc fits its pixels"});
       return true;
     });
-    drop_twins(plate, fit.look, items);
+    merge_duplicates(plate, fit.look, items);
     out.pooled.clear();
-    fit.bell = std::clamp(own_softness(items), 0.3, 3.0);
+    fit.psf_sigma = std::clamp(own_softness(items), 0.3, 3.0);
     for (const DiscItem& i : items) {
       PooledDisc d;
       d.profile = i.fit.profile;
-      d.high = i.fit.disc.high;
+      d.height = i.fit.disc.height;
       d.soft = i.fit.disc.soft;
-      d.bell = fit.bell;
+      d.psf_sigma = fit.psf_sigma;
       // As long as the shape is not known, what is left over is the shape.
       d.left_over = round == 0 ? 0.0 : i.fit.left_over;
       out.pooled.push_back(d);
@@ -243,19 +246,20 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
       // Edges are told as the iris stands: what is turned against that is the other way up.
       items[i].start.turned = items[i].fit.disc.turned != out.pooled[i].turned;
     }
-    if (round > 0) find_barrel(plate.size(), shape, out, items);
-    if (out.barrel.barrel.known) last = 3;
-    fit.lamp = usual_lamp(items, fit.bell);
+    if (round > 0) find_vignetting(plate.size(), shape, out, items);
+    if (out.vignetting.vignetting.known) last = 3;
+    fit.lamp = usual_lamp(items, fit.psf_sigma);
     fit.rim = true;
     fit.again = true;
     fit.lights = round == last;
     fit.quick = round < last;
     fit_together(plate, seen, items, shape, fit,
                  {.afresh = round < 2, .alone_stay = round == 1 && settled && last == 2});
+    execution.tell((round + 1.0) / (last + 1.0));
   }
   out.items = std::move(items);
   out.shape = shape;
-  out.own_softness = fit.bell;
+  out.own_softness = fit.psf_sigma;
   return out;
 }
 
@@ -266,21 +270,21 @@ PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
   d.at = {f.disc.x, f.disc.y};
   // What the drawing leaves over near the edge, beyond noise, is doubt of the edge's place.
   const double doubt = std::max(1.0, f.left_over);
-  const double high = doubt * f.high_sigma;
+  const double height = doubt * f.height_sigma;
   const double aspect = doubt * f.aspect_sigma;
-  d.high_px = {f.disc.high, 2.0 * std::hypot(high, least_sigma_px)};
-  d.wide_px = {f.disc.high * f.disc.aspect,
-               2.0 * std::hypot(high * f.disc.aspect, aspect * f.disc.high, least_sigma_px)};
+  d.height_px = {f.disc.height, 2.0 * std::hypot(height, min_sigma_px)};
+  d.width_px = {f.disc.height * f.disc.aspect,
+                2.0 * std::hypot(height * f.disc.aspect, aspect * f.disc.height, min_sigma_px)};
   d.light = f.light;
   d.contrast = f.disc.contrast;
-  d.soft_px = f.disc.soft;
-  d.rim_stops = f.disc.rim;
+  d.edge_sigma_px = f.disc.soft;
+  d.edge_falloff_stops = f.disc.rim;
   d.clipped = f.clipped();
   d.fringe_px = f.fringe_px;
   d.cut = pooled.cut;
-  d.off = f.left_over;
+  d.residual = f.left_over;
   if (pooled.tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
-  d.outlier = f.left_over > most_left_over;
+  d.outlier = f.left_over > max_left_over;
   if (d.outlier) d.why = "its edge is not that of one disc alone: something overlaps it";
   return d;
 }
@@ -290,50 +294,53 @@ PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
                           const DiscSettings& settings) {
   FoundDiscs found;
-  tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
+  tbb::task_arena arena(settings.execution.threads > 0 ? settings.execution.threads
+                                                       : tbb::task_arena::automatic);
   arena.execute([&] {
     check(plate, hints, settings);
     found.clipped_at = settings.clipped_at ? settings.clipped_at : clip_of(plate);
     const PlateSearch search = search_plate(plate, hints, settings);
-    found.refused = search.refused;
+    settings.execution.tell(0.3);
+    found.rejected = search.rejected;
     found.noise = search.noise;
-    const Fitted fitted = fit_in_turns(plate, items_of(search), found.clipped_at, found.refused);
+    const Fitted fitted = fit_in_turns(plate, items_of(search), found.clipped_at, found.rejected,
+                                       settings.execution.part(0.3, 1.0));
     found.iris = fitted.iris;
     doubt_curvature(fitted.items, found.iris);
-    const DiscRefusal refusal(plate, found.clipped_at, fitted.items, fitted.pooled,
+    const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.own_softness);
     std::vector<DiscItem> accepted;
     for (std::size_t i = 0; i < fitted.items.size(); ++i) {
       const DiscItem& item = fitted.items[i];
-      const std::string_view why = refusal.why(i);
+      const std::string_view why = rejection.why(i);
       if (!why.empty()) {
         const DrawnDisc& d = item.fit.good ? item.fit.disc : item.start;
-        found.refused.push_back({{d.x, d.y}, d.high, std::string(why)});
+        found.rejected.push_back({{d.x, d.y}, d.height, std::string(why)});
         continue;
       }
       found.discs.push_back(told(item, fitted.pooled[i]));
       accepted.push_back(item);
       // Which side of the focus a disc is on shows in which side of it the barrel cuts.
-      if (!fitted.barrel.barrel.known) continue;
+      if (!fitted.vignetting.vignetting.known) continue;
       PlateDisc& disc = found.discs.back();
       disc.cut = std::max(disc.cut, hidden_of(item.fit.disc, fitted.shape));
-      if (fitted.barrel.told[i]) {
-        disc.facing = fitted.barrel.in_front[i] ? Facing::turned : Facing::upright;
+      if (fitted.vignetting.told[i]) {
+        disc.facing = fitted.vignetting.in_front[i] ? Facing::turned : Facing::upright;
       }
     }
-    found.barrel = fitted.barrel.barrel;
-    found.iris.high_over_wide = common(accepted, [](const FittedDisc& f) {
+    found.vignetting = fitted.vignetting.vignetting;
+    found.iris.height_over_width = common(accepted, [](const FittedDisc& f) {
       const double doubt = std::max(1.0, f.left_over);  // as told() has it
       return Measured{1.0 / f.disc.aspect,
                       doubt * f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
     });
-    found.iris.rim_stops = common(accepted, [](const FittedDisc& f) {
-      return Measured{f.disc.rim, f.clipped() || f.disc.high < 16.0 ? 0.0 : f.rim_sigma};
+    found.iris.edge_falloff_stops = common(accepted, [](const FittedDisc& f) {
+      return Measured{f.disc.rim, f.clipped() || f.disc.height < 16.0 ? 0.0 : f.edge_falloff_sigma};
     });
     std::sort(found.discs.begin(), found.discs.end(), [](const PlateDisc& a, const PlateDisc& b) {
-      return a.high_px.value > b.high_px.value;
+      return a.height_px.value > b.height_px.value;
     });
-    found.refused = thinned(found.refused, found.discs);
+    found.rejected = thinned(found.rejected, found.discs);
   });
   return found;
 }
@@ -346,10 +353,10 @@ std::vector<std::array<double, 2>> outline_of(const PlateDisc& disc, const Plate
   for (int i = 0; i < corners; ++i) {
     const double a = 2.0 * pi * i / corners;
     const double r = sign * shape.radius(a);
-    out.push_back({disc.at[0] + r * disc.wide_px.value * std::cos(a),
-                   disc.at[1] - r * disc.high_px.value * std::sin(a)});
+    out.push_back({disc.at[0] + r * disc.width_px.value * std::cos(a),
+                   disc.at[1] - r * disc.height_px.value * std::sin(a)});
   }
   return out;
 }
 
-}  // namespace jolly_iris::measuring
+}  // namespace jolly_iris

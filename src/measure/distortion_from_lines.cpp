@@ -3,13 +3,14 @@
 #include <algorithm>
 #include <cmath>
 
-#include "backend.hpp"
 #include "edge.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 #include "solver.hpp"
 
-namespace jolly_iris::measuring {
+namespace jolly_iris {
+
+using namespace measuring;
 
 namespace {
 
@@ -19,7 +20,7 @@ using Terms = std::array<double, 8>;
 Distortion as_distortion(const Terms& t, bool squeezed, Length radius) {
   Distortion d;
   d.k = {t[0], t[1], t[2]};
-  if (squeezed) d.wide = {t[3], t[4], t[5]};
+  if (squeezed) d.width = {t[3], t[4], t[5]};
   d.p = {t[6], t[7]};
   d.radius = radius;
   return d;
@@ -64,7 +65,7 @@ struct Fit {
 };
 
 struct Model {
-  const char* said;
+  const char* message;
   std::vector<int> free;  // indices of Terms
 };
 
@@ -161,9 +162,9 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
                                       const std::vector<DrawnLine>& lines,
                                       const LineSettings& settings) {
   const Drawn drawn = usable(lines);
-  const Length wide = camera.pixel_pitch_wide();
-  const Length high = camera.pixel_pitch();
-  if (std::abs(wide / high - 1.0) > 1e-6) {
+  const Length width = camera.pixel_pitch_x();
+  const Length height = camera.pixel_pitch();
+  if (std::abs(width / height - 1.0) > 1e-6) {
     throw OpticsError(
         "distortion is found in pictures with square pixels; desqueeze the plate first, and give "
         "its places in that",
@@ -173,9 +174,9 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
       Length::from_mm(std::hypot(camera.gate.width.mm(), camera.gate.height.mm()) / 2.0);
   const bool squeezed = camera.squeeze != 1.0;
   const Setting setting{drawn,
-                        0.5 * camera.pixels.width - camera.shift_right / wide,
-                        0.5 * camera.pixels.height + camera.shift_up / high,
-                        radius / high,
+                        0.5 * camera.pixels.width - camera.shift_right / width,
+                        0.5 * camera.pixels.height + camera.shift_up / height,
+                        radius / height,
                         squeezed,
                         settings.drawn_px};
   const std::vector<Model> models =
@@ -187,21 +188,21 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
   const auto n = static_cast<double>(drawn.points);
   std::optional<Fit> best;
   const Model* chosen = nullptr;
-  double least = std::numeric_limits<double>::infinity();
+  double min = std::numeric_limits<double>::infinity();
   for (const Model& model : models) {
     const Fit f = fit(setting, model);
     if (best && !f.determined) continue;
     // Schwarz's criterion; the floor keeps drawings without noise from asking for ever more.
     const double score =
         n * std::log(f.off2 / n + 1e-8) + static_cast<double>(f.free) * std::log(n);
-    if (best && score >= least) continue;
+    if (best && score >= min) continue;
     best = f;
-    least = score;
+    min = score;
     chosen = &model;
   }
   FoundDistortion found;
   found.distortion = as_distortion(best->terms, squeezed, radius);
-  found.terms = chosen->said;
+  found.terms = chosen->message;
   double margin = std::numeric_limits<double>::infinity();
   try {
     margin = corner_margin(camera, *best, squeezed, radius);
@@ -217,7 +218,7 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
             ? fmt::format(" (the corner could be off by ±{:.0f} px)", margin)
             : ""));
   }
-  found.off_px = std::sqrt(best->off2 / n);
+  found.residual_px = std::sqrt(best->off2 / n);
   double before = 0.0;
   for (std::size_t i = 0; i < drawn.lines.size(); ++i) {
     const DrawnLine& line = drawn.lines[i];
@@ -233,8 +234,8 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
     found.lines.push_back({drawn.names[i], line.runs, static_cast<int>(line.points.size()),
                            std::sqrt(off2 / static_cast<double>(line.points.size()))});
   }
-  found.off_before_px = std::sqrt(before / n);
+  found.residual_before_px = std::sqrt(before / n);
   return found;
 }
 
-}  // namespace jolly_iris::measuring
+}  // namespace jolly_iris

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "quick_angle.hpp"
+#include "fast_atan2.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -13,8 +13,8 @@ constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, 
 constexpr double farthest_outline = 1.35;
 
 // The lamp's part of the edge's softness; the rest is what softens all edges of the plate.
-double lamp_share(const DrawnDisc& d) {
-  return std::clamp(1.0 - d.bell * d.bell / (d.soft * d.soft), 0.0, 1.0);
+double lamp_fraction(const DrawnDisc& d) {
+  return std::clamp(1.0 - d.psf_sigma * d.psf_sigma / (d.soft * d.soft), 0.0, 1.0);
 }
 
 // How near to the middle the outline can come.
@@ -24,12 +24,12 @@ double nearest_of(const DrawnDisc& d) {
   return std::clamp(open / std::max(1.0, d.aspect), 0.0, nearest_outline);
 }
 
-constexpr double least_open = 0.02;  // radii: where the rim hides even the middle
+constexpr double min_open = 0.02;  // radii: where the rim hides even the middle
 
 // The tube's rim where it is within the iris's outline.
 void close_in(const DrawnDisc& d, double cosine, double sine, double& outline, double& change) {
   const auto open = [&](double c, double s) {
-    return std::max(least_open, tube_opens_to(d.aspect * c, s, d.tube_at, d.tube));
+    return std::max(min_open, tube_opens_to(d.aspect * c, s, d.tube_at, d.tube));
   };
   const double here = open(cosine, sine);
   if (here >= outline) return;
@@ -43,8 +43,8 @@ void close_in(const DrawnDisc& d, double cosine, double sine, double& outline, d
 }  // namespace
 
 bool too_soft(const DrawnDisc& d) {
-  constexpr double most = 0.14;  // of its smaller side
-  return d.soft > most * d.high * std::min(1.0, d.aspect);
+  constexpr double max = 0.14;  // of its smaller side
+  return d.soft > max * d.height * std::min(1.0, d.aspect);
 }
 
 double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, double tube) {
@@ -60,10 +60,10 @@ EdgeLight edge_of(const DrawnDisc& d, const Against& a) {
   if (a.inside < -far) return {0.0, 0.0};
   // A bent edge that is blurred lies farther in than a straight one, by half of the blur's variance
   // over the radius of the bend: that of the oval there.
-  const double area = 0.25 * d.high * d.high * d.aspect;
+  const double area = 0.25 * d.height * d.height * d.aspect;
   const double bend = a.slope * a.slope * a.slope * area * area;
   const double farther_in = 0.5 * d.soft * d.soft / std::max(bend, d.soft);
-  return edge_light((a.inside - farther_in) / d.soft, lamp_share(d), tent_share(d.bell));
+  return edge_light((a.inside - farther_in) / d.soft, lamp_fraction(d), tent_fraction(d.psf_sigma));
 }
 
 double light_of(const DrawnDisc& disc, const Against& a) {
@@ -71,14 +71,14 @@ double light_of(const DrawnDisc& disc, const Against& a) {
   if (cover == 0.0) return 0.0;
   double brighter = 1.0;
   if (disc.rim != 0.0) {
-    const double r2 = std::min(a.share * a.share, 1.0);
+    const double r2 = std::min(a.fraction * a.fraction, 1.0);
     brighter = std::exp2(disc.rim * r2 * r2 * r2);
   }
   return disc.contrast * brighter * cover;
 }
 
 Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double y) {
-  const double hr = 0.5 * disc.high;
+  const double hr = 0.5 * disc.height;
   const double wr = hr * disc.aspect;
   Against a;
   a.u = (x - disc.x) / wr;
@@ -95,7 +95,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   const double beyond = (r - farthest_outline) * smaller;
   if (within > far || beyond > far) {
     a.inside = within > far ? within : -beyond;
-    a.share = r;
+    a.fraction = r;
     a.fu = a.u / r;
     a.fv = a.v / r;
     a.slope = 1.0 / smaller;
@@ -104,7 +104,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   double outline = 1.0;
   double change = 0.0;
   if (!shape.round()) {
-    const BladeShape::Outline there = shape.outline(quick_angle(a.v, a.u));
+    const BladeShape::Outline there = shape.outline(fast_atan2(a.v, a.u));
     outline = there.radius;
     change = there.slope;
   }
@@ -115,15 +115,15 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   const double sy = a.fv / hr;
   a.slope = std::sqrt(sx * sx + sy * sy);
   a.inside = (outline - r) / a.slope;
-  a.share = r / outline;
+  a.fraction = r / outline;
   return a;
 }
 
 double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double y) {
-  const double hr = 0.5 * disc.high;
-  const double most = 1.6;  // no outline reaches farther
-  if (std::abs(x - disc.x) > most * hr * disc.aspect + 6.0 * disc.soft ||
-      std::abs(y - disc.y) > most * hr + 6.0 * disc.soft) {
+  const double hr = 0.5 * disc.height;
+  const double max = 1.6;  // no outline reaches farther
+  if (std::abs(x - disc.x) > max * hr * disc.aspect + 6.0 * disc.soft ||
+      std::abs(y - disc.y) > max * hr + 6.0 * disc.soft) {
     return 0.0;
   }
   return light_of(disc, against(disc, shape, x, y));

@@ -12,7 +12,7 @@ namespace jolly_iris::measuring {
 struct DrawnDisc {
   double x = 0.0;
   double y = 0.0;
-  double high = 20.0;
+  double height = 20.0;
   double aspect = 1.0;    ///< width / height
   double contrast = 1.0;  ///< of its even part above the ground, linear
   /// Its light by channel, and the ground's, against what the numbers here say.
@@ -22,8 +22,8 @@ struct DrawnDisc {
   double ground = 0.0;
   double ground_x = 0.0;  ///< change of the ground over half the height
   double ground_y = 0.0;
-  double soft = 0.5;   ///< deviation of the blur of its edge
-  double bell = 0.45;  ///< the part of it that all edges of the plate have
+  double soft = 0.5;        ///< deviation of the blur of its edge
+  double psf_sigma = 0.45;  ///< the part of it that all edges of the plate have
   bool turned = false;
   /// A rim of the lens tube over the opening: a point p of it, in half heights as the iris stands,
   /// passes if |p + tube_at| ≤ tube; 0: no rim.
@@ -43,7 +43,7 @@ struct Against {
   double u = 0.0, v = 0.0;    ///< half heights/widths from the middle, y up, as the iris stands
   double fu = 0.0, fv = 0.0;  ///< slope of (radius − outline) there
   double slope = 1.0;         ///< of the same, per px
-  double share = 0.0;         ///< radius against the outline's
+  double fraction = 0.0;      ///< radius against the outline's
 };
 Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double y);
 

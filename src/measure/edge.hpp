@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/lines.hpp"
+#include "jolly_iris/measure/lines.hpp"
 
 namespace jolly_iris::measuring {
 

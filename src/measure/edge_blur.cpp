@@ -1,4 +1,4 @@
-#include "jolly_iris/edge_blur.hpp"
+#include "jolly_iris/measure/edge_blur.hpp"
 
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
@@ -8,28 +8,28 @@
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/errors.hpp"
-#include "plane.hpp"
+#include "grey_image.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-using measuring::Plane;
+using measuring::GreyImage;
 using measuring::quantile;
 
 constexpr double pi = std::numbers::pi;
-constexpr int along = 3;            // px to both sides along an edge that are averaged
-constexpr double step = 0.5;        // px between samples across
-constexpr double most_blur = 12.0;  // px of deviation
-constexpr double most_off = 0.06;   // of the contrast: more is no edge between two even sides
-constexpr double least_contrast = 0.05;
-constexpr double steepest_share = 0.05;    // of a contrast, per px, of the softest edges
-constexpr double clearly = 10.0;           // times the noise
-constexpr double between_px2 = 1.0 / 6.0;  // variance that sampling between pixels adds
+constexpr int along = 3;               // px to both sides along an edge that are averaged
+constexpr double step = 0.5;           // px between samples across
+constexpr double max_blur = 12.0;      // px of deviation
+constexpr double max_residual = 0.06;  // of the contrast: more is no edge between two even sides
+constexpr double min_contrast = 0.05;
+constexpr double steepest_fraction = 0.05;  // of a contrast, per px, of the softest edges
+constexpr double clearly = 10.0;            // times the noise
+constexpr double between_px2 = 1.0 / 6.0;   // variance that sampling between pixels adds
 
-Plane roots_of(const Picture& picture) {
-  Plane p(picture.width(), picture.height());
+GreyImage roots_of(const Picture& picture) {
+  GreyImage p(picture.width(), picture.height());
   tbb::parallel_for(0, picture.height(), [&](int y) {
     for (int x = 0; x < picture.width(); ++x) {
       const Rgba& c = picture.at(x, y);
@@ -46,7 +46,7 @@ struct Profile {
 };
 
 // Means along the edge, across it from −reach to reach.
-Profile across(const Plane& p, double x, double y, double angle, double reach) {
+Profile across(const GreyImage& p, double x, double y, double angle, double reach) {
   Profile out;
   const double c = std::cos(angle);
   const double s = std::sin(angle);
@@ -66,7 +66,7 @@ struct Step {
   double contrast = 0.0;
   double middle = 0.0;
   double sigma = 1.0;
-  double off = 0.0;  // root mean square, of the contrast
+  double residual = 0.0;  // root mean square, of the contrast
   double sigma_sigma = 0.0;
 };
 
@@ -87,10 +87,10 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
     for (std::size_t i = 0; i < n; ++i) {
       const double z = (p.at[i] - s.middle) / s.sigma;
       const double phi = 0.5 * std::erfc(-z / std::numbers::sqrt2);
-      const double bell = std::exp(-0.5 * z * z) / std::sqrt(2.0 * pi);
+      const double psf_sigma = std::exp(-0.5 * z * z) / std::sqrt(2.0 * pi);
       const double r = s.dark + s.contrast * phi - p.value[i];
-      const Eigen::Vector4d row(1.0, phi, -s.contrast * bell / s.sigma,
-                                -s.contrast * bell * z / s.sigma);
+      const Eigen::Vector4d row(1.0, phi, -s.contrast * psf_sigma / s.sigma,
+                                -s.contrast * psf_sigma * z / s.sigma);
       h += row * row.transpose();
       g += r * row;
       sum += r * r;
@@ -101,13 +101,13 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
     s.contrast -= d[1];
     s.middle -= std::clamp(d[2], -2.0, 2.0);
     s.sigma = std::clamp(s.sigma - d[3], 0.5 * s.sigma, 2.0 * s.sigma);
-    if (!std::isfinite(s.sigma + s.middle) || s.sigma < 0.05 || s.sigma > 2.0 * most_blur) {
+    if (!std::isfinite(s.sigma + s.middle) || s.sigma < 0.05 || s.sigma > 2.0 * max_blur) {
       return std::nullopt;
     }
     if (std::abs(d[2]) + std::abs(d[3]) < 1e-5) break;
   }
   if (!(s.contrast > 0.0)) return std::nullopt;
-  s.off = std::sqrt(sum / static_cast<double>(n)) / s.contrast;
+  s.residual = std::sqrt(sum / static_cast<double>(n)) / s.contrast;
   const double variance = sum / static_cast<double>(n - 4);
   // Neighbouring samples share pixels: they count half.
   s.sigma_sigma = std::sqrt(2.0 * std::max(0.0, variance * h.inverse()(3, 3)));
@@ -115,16 +115,16 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
 }
 
 // Measured with a reach that goes with the blur: far enough to see both sides even, and no farther.
-std::optional<EdgeBlur> measured(const Plane& p, double x, double y, double angle) {
+std::optional<EdgeBlur> measured(const GreyImage& p, double x, double y, double angle) {
   double sigma = 1.0;
-  for (double reach = 4.0; reach <= 3.2 * most_blur; reach *= 1.6) {
+  for (double reach = 4.0; reach <= 3.2 * max_blur; reach *= 1.6) {
     const double far = reach + along + 1.0;
     if (x < far || y < far || x > p.width - far || y > p.height - far) return std::nullopt;
     const auto s = fit_step(across(p, x, y, angle, reach), sigma);
     if (!s) continue;
     sigma = s->sigma;
     if (3.0 * s->sigma > reach || std::abs(s->middle) > 0.4 * reach) continue;
-    if (s->off > most_off || s->contrast < least_contrast || s->sigma > most_blur) {
+    if (s->residual > max_residual || s->contrast < min_contrast || s->sigma > max_blur) {
       return std::nullopt;
     }
     EdgeBlur e;
@@ -141,7 +141,7 @@ std::optional<EdgeBlur> measured(const Plane& p, double x, double y, double angl
 
 // The mean slope of the picture over a few pixels, per px, by Scharr's weights: noise makes no
 // edges, and directions are right within a degree.
-std::array<double, 2> slope_at(const Plane& p, int x, int y, int r) {
+std::array<double, 2> slope_at(const GreyImage& p, int x, int y, int r) {
   double gx = 0.0;
   double gy = 0.0;
   for (int v = y - r + 1; v < y + r; ++v) {
@@ -162,7 +162,7 @@ std::array<double, 2> slope_at(const Plane& p, int x, int y, int r) {
 }
 
 // Whether the edge goes on straight: its slope has the same direction a little along it.
-bool straight(const Plane& p, int x, int y, double angle, int r) {
+bool straight(const GreyImage& p, int x, int y, double angle, int r) {
   for (const int k : {-along - 1, along + 1}) {
     const int u = static_cast<int>(std::lround(x - k * std::sin(angle)));
     const int v = static_cast<int>(std::lround(y + k * std::cos(angle)));
@@ -174,7 +174,7 @@ bool straight(const Plane& p, int x, int y, double angle, int r) {
   return true;
 }
 
-double noise_of(const Plane& p) {
+double noise_of(const GreyImage& p) {
   std::vector<float> off;
   for (int y = 1; y < p.height - 1; y += 3) {
     for (int x = 1; x < p.width - 1; x += 3) {
@@ -192,8 +192,8 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
     throw PictureError(fmt::format("edges are looked for in pictures of 24 px or more, not {} x {}",
                                    picture.width(), picture.height()));
   }
-  const Plane p = roots_of(picture);
-  const double least = std::max(steepest_share * least_contrast, clearly * noise_of(p) / 8.0);
+  const GreyImage p = roots_of(picture);
+  const double min = std::max(steepest_fraction * min_contrast, clearly * noise_of(p) / 8.0);
   const int across_cells = (p.width + apart_px - 1) / apart_px;
   const int down_cells = (p.height + apart_px - 1) / apart_px;
   std::vector<std::optional<EdgeBlur>> cells(static_cast<std::size_t>(across_cells * down_cells));
@@ -210,7 +210,7 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
       for (int x = std::max(x0, 9); x < std::min(x0 + apart_px, p.width - 9); ++x) {
         const auto g = slope_at(p, x, y, r);
         const double steep = std::hypot(g[0], g[1]);
-        if (steep > least) places.push_back({x, y, steep, std::atan2(g[1], g[0])});
+        if (steep > min) places.push_back({x, y, steep, std::atan2(g[1], g[0])});
       }
     }
     std::sort(places.begin(), places.end(),
@@ -221,9 +221,9 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
       auto edge = measured(p, at.x + 0.5, at.y + 0.5, at.angle);
       if (!edge) continue;
       // A soft edge's direction is told better from farther away.
-      const int wide = std::clamp(static_cast<int>(std::lround(edge->width_px)), r, 7);
-      if (wide > r) {
-        const auto g = slope_at(p, at.x, at.y, wide);
+      const int width = std::clamp(static_cast<int>(std::lround(edge->width_px)), r, 7);
+      if (width > r) {
+        const auto g = slope_at(p, at.x, at.y, width);
         edge = measured(p, at.x + 0.5, at.y + 0.5, std::atan2(g[1], g[0]));
         if (!edge) continue;
       }
@@ -240,7 +240,7 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
 
 std::vector<std::optional<EdgeBlur>> same_edges(const Picture& picture,
                                                 const std::vector<EdgeBlur>& edges) {
-  const Plane p = roots_of(picture);
+  const GreyImage p = roots_of(picture);
   std::vector<std::optional<EdgeBlur>> out(edges.size());
   tbb::parallel_for(std::size_t{0}, edges.size(), [&](std::size_t i) {
     const EdgeBlur& e = edges[i];

@@ -6,7 +6,7 @@
 
 namespace jolly_iris::measuring {
 
-EdgeLine on_a_line(const Picture& plate, const PlateLight& look, const std::vector<Sample>& samples,
+EdgeLine on_a_line(const Picture& plate, const LumaModel& look, const std::vector<Sample>& samples,
                    const BladeShape& shape, const DrawnDisc& d) {
   constexpr double step = 0.125;  // px
   const double near = 5.0 * d.soft + 2.0;
@@ -38,14 +38,14 @@ EdgeLine on_a_line(const Picture& plate, const PlateLight& look, const std::vect
   EdgeLine line;
   line.disc = d;
   line.disc.x = line.disc.y = 0.0;
-  line.disc.high = edge > 0.0 ? 2.0 * radius / edge : d.high;
+  line.disc.height = edge > 0.0 ? 2.0 * radius / edge : d.height;
   line.disc.aspect = 1.0;
   line.disc.turned = false;
   line.disc.ground_x = line.disc.ground_y = 0.0;
   for (const Cell& cell : cells) {
     if (!(cell.weight > 0.0)) continue;
     Sample s{};
-    s.x = std::max(0.5 * line.disc.high - cell.inside / cell.weight, 0.0);
+    s.x = std::max(0.5 * line.disc.height - cell.inside / cell.weight, 0.0);
     s.value = cell.value / cell.weight;
     for (std::size_t c = 0; c < 3; ++c) s.others[c] = cell.others[c] / cell.weight;
     s.weight = std::sqrt(cell.weight);

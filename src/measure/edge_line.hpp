@@ -16,7 +16,7 @@ struct EdgeLine {
 };
 
 /// @param samples weighed; those at the same distance inside the edge become one
-EdgeLine on_a_line(const Picture& plate, const PlateLight& look, const std::vector<Sample>& samples,
+EdgeLine on_a_line(const Picture& plate, const LumaModel& look, const std::vector<Sample>& samples,
                    const BladeShape& shape, const DrawnDisc& disc);
 
 }  // namespace jolly_iris::measuring

@@ -5,19 +5,22 @@
 #include <algorithm>
 #include <cmath>
 
+#include "jolly_iris/optics/execution.hpp"
+
 namespace jolly_iris::measuring {
 
-void fit_together(const Picture& plate, const Plane& seen, std::vector<DiscItem>& items,
+void fit_together(const Picture& plate, const GreyImage& seen, std::vector<DiscItem>& items,
                   const BladeShape& shape, const FitSettings& settings, const FitOrder& order) {
   const std::vector<DiscItem> before = items;
   tbb::parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
+    if (settings.stop.stop_requested()) throw Cancelled();
     std::vector<const DrawnDisc*> others;
     std::vector<std::array<double, 3>> by_channel;
     for (std::size_t k = 0; order.with_others && k < before.size(); ++k) {
       const FittedDisc& f = before[k].fit;
       if (k == i || !f.good || too_soft(f.disc)) continue;
       const double apart = std::hypot(f.disc.x - items[i].start.x, f.disc.y - items[i].start.y);
-      if (apart > 1.6 * (0.5 * f.disc.high + 0.5 * items[i].start.high) + 8.0) continue;
+      if (apart > 1.6 * (0.5 * f.disc.height + 0.5 * items[i].start.height) + 8.0) continue;
       others.push_back(&f.disc);
       by_channel.push_back(f.shares);
     }
@@ -40,18 +43,18 @@ void fit_together(const Picture& plate, const Plane& seen, std::vector<DiscItem>
 namespace {
 
 bool same_disc(const DrawnDisc& a, const DrawnDisc& b) {
-  const double ratio = a.high / b.high;
-  return std::hypot(a.x - b.x, a.y - b.y) < 0.2 * std::max(a.high, b.high) && ratio > 0.75 &&
+  const double ratio = a.height / b.height;
+  return std::hypot(a.x - b.x, a.y - b.y) < 0.2 * std::max(a.height, b.height) && ratio > 0.75 &&
          ratio < 1.33;
 }
 
 // Whether one lies within the other, and the plate is not as bright there as both would be.
-bool one_disc_in_two(const Picture& plate, const PlateLight& look, const DrawnDisc& a,
+bool one_disc_in_two(const Picture& plate, const LumaModel& look, const DrawnDisc& a,
                      const DrawnDisc& b) {
-  const DrawnDisc& larger = a.high > b.high ? a : b;
-  const DrawnDisc& smaller = a.high > b.high ? b : a;
-  const double u = (smaller.x - larger.x) / (0.5 * larger.high * larger.aspect);
-  const double v = (smaller.y - larger.y) / (0.5 * larger.high);
+  const DrawnDisc& larger = a.height > b.height ? a : b;
+  const DrawnDisc& smaller = a.height > b.height ? b : a;
+  const double u = (smaller.x - larger.x) / (0.5 * larger.height * larger.aspect);
+  const double v = (smaller.y - larger.y) / (0.5 * larger.height);
   if (u * u + v * v > 0.7 * 0.7) return false;
   const auto x = static_cast<int>(smaller.x);
   const auto y = static_cast<int>(smaller.y);
@@ -67,7 +70,7 @@ bool one_disc_in_two(const Picture& plate, const PlateLight& look, const DrawnDi
 
 }  // namespace
 
-void drop_twins(const Picture& plate, const PlateLight& look, std::vector<DiscItem>& items) {
+void merge_duplicates(const Picture& plate, const LumaModel& look, std::vector<DiscItem>& items) {
   std::sort(items.begin(), items.end(), [](const DiscItem& a, const DiscItem& b) {
     return a.name.empty() != b.name.empty() ? !a.name.empty() : a.fit.left_over < b.fit.left_over;
   });

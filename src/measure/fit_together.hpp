@@ -23,11 +23,11 @@ struct FitOrder {
 };
 
 /// @param seen the plate as `settings.look` sees it
-void fit_together(const Picture& plate, const Plane& seen, std::vector<DiscItem>& items,
+void fit_together(const Picture& plate, const GreyImage& seen, std::vector<DiscItem>& items,
                   const BladeShape& shape, const FitSettings& settings, const FitOrder& order);
 
 /// Two starts can lead to one disc, or to parts of one: only the better one stays. Where two really
 /// lie over each other, the plate is as bright as both.
-void drop_twins(const Picture& plate, const PlateLight& look, std::vector<DiscItem>& items);
+void merge_duplicates(const Picture& plate, const LumaModel& look, std::vector<DiscItem>& items);
 
 }  // namespace jolly_iris::measuring

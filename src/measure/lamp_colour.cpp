@@ -18,7 +18,7 @@ using Channels = std::array<double, 3>;
 using Slopes = Eigen::Matrix<double, Eigen::Dynamic, 2, Eigen::RowMajor>;
 
 constexpr double usual_colour = 0.4;    // natural logarithm: what is believed before
-constexpr double most_luma = 0.997;     // above it all channels are cut
+constexpr double max_luma = 0.997;      // above it all channels are cut
 constexpr double shoulder_luma = 0.02;  // below its end: within the edge
 constexpr int steps = 6;
 constexpr int together = 2;  // samples of the line that are one here
@@ -89,23 +89,23 @@ std::vector<Place> places_on(const EdgeLine& line, const Channels& within) {
 // believed of the two colours before.
 class Foot : public ceres::CostFunction {
  public:
-  Foot(const std::vector<Place>& places, const PlateLight& look, double smear_px)
+  Foot(const std::vector<Place>& places, const LumaModel& look, double motion_blur_px)
       : places_(places),
         look_(look),
         n_(static_cast<Eigen::Index>(places.size())),
-        smear_(Eigen::MatrixXf::Identity(n_, n_)),
+        motion_blur_(Eigen::MatrixXf::Identity(n_, n_)),
         green_(places.size(), 0.0),
         tint_(n_, 2) {
     mutable_parameter_block_sizes()->push_back(2);
     set_num_residuals(static_cast<int>(2 * n_ + 2));
-    if (smear_px <= 0.0) return;
+    if (motion_blur_px <= 0.0) return;
     for (Eigen::Index i = 0; i < n_; ++i) {
       for (Eigen::Index j = 0; j < n_; ++j) {
-        const double t = (at(i).x - at(j).x) / smear_px;
-        smear_(i, j) = t * t > 14.0 ? 0.0F : static_cast<float>(std::exp(-0.5 * t * t));
+        const double t = (at(i).x - at(j).x) / motion_blur_px;
+        motion_blur_(i, j) = t * t > 14.0 ? 0.0F : static_cast<float>(std::exp(-0.5 * t * t));
       }
     }
-    for (Eigen::Index i = 0; i < n_; ++i) smear_.row(i) /= smear_.row(i).sum();
+    for (Eigen::Index i = 0; i < n_; ++i) motion_blur_.row(i) /= motion_blur_.row(i).sum();
   }
 
   bool Evaluate(double const* const* parameters, double* residuals,
@@ -140,7 +140,7 @@ class Foot : public ceres::CostFunction {
         tint_(i, 0) = static_cast<float>(c[0] - y);
         tint_(i, 1) = static_cast<float>(c[2] - y);
       }
-      smeared_.noalias() = smear_ * tint_;
+      smeared_.noalias() = motion_blur_ * tint_;
       for (Eigen::Index i = 0; i < n_; ++i) {
         const auto red = static_cast<double>(smeared_(i, 0));
         const auto blue = static_cast<double>(smeared_(i, 1));
@@ -162,7 +162,7 @@ class Foot : public ceres::CostFunction {
 
   // Each channel as the file would have it at once, if the luma there is this.
   Channels channels(std::size_t k, const Channels& colour, double luma) const {
-    if (luma >= most_luma) return {1.0, 1.0, 1.0};
+    if (luma >= max_luma) return {1.0, 1.0, 1.0};
     const auto light = [&](double green) {
       Channels c = places_[k].without;
       for (std::size_t i = 0; i < 3; ++i) c[i] += green * colour[i];
@@ -171,7 +171,7 @@ class Foot : public ceres::CostFunction {
     // Luma rises ever more slowly with light: Newton's steps come nearer from one side.
     double& green = green_[k];
     for (int i = 0; i < 12; ++i) {
-      const PlateLight::Seen seen = look_.seen(light(green));
+      const LumaModel::RayPick seen = look_.seen(light(green));
       double slope = 0.0;
       for (std::size_t c = 0; c < 3; ++c) slope += seen.slope[c] * colour[c];
       if (!(slope > 0.0)) {
@@ -186,25 +186,25 @@ class Foot : public ceres::CostFunction {
   }
 
   const std::vector<Place>& places_;
-  const PlateLight& look_;
+  const LumaModel& look_;
   Eigen::Index n_;
-  Eigen::MatrixXf smear_;
+  Eigen::MatrixXf motion_blur_;
   mutable std::vector<double> green_;  // the last answers: the next are near
   mutable Eigen::MatrixX2f tint_;
   mutable Eigen::MatrixX2f smeared_{};
 };
 
-struct Tried {
+struct Override {
   LampColour colour{};
-  double smear_px = 0.0;
+  double motion_blur_px = 0.0;
   double cost = std::numeric_limits<double>::infinity();
 };
 
-Tried tried(const std::vector<Place>& places, const PlateLight& look, double smear_px,
-            std::array<double, 2> start) {
-  Tried out{{}, smear_px};
+Override tried(const std::vector<Place>& places, const LumaModel& look, double motion_blur_px,
+               std::array<double, 2> start) {
+  Override out{{}, motion_blur_px};
   const auto rows = static_cast<Eigen::Index>(2 * places.size() + 2);
-  auto* foot = new Foot(places, look, smear_px);
+  auto* foot = new Foot(places, look, motion_blur_px);
   ceres::Problem problem;  // takes it over
   problem.AddResidualBlock(foot, nullptr, start.data());
   const auto cost = minimise_pixels(problem, steps);
@@ -232,17 +232,17 @@ Tried tried(const std::vector<Place>& places, const PlateLight& look, double sme
 
 }  // namespace
 
-LampColour lamp_colour(const EdgeLine& line, const PlateLight& look, const Channels& within) {
-  Tried best;
+LampColour lamp_colour(const EdgeLine& line, const LumaModel& look, const Channels& within) {
+  Override best;
   if (line.samples.size() < 16 || !look.clip()) return best.colour;
   const std::vector<Place> places = places_on(line, within);
-  const auto look_from = [&](std::array<double, 2> start, double smear_px) {
-    const Tried here = tried(places, look, smear_px, start);
+  const auto look_from = [&](std::array<double, 2> start, double motion_blur_px) {
+    const Override here = tried(places, look, motion_blur_px, start);
     if (here.cost < best.cost) best = here;
   };
-  for (const double smear_px : smears) look_from({0.0, 0.0}, smear_px);
+  for (const double motion_blur_px : smears) look_from({0.0, 0.0}, motion_blur_px);
   // From no colour the way can end short of the best one, and lamps are mostly warm.
-  look_from({0.3, -0.4}, best.smear_px);
+  look_from({0.3, -0.4}, best.motion_blur_px);
   return best.colour;
 }
 

@@ -12,7 +12,7 @@
 #include <array>
 
 #include "edge_line.hpp"
-#include "plate_light.hpp"
+#include "luma_model.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -24,7 +24,7 @@ struct LampColour {
 };
 
 /// @param within each channel well within the disc, as the file has it: 0 … 1 at the clip
-LampColour lamp_colour(const EdgeLine& line, const PlateLight& look,
+LampColour lamp_colour(const EdgeLine& line, const LumaModel& look,
                        const std::array<double, 3>& within);
 
 }  // namespace jolly_iris::measuring

@@ -26,11 +26,11 @@ LikelyLight likely_light(std::vector<LightTry> tries) {
   for (std::size_t k = 0; k + 1 < tries.size(); ++k) {
     const double a = std::log(tries[k].disc.contrast);
     const double b = std::log(tries[k + 1].disc.contrast);
-    const double high_a = std::log(tries[k].disc.high);
-    const double high_b = std::log(tries[k + 1].disc.high);
+    const double height_a = std::log(tries[k].disc.height);
+    const double height_b = std::log(tries[k + 1].disc.height);
     for (int i = 0; i < between; ++i) {
       const double f = (i + 0.5) / between;
-      add((b - a) / between, a + f * (b - a), high_a + f * (high_b - high_a),
+      add((b - a) / between, a + f * (b - a), height_a + f * (height_b - height_a),
           tries[k].cost + f * (tries[k + 1].cost - tries[k].cost));
     }
   }

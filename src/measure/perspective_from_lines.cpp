@@ -5,13 +5,14 @@
 #include <limits>
 #include <numbers>
 
-#include "backend.hpp"
 #include "edge.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 #include "solver.hpp"
 
-namespace jolly_iris::measuring {
+namespace jolly_iris {
+
+using namespace measuring;
 
 namespace {
 
@@ -21,11 +22,11 @@ constexpr double farthest_widths = 3.0;
 // The view in one block: tilt, roll, heading against the level edges, logarithm of the focal
 // length against the camera's.
 using View = std::array<double, 4>;
-enum Unknown { tilt, roll, heading, focal };
+enum Parameter { tilt, roll, heading, focal };
 
 struct Optics {
   double axis_x, axis_y;  // px
-  double wide, high;      // focal length in px
+  double width, height;   // focal length in px
 };
 
 // Where a set's edges meet, as homogeneous px.
@@ -48,7 +49,7 @@ std::array<T, 3> vanishing_of(const Optics& o, Runs runs, const T* v) {
   const T y = sr * t[0] + cr * t[1];
   const T w = -t[2];
   const T longer = exp(v[focal]);
-  return {o.axis_x * w + o.wide * longer * x, o.axis_y * w - o.high * longer * y, w};
+  return {o.axis_x * w + o.width * longer * x, o.axis_y * w - o.height * longer * y, w};
 }
 
 // How far the ends of an edge are off the line from its middle to the vanishing point, px.
@@ -69,7 +70,7 @@ struct EdgeToPoint {
   }
 };
 
-struct Seen {
+struct RayPick {
   Edge edge;
   Runs runs;
   std::string name;
@@ -81,21 +82,21 @@ struct Fit {
   double cost = std::numeric_limits<double>::infinity();
 };
 
-void build(ceres::Problem& problem, const std::vector<Seen>& seen, const Optics& optics,
+void build(ceres::Problem& problem, const std::vector<RayPick>& seen, const Optics& optics,
            const std::vector<int>& constant, View& view) {
   problem.AddParameterBlock(view.data(), 4);
   if (!constant.empty()) {
     problem.SetManifold(view.data(), new ceres::SubsetManifold(4, constant));
   }
-  const auto bound = [&](int i, double most) {
+  const auto bound = [&](int i, double max) {
     if (std::find(constant.begin(), constant.end(), i) != constant.end()) return;
-    problem.SetParameterLowerBound(view.data(), i, -most);
-    problem.SetParameterUpperBound(view.data(), i, most);
+    problem.SetParameterLowerBound(view.data(), i, -max);
+    problem.SetParameterUpperBound(view.data(), i, max);
   };
   bound(tilt, 89.0 * degree);
   bound(roll, 100.0 * degree);
   bound(focal, std::log(20.0));
-  for (const Seen& s : seen) {
+  for (const RayPick& s : seen) {
     problem.AddResidualBlock(
         new ceres::AutoDiffCostFunction<EdgeToPoint, 1, 4>(new EdgeToPoint{s.edge, s.runs, optics}),
         nullptr, view.data());
@@ -104,8 +105,8 @@ void build(ceres::Problem& problem, const std::vector<Seen>& seen, const Optics&
 
 // From many starts, since vanishing points can be reached from either side; `enough` is a cost that
 // noise alone would leave.
-Fit best_fit(const std::vector<Seen>& seen, const Optics& optics, const std::vector<int>& constant,
-             double enough) {
+Fit best_fit(const std::vector<RayPick>& seen, const Optics& optics,
+             const std::vector<int>& constant, double enough) {
   const auto is_free = [&](int i) {
     return std::find(constant.begin(), constant.end(), i) == constant.end();
   };
@@ -133,14 +134,15 @@ Fit best_fit(const std::vector<Seen>& seen, const Optics& optics, const std::vec
   return best;
 }
 
-int count(const std::vector<Seen>& seen, Runs runs) {
+int count(const std::vector<RayPick>& seen, Runs runs) {
   return static_cast<int>(
-      std::count_if(seen.begin(), seen.end(), [&](const Seen& s) { return s.runs == runs; }));
+      std::count_if(seen.begin(), seen.end(), [&](const RayPick& s) { return s.runs == runs; }));
 }
 
-std::vector<Seen> straightened(const VirtualCamera& camera, const std::vector<DrawnLine>& lines) {
+std::vector<RayPick> straightened(const VirtualCamera& camera,
+                                  const std::vector<DrawnLine>& lines) {
   const DistortionMap map(camera);
-  std::vector<Seen> seen;
+  std::vector<RayPick> seen;
   for (std::size_t i = 0; i < lines.size(); ++i) {
     if (lines[i].runs == Runs::anyhow || lines[i].points.size() < 2) continue;
     std::vector<std::array<double, 2>> points;
@@ -151,7 +153,7 @@ std::vector<Seen> straightened(const VirtualCamera& camera, const std::vector<Dr
   return seen;
 }
 
-void require_enough(const std::vector<Seen>& seen, bool with_focal) {
+void require_enough(const std::vector<RayPick>& seen, bool with_focal) {
   const int v = count(seen, Runs::vertical);
   const int l = count(seen, Runs::level);
   const int a = count(seen, Runs::across);
@@ -185,21 +187,21 @@ std::string_view plural(Runs runs) { return runs == Runs::across ? "across" : to
 FoundPerspective perspective_from_lines(const VirtualCamera& camera,
                                         const std::vector<DrawnLine>& lines,
                                         const LineSettings& settings) {
-  std::vector<Seen> seen = straightened(camera, lines);
+  std::vector<RayPick> seen = straightened(camera, lines);
   require_enough(seen, settings.focal);
   // A single edge of a set whose direction nothing else fixes adds an unknown and no knowledge.
   const bool levels = count(seen, Runs::level) + count(seen, Runs::across) > 0;
-  const Length wide = camera.pixel_pitch_wide();
-  const Length high = camera.pixel_pitch();
-  const Optics optics{0.5 * camera.pixels.width - camera.shift_right / wide,
-                      0.5 * camera.pixels.height + camera.shift_up / high, camera.focal / wide,
-                      camera.focal / high};
+  const Length width = camera.pixel_pitch_x();
+  const Length height = camera.pixel_pitch();
+  const Optics optics{0.5 * camera.pixels.width - camera.shift_right / width,
+                      0.5 * camera.pixels.height + camera.shift_up / height, camera.focal / width,
+                      camera.focal / height};
   std::vector<int> constant;
   if (!levels) constant.push_back(heading);
   if (!settings.focal) constant.push_back(focal);
   double within2 = 0.0;  // of the points from their own edges
   double within = 0.0;   // freedom of that
-  for (const Seen& s : seen) {
+  for (const RayPick& s : seen) {
     within2 += s.edge.off2;
     within += s.points - 2;
   }
@@ -210,19 +212,19 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   const double off2 = std::isfinite(fit.cost) ? 2.0 * fit.cost : 0.0;
   if (!std::isfinite(fit.cost) || (freedom > 0.0 && off2 / freedom > 36.0 * noise2)) {
     std::string worst;
-    double most = 0.0;
-    for (const Seen& s : seen) {
+    double max = 0.0;
+    for (const RayPick& s : seen) {
       double off = 0.0;
       EdgeToPoint{s.edge, s.runs, optics}(fit.view.data(), &off);
-      if (std::abs(off) > most) {
-        most = std::abs(off);
+      if (std::abs(off) > max) {
+        max = std::abs(off);
         worst = s.name;
       }
     }
     throw OpticsError(fmt::format(
         "these edges fit no camera{}: is each of them what it is said to be (vertical, level, or "
         "level and at right angles to that)? Is the distortion known?",
-        worst.empty() ? "" : fmt::format(" ('{}' is off by {:.1f} px)", worst, most)));
+        worst.empty() ? "" : fmt::format(" ('{}' is off by {:.1f} px)", worst, max)));
   }
   ceres::Problem problem;
   View view = fit.view;
@@ -230,7 +232,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   std::array<double, 16> covariance{};
   const bool determined = covariance_of(problem, view.data(), covariance.data());
   const double variance_px = variance(within2 + off2, within + freedom, settings.drawn_px);
-  const auto margin = [&](Unknown i) {
+  const auto margin = [&](Parameter i) {
     return 2.0 * std::sqrt(covariance[static_cast<std::size_t>(5 * i)] * variance_px);
   };
   if (!determined || margin(tilt) > 10.0 * degree) {
@@ -271,7 +273,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   }
   double all = within2;
   double points = 0.0;
-  for (const Seen& s : seen) {
+  for (const RayPick& s : seen) {
     double off = 0.0;
     EdgeToPoint{s.edge, s.runs, optics}(view.data(), &off);
     all += off * off;
@@ -279,8 +281,8 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
     found.lines.push_back({s.name, s.runs, s.points,
                            std::sqrt((s.edge.off2 + off * off) / static_cast<double>(s.points))});
   }
-  found.off_px = std::sqrt(all / points);
+  found.residual_px = std::sqrt(all / points);
   return found;
 }
 
-}  // namespace jolly_iris::measuring
+}  // namespace jolly_iris

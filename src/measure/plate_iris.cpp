@@ -8,28 +8,28 @@
 #include <cmath>
 #include <numbers>
 
-#include "plane.hpp"
+#include "grey_image.hpp"
 
 namespace jolly_iris::measuring {
 
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double least_high = 18.0;  // px: smaller discs do not tell
+constexpr double min_height = 18.0;  // px: smaller discs do not tell
 constexpr double largest_lamp =
     0.06;  // its picture's deviation, of the height: larger ones, and tiles, do not tell either
 constexpr double cut_from = 0.07;     // of the radius within the outline: hidden
 constexpr double on_outline = 0.035;  // of the radius beside it: still on it
 constexpr int fewest_blades = 5;      // tiles and windows have four corners
-constexpr int most_blades = 16;
+constexpr int max_blades = 16;
 constexpr double as_good_as_round = 0.93;
 constexpr int half = profile_bins / 2;
 
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
 
 bool tells_shape(const PooledDisc& d) {
-  const double lamp2 = d.soft * d.soft - d.bell * d.bell;
-  return d.high >= least_high && lamp2 < largest_lamp * largest_lamp * d.high * d.high;
+  const double lamp2 = d.soft * d.soft - d.psf_sigma * d.psf_sigma;
+  return d.height >= min_height && lamp2 < largest_lamp * largest_lamp * d.height * d.height;
 }
 
 // The mean edge of all discs, each bin with its variance.
@@ -128,7 +128,7 @@ Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
     if (!tells_shape(d) || d.cut > 0.35 || d.agrees < 0.5) continue;
     ++out.discs;
     const double doubt = std::max(1.0, d.left_over);  // what something overlaps tells less
-    blur2.push_back(4.0 * d.soft * d.soft / (d.high * d.high));
+    blur2.push_back(4.0 * d.soft * d.soft / (d.height * d.height));
     for (std::size_t k = 0; k < profile_bins; ++k) {
       if (edge[k].weight > 0.0)
         bins[k].push_back({edge[k].radius, edge[k].weight / (doubt * doubt)});
@@ -283,7 +283,7 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   std::array<double, profile_bins> odd{};
   std::size_t first = discs.size();
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    if (tells_shape(discs[i]) && (first == discs.size() || discs[i].high > discs[first].high)) {
+    if (tells_shape(discs[i]) && (first == discs.size() || discs[i].height > discs[first].height)) {
       first = i;
     }
   }
@@ -308,7 +308,7 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
       if (!tells_shape(discs[i])) continue;  // these are told by the others
       const double sign = o < 0.0 ? -1.0 : 1.0;
       for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
-        const double w = discs[i].high * discs[i].high;
+        const double w = discs[i].height * discs[i].height;
         sum[k] += sign * w * odd_of(i, k);
         count[k] += w;
       }
@@ -371,7 +371,7 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     out.iris.discs = p.discs;
     if (p.discs == 0) return out;
     std::vector<int> numbers{0};
-    for (int n = fewest_blades; n <= most_blades; ++n) numbers.push_back(n);
+    for (int n = fewest_blades; n <= max_blades; ++n) numbers.push_back(n);
     fits.assign(numbers.size(), {});
     tbb::parallel_for(std::size_t{0}, numbers.size(),
                       [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });

@@ -5,16 +5,16 @@
 
 #include "blade_shape.hpp"
 #include "disc_fit.hpp"
-#include "jolly_iris/discs.hpp"
+#include "jolly_iris/measure/discs.hpp"
 
 namespace jolly_iris::measuring {
 
 /// A disc's edge as the pool takes it.
 struct PooledDisc {
   EdgeProfile profile{};
-  double high = 0.0;       ///< px
+  double height = 0.0;     ///< px
   double soft = 0.0;       ///< px
-  double bell = 0.0;       ///< the part of it that all edges of the plate have
+  double psf_sigma = 0.0;  ///< the part of it that all edges of the plate have
   double left_over = 0.0;  ///< what its drawing leaves over near the edge, against the noise
   bool turned = false;     ///< against the others; found here
   bool tells = false;      ///< which way up it is

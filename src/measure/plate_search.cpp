@@ -6,7 +6,7 @@
 #include <array>
 #include <cmath>
 
-#include "disc_probe.hpp"
+#include "candidate_check.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -19,8 +19,8 @@ constexpr int enough_discs = 8;
 constexpr double lamps_contrast = 0.2;
 
 // Values whose noise is about even: roots of the mean of the channels.
-Plane plane_of(const Picture& plate) {
-  Plane p(plate.width(), plate.height());
+GreyImage plane_of(const Picture& plate) {
+  GreyImage p(plate.width(), plate.height());
   tbb::parallel_for(0, plate.height(), [&](int y) {
     for (int x = 0; x < plate.width(); ++x) {
       const Rgba& c = plate.at(x, y);
@@ -31,7 +31,7 @@ Plane plane_of(const Picture& plate) {
 }
 
 // Deviation of a pixel from its neighbours' middle, where the picture is quiet.
-double noise_of(const Plane& p) {
+double noise_of(const GreyImage& p) {
   std::vector<float> off;
   const int every =
       std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.values.size()) / 60000.0)));
@@ -46,7 +46,7 @@ double noise_of(const Plane& p) {
 }
 
 // How much brighter than most of the plate its lights are.
-double brightness_of(const Plane& p) {
+double brightness_of(const GreyImage& p) {
   std::vector<float> some;
   const std::size_t every = std::max<std::size_t>(1, p.values.size() / 100000);
   for (std::size_t i = 0; i < p.values.size(); i += every) some.push_back(p.values[i]);
@@ -54,20 +54,20 @@ double brightness_of(const Plane& p) {
 }
 
 struct Level {
-  Plane plane;
+  GreyImage plane;
   double scale;  // plate px for one of its own
   double noise;
   EdgePixels edges{};
 };
 
-std::vector<Level> levels_of(const Picture& plate, double most_px) {
+std::vector<Level> levels_of(const Picture& plate, double max_px) {
   std::vector<Level> levels;
-  Plane first = plane_of(plate);
+  GreyImage first = plane_of(plate);
   const double noise = noise_of(first);
   levels.push_back({std::move(first), 1.0, noise});
-  while (levels.back().scale * 20.0 < most_px && levels.back().plane.width >= 40 &&
+  while (levels.back().scale * 20.0 < max_px && levels.back().plane.width >= 40 &&
          levels.back().plane.height >= 40) {
-    Plane half = halved(levels.back().plane);
+    GreyImage half = halved(levels.back().plane);
     const double n = noise_of(half);
     levels.push_back({std::move(half), 2.0 * levels.back().scale, n});
   }
@@ -79,26 +79,26 @@ class Search {
   Search(const Picture& plate, const DiscHints& hints, const DiscSettings& settings)
       : hints_(hints),
         settings_(settings),
-        most_(settings.most_px > 0.0 ? settings.most_px : 0.5 * plate.height()),
-        levels_(levels_of(plate, most_)) {
+        max_(settings.max_px > 0.0 ? settings.max_px : 0.5 * plate.height()),
+        levels_(levels_of(plate, max_)) {
     for (Level& l : levels_) l.edges = edges_of(l.plane);
   }
 
   double noise() const { return levels_.front().noise; }
-  const std::vector<RefusedDisc>& refused() const { return refused_; }
+  const std::vector<RejectedDisc>& rejected() const { return rejected_; }
 
   // All ovals at the coarse levels; at the finest, where most pixels are, only the squeeze that
   // they tell.
-  std::vector<SeenDisc> run() {
-    std::vector<SeenDisc> seen;
+  std::vector<DetectedDisc> run() {
+    std::vector<DetectedDisc> seen;
     const std::size_t fine =
         levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
-    const double least_contrast = lamps_contrast * brightness_of(levels_.front().plane);
+    const double min_contrast = lamps_contrast * brightness_of(levels_.front().plane);
     for (const double a : aspects) {
       for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], a, seen);
       // A plate has one squeeze: where many discs are of this one, others need not be looked for.
-      const auto well = std::count_if(seen.begin(), seen.end(), [&](const SeenDisc& s) {
-        return s.quality > 0.9 && s.contrast > least_contrast &&
+      const auto well = std::count_if(seen.begin(), seen.end(), [&](const DetectedDisc& s) {
+        return s.quality > 0.9 && s.contrast > min_contrast &&
                std::abs(std::log(s.disc.aspect / a)) < 0.08;
       });
       if (well < enough_discs) continue;
@@ -110,7 +110,7 @@ class Search {
     }
     if (fine == 1) {
       std::vector<double> known;
-      for (const SeenDisc& s : thinned(seen)) known.push_back(s.disc.aspect);
+      for (const DetectedDisc& s : thinned(seen)) known.push_back(s.disc.aspect);
       if (known.size() >= 3) {
         at_level(levels_.front(), quantile(known, 0.5), seen);
       } else {
@@ -121,18 +121,18 @@ class Search {
   }
 
   // A hint is looked at where it says.
-  SeenDisc hinted(const DrawnLamp& lamp) {
-    Probed best;
+  DetectedDisc hinted(const DrawnLamp& lamp) {
+    CheckedCandidate best;
     const auto look_at = [&](double diameter) {
       const Level* level = &levels_.front();
       for (const Level& l : levels_) {
         if (diameter / l.scale >= 9.0) level = &l;
       }
       for (const double a : aspects) {
-        const Probed p = probe(level->plane,
-                               {lamp.at[0] / level->scale, lamp.at[1] / level->scale,
-                                0.5 * diameter / level->scale, a, 1.0},
-                               level->noise);
+        const CheckedCandidate p = probe(level->plane,
+                                         {lamp.at[0] / level->scale, lamp.at[1] / level->scale,
+                                          0.5 * diameter / level->scale, a, 1.0},
+                                         level->noise);
         const bool better = p.is_disc != best.is_disc ? p.is_disc : p.quality > best.quality;
         if (better || best.why.empty()) {
           best = p;
@@ -143,10 +143,10 @@ class Search {
     if (lamp.diameter) {
       look_at(*lamp.diameter);
     } else {
-      for (double d = settings_.least_px; d < most_; d *= 1.3) look_at(d);
+      for (double d = settings_.min_px; d < max_; d *= 1.3) look_at(d);
     }
     if (!best.is_disc) {
-      refused_.push_back({lamp.at, lamp.diameter.value_or(0.0), best.why});
+      rejected_.push_back({lamp.at, lamp.diameter.value_or(0.0), best.why});
       return {{}, 0.0, 0.0};
     }
     return {scaled(best.disc, scale_of_best_), best.contrast, best.quality};
@@ -161,48 +161,49 @@ class Search {
   }
 
   bool wanted(const Candidate& c) const {
-    if (2.0 * c.radius < 0.93 * settings_.least_px || 2.0 * c.radius > 1.05 * most_) return false;
+    if (2.0 * c.radius < 0.93 * settings_.min_px || 2.0 * c.radius > 1.05 * max_) return false;
     if (hints_.boxes.empty()) return true;
     return std::any_of(hints_.boxes.begin(), hints_.boxes.end(), [&](const Box& b) {
       return c.x >= b.x && c.y >= b.y && c.x < b.x + b.width && c.y < b.y + b.height;
     });
   }
 
-  void at_level(const Level& level, double aspect, std::vector<SeenDisc>& seen) {
+  void at_level(const Level& level, double aspect, std::vector<DetectedDisc>& seen) {
     std::vector<Candidate> found = search(level.edges, aspect);
     // What was seen well need not be looked at again as another oval.
     std::erase_if(found, [&](const Candidate& c) {
       const Candidate p = scaled(c, level.scale);
-      return std::any_of(seen.begin(), seen.end(), [&](const SeenDisc& s) {
+      return std::any_of(seen.begin(), seen.end(), [&](const DetectedDisc& s) {
         return s.quality > 0.9 &&
                std::hypot(p.x - s.disc.x, p.y - s.disc.y) < 0.3 * s.disc.radius &&
                p.radius > 0.6 * s.disc.radius && p.radius < 1.6 * s.disc.radius;
       });
     });
-    std::vector<Probed> probed(found.size());
+    std::vector<CheckedCandidate> checked(found.size());
     tbb::parallel_for(std::size_t{0}, found.size(), [&](std::size_t i) {
-      probed[i] = probe(level.plane, found[i], level.noise);
+      checked[i] = probe(level.plane, found[i], level.noise);
     });
+    settings_.execution.check();
     for (std::size_t i = 0; i < found.size(); ++i) {
-      const Probed& p = probed[i];
+      const CheckedCandidate& p = checked[i];
       const Candidate c = scaled(p.disc, level.scale);
       if (!wanted(c)) continue;
       if (p.is_disc) {
         seen.push_back({c, p.contrast, p.quality});
       } else if (found[i].score > 0.8) {
-        refused_.push_back({{c.x, c.y}, 2.0 * c.radius, p.why});
+        rejected_.push_back({{c.x, c.y}, 2.0 * c.radius, p.why});
       }
     }
   }
 
   // The same disc was seen at several levels and squeezes: the one whose edge fits best counts.
-  static std::vector<SeenDisc> thinned(std::vector<SeenDisc> all) {
-    std::sort(all.begin(), all.end(), [](const SeenDisc& a, const SeenDisc& b) {
+  static std::vector<DetectedDisc> thinned(std::vector<DetectedDisc> all) {
+    std::sort(all.begin(), all.end(), [](const DetectedDisc& a, const DetectedDisc& b) {
       return a.quality != b.quality ? a.quality > b.quality : a.contrast > b.contrast;
     });
-    std::vector<SeenDisc> kept;
-    for (const SeenDisc& s : all) {
-      const bool again = std::any_of(kept.begin(), kept.end(), [&](const SeenDisc& k) {
+    std::vector<DetectedDisc> kept;
+    for (const DetectedDisc& s : all) {
+      const bool again = std::any_of(kept.begin(), kept.end(), [&](const DetectedDisc& k) {
         const double apart = std::hypot((s.disc.x - k.disc.x) / k.disc.aspect, s.disc.y - k.disc.y);
         const double ratio = s.disc.radius / k.disc.radius;
         return apart < 0.4 * std::max(k.disc.radius, s.disc.radius) && ratio > 0.6 && ratio < 1.67;
@@ -214,9 +215,9 @@ class Search {
 
   const DiscHints& hints_;
   const DiscSettings& settings_;
-  double most_;
+  double max_;
   std::vector<Level> levels_;
-  std::vector<RefusedDisc> refused_{};
+  std::vector<RejectedDisc> rejected_{};
   double scale_of_best_ = 1.0;
 };
 
@@ -228,12 +229,12 @@ PlateSearch search_plate(const Picture& plate, const DiscHints& hints,
   PlateSearch out;
   out.seen = search.run();
   for (const DrawnLamp& lamp : hints.lamps) {
-    SeenDisc s = search.hinted(lamp);
+    DetectedDisc s = search.hinted(lamp);
     if (s.quality == 0.0) continue;
     s.name = lamp.name;
     out.hinted.push_back(std::move(s));
   }
-  out.refused = search.refused();
+  out.rejected = search.rejected();
   out.noise = search.noise();
   return out;
 }

@@ -21,6 +21,6 @@ struct EdgeLight {
 EdgeLight edge_light(double t, double lamp, double tent);
 
 /// That share for a plate whose edges have this deviation, px.
-double tent_share(double bell_px);
+double tent_fraction(double psf_sigma_px);
 
 }  // namespace jolly_iris::measuring

@@ -1,29 +1,9 @@
 #include "solver.hpp"
 
-#include <glog/logging.h>
-
-#include "backend.hpp"
-
+#include <Eigen/Dense>
 namespace jolly_iris::measuring {
 
-namespace {
-
-// A start that leads nowhere is no news: others follow. Ceres tells it on stderr all the same.
-class Quiet {
- public:
-  Quiet() : before_(FLAGS_minloglevel) { FLAGS_minloglevel = google::GLOG_FATAL; }
-  ~Quiet() { FLAGS_minloglevel = before_; }
-  Quiet(const Quiet&) = delete;
-  Quiet& operator=(const Quiet&) = delete;
-
- private:
-  int before_;
-};
-
-}  // namespace
-
 std::optional<double> minimise(ceres::Problem& problem) {
-  const Quiet quiet;
   ceres::Solver::Options options;
   options.logging_type = ceres::SILENT;
   options.minimizer_progress_to_stdout = false;
@@ -40,7 +20,6 @@ std::optional<double> minimise(ceres::Problem& problem) {
 }
 
 std::optional<double> minimise_pixels(ceres::Problem& problem, int steps) {
-  const Quiet quiet;
   ceres::Solver::Options options;
   options.logging_type = ceres::SILENT;
   options.linear_solver_type = ceres::DENSE_NORMAL_CHOLESKY;
@@ -57,23 +36,49 @@ std::optional<double> minimise_pixels(ceres::Problem& problem, int steps) {
   return summary.final_cost;
 }
 
+// Of the cost's own linearisation, (JᵀJ)⁻¹ by a QR decomposition that knows its rank: Ceres's own
+// covariance tells what is not determined on stderr as well.
 bool covariance_of(ceres::Problem& problem, const double* block, double* matrix) {
-  const Quiet quiet;
-  ceres::Covariance::Options options;
-  options.algorithm_type = ceres::SPARSE_QR;  // refuses what is not determined
-  options.sparse_linear_algebra_library_type = ceres::EIGEN_SPARSE;
-  options.num_threads = 1;
-  ceres::Covariance covariance(options);
-  const std::vector<std::pair<const double*, const double*>> blocks{{block, block}};
-  return covariance.Compute(blocks, &problem) &&
-         covariance.GetCovarianceBlock(block, block, matrix);
+  ceres::CRSMatrix sparse;
+  ceres::Problem::EvaluateOptions options;
+  std::vector<double*>& blocks = options.parameter_blocks;  // in the order of the columns
+  problem.GetParameterBlocks(&blocks);
+  if (!problem.Evaluate(options, nullptr, nullptr, nullptr, &sparse)) return false;
+  Eigen::Index first = -1;  // column of the block
+  Eigen::Index columns = 0;
+  for (double* b : blocks) {
+    if (problem.IsParameterBlockConstant(b)) continue;
+    if (b == block) first = columns;
+    columns += problem.ParameterBlockTangentSize(b);
+  }
+  if (first < 0 || columns != sparse.num_cols || sparse.num_rows < columns) return false;
+  Eigen::MatrixXd jacobian = Eigen::MatrixXd::Zero(sparse.num_rows, sparse.num_cols);
+  for (int row = 0; row < sparse.num_rows; ++row) {
+    const auto r = static_cast<std::size_t>(row);
+    for (int k = sparse.rows[r]; k < sparse.rows[r + 1]; ++k) {
+      const auto at = static_cast<std::size_t>(k);
+      jacobian(row, sparse.cols[at]) = sparse.values[at];
+    }
+  }
+  if (!jacobian.allFinite()) return false;
+  const Eigen::ColPivHouseholderQR<Eigen::MatrixXd> qr(jacobian);
+  if (qr.rank() < columns) return false;
+  const Eigen::MatrixXd half =
+      qr.matrixR().topRows(columns).template triangularView<Eigen::Upper>().solve(
+          Eigen::MatrixXd::Identity(columns, columns));
+  const Eigen::MatrixXd all =
+      qr.colsPermutation() * (half * half.transpose()) * qr.colsPermutation().transpose();
+  // Back from what is free to all of the block's numbers: what is held does not vary.
+  using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+  const Eigen::Index free = problem.ParameterBlockTangentSize(block);
+  const Eigen::Index size = problem.ParameterBlockSize(block);
+  RowMajor lift = RowMajor::Identity(size, free);
+  if (const ceres::Manifold* manifold = problem.GetManifold(block)) {
+    if (!manifold->PlusJacobian(block, lift.data())) return false;
+  }
+  Eigen::Map<RowMajor>(matrix, size, size) =
+      lift * all.block(first, first, free, free) * lift.transpose();
+  return true;
 }
 
 }  // namespace jolly_iris::measuring
-
-extern "C" __attribute__((visibility("default"))) const void* jolly_iris_measure_backend() {
-  static const jolly_iris::measuring::Backend backend{
-      jolly_iris::measuring::distortion_from_lines, jolly_iris::measuring::perspective_from_lines,
-      jolly_iris::measuring::discs_in_plate, jolly_iris::measuring::outline_of};
-  return &backend;
-}

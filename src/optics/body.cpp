@@ -1,20 +1,20 @@
-#include "jolly_iris/body.hpp"
+#include "jolly_iris/optics/body.hpp"
 
 #include <fmt/format.h>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
-std::string_view to_string(Keeps keeps) {
+std::string_view to_string(FitMode keeps) {
   switch (keeps) {
-    case Keeps::gate_width:
+    case FitMode::gate_width:
       return "gate width";
-    case Keeps::gate_height:
+    case FitMode::gate_height:
       return "gate height";
-    case Keeps::whole_gate:
+    case FitMode::whole_gate:
       return "whole gate";
-    case Keeps::no_bars:
+    case FitMode::no_bars:
       break;
   }
   return "no bars";
@@ -53,13 +53,13 @@ Extent shown_by_picture(const Body& body, const Extent& gate) {
   const Extent by_height{gate.height * shape, gate.height};
   const bool wider_than_gate = shape > gate.width / gate.height;
   switch (body.keeps) {
-    case Keeps::gate_height:
+    case FitMode::gate_height:
       return by_height;
-    case Keeps::whole_gate:
+    case FitMode::whole_gate:
       return wider_than_gate ? by_height : by_width;
-    case Keeps::no_bars:
+    case FitMode::no_bars:
       return wider_than_gate ? by_width : by_height;
-    case Keeps::gate_width:
+    case FitMode::gate_width:
       break;
   }
   return by_width;

@@ -1,10 +1,10 @@
-#include "jolly_iris/camera.hpp"
+#include "jolly_iris/optics/camera.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -40,10 +40,10 @@ Stop t_number(double t) {
   return {t, Stop::Kind::t};
 }
 
-Angle VirtualCamera::field_of_view_wide() const { return field(gate.width, focal); }
-Angle VirtualCamera::field_of_view_high() const { return field(gate.height, focal); }
-Angle VirtualCamera::picture_view_wide() const { return field(picture.width, focal); }
-Angle VirtualCamera::picture_view_high() const { return field(picture.height, focal); }
+Angle VirtualCamera::horizontal_field_of_view() const { return field(gate.width, focal); }
+Angle VirtualCamera::vertical_field_of_view() const { return field(gate.height, focal); }
+Angle VirtualCamera::horizontal_picture_view() const { return field(picture.width, focal); }
+Angle VirtualCamera::vertical_picture_view() const { return field(picture.height, focal); }
 
 double VirtualCamera::pupil_aspect() const {
   return squeeze_at == SqueezeAt::front ? 1.0 / squeeze : 1.0;
@@ -53,7 +53,7 @@ Length VirtualCamera::pixel_pitch() const {
   return picture.height / static_cast<double>(pixels.height);
 }
 
-Length VirtualCamera::pixel_pitch_wide() const {
+Length VirtualCamera::pixel_pitch_x() const {
   return picture.width / static_cast<double>(pixels.width);
 }
 
@@ -76,8 +76,8 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
   camera.shift_up = lens.shift_up;
   camera.distortion = lens.distortion;
   if (!camera.distortion.radius) {
-    const double wide = recorded.width.mm() * lens.squeeze;
-    camera.distortion.radius = Length::from_mm(std::hypot(wide, recorded.height.mm()) / 2.0);
+    const double width = recorded.width.mm() * lens.squeeze;
+    camera.distortion.radius = Length::from_mm(std::hypot(width, recorded.height.mm()) / 2.0);
   }
   camera.focus = focus;
   camera.focal = pinhole_focal(lens, focus, camera.gate.width);
@@ -91,8 +91,8 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Leng
       marked_t_number(lens, take.stop) * lens.adapter / std::sqrt(lens.adapter_transmission);
   camera.pupil_to_sensor = pupil_to_sensor(lens, focus);
   camera.iris = lens.iris;
-  camera.barrel = lens.barrel;
-  camera.faults = lens.faults;
+  camera.vignetting = lens.vignetting;
+  camera.aberrations = lens.aberrations;
   camera.colouring = lens.colouring;
   if (lens.widest) {
     const double widest = marked_f_number(lens, *lens.widest);
@@ -117,7 +117,7 @@ VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take) {
 }
 
 std::array<double, 3> direction_of_pixel(const VirtualCamera& camera, double x, double y) {
-  const double right = (x - 0.5 * camera.pixels.width) * camera.pixel_pitch_wide().mm();
+  const double right = (x - 0.5 * camera.pixels.width) * camera.pixel_pitch_x().mm();
   const double up = (0.5 * camera.pixels.height - y) * camera.pixel_pitch().mm();
   return {(right + camera.shift_right.mm()) / camera.focal.mm(),
           (up + camera.shift_up.mm()) / camera.focal.mm(), -1.0};
@@ -127,7 +127,7 @@ std::array<double, 2> pixel_of_direction(const VirtualCamera& camera,
                                          const std::array<double, 3>& direction) {
   const double right = direction[0] / -direction[2] * camera.focal.mm() - camera.shift_right.mm();
   const double up = direction[1] / -direction[2] * camera.focal.mm() - camera.shift_up.mm();
-  return {0.5 * camera.pixels.width + right / camera.pixel_pitch_wide().mm(),
+  return {0.5 * camera.pixels.width + right / camera.pixel_pitch_x().mm(),
           0.5 * camera.pixels.height - up / camera.pixel_pitch().mm()};
 }
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/cg_camera.hpp"
+#include "jolly_iris/optics/cg_camera.hpp"
 
 namespace jolly_iris {
 
@@ -8,7 +8,7 @@ CgCamera as_cg_camera(const VirtualCamera& camera) {
   cg.focal = camera.focal;
   cg.aperture_radius = camera.aperture_radius;
   cg.focus = camera.focus;
-  cg.wide_to_high = camera.pupil_aspect();
+  cg.width_to_height = camera.pupil_aspect();
   cg.blades = camera.iris.blades;
   cg.rotation = camera.iris.rotation;
   cg.shift_right = camera.shift_right;

@@ -1,10 +1,10 @@
-#include "jolly_iris/depth_code.hpp"
+#include "jolly_iris/optics/depth_code.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -31,8 +31,8 @@ Length decode_depth(const DepthCode& code, double number) {
     if (number == 0.0) return Length::infinity();
   } else if (code.kind == DepthCode::Kind::normalised) {
     const Ends ends = ends_of(code);
-    const double share = code.white_is_near ? 1.0 - number : number;
-    mm = ends.near + share * (ends.far - ends.near);
+    const double fraction = code.white_is_near ? 1.0 - number : number;
+    mm = ends.near + fraction * (ends.far - ends.near);
   }
   if (!(mm > 0.0)) {
     throw PictureError(fmt::format(
@@ -53,8 +53,8 @@ double encode_depth(const DepthCode& code, Length axial, Length radial) {
       return code.unit / axial;
     case DepthCode::Kind::normalised: {
       const Ends ends = ends_of(code);
-      const double share = (axial.mm() - ends.near) / (ends.far - ends.near);
-      return code.white_is_near ? 1.0 - share : share;
+      const double fraction = (axial.mm() - ends.near) / (ends.far - ends.near);
+      return code.white_is_near ? 1.0 - fraction : fraction;
     }
   }
   return axial / code.unit;

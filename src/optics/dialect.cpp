@@ -1,4 +1,4 @@
-#include "jolly_iris/dialect.hpp"
+#include "jolly_iris/optics/dialect.hpp"
 
 #include <fmt/format.h>
 
@@ -6,8 +6,8 @@
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
 
 namespace jolly_iris {
 
@@ -47,7 +47,7 @@ double unit_mm(const Field& field, const Extent& picture, const DialectSetting& 
       return setting.unit.mm() / 10.0;
     case Unit::pixels:
       return picture.width.mm() / setting.pixels.width;
-    case Unit::share:
+    case Unit::fraction:
       return side(picture, field.along).mm();
     case Unit::mm:
     case Unit::degrees:
@@ -59,7 +59,7 @@ double unit_mm(const Field& field, const Extent& picture, const DialectSetting& 
 
 // Whether a number is told against the picture, so that a fixed gate changes nothing in it.
 bool against_picture(const Field& field) {
-  return field.unit == Unit::pixels || field.unit == Unit::share;
+  return field.unit == Unit::pixels || field.unit == Unit::fraction;
 }
 
 double angle_unit(const Field& field) { return field.unit == Unit::radians ? 1.0 : a_degree; }
@@ -92,7 +92,7 @@ std::string unit_said(const Field& field) {
       return "deg";
     case Unit::radians:
       return "rad";
-    case Unit::share:
+    case Unit::fraction:
       break;
   }
   return field.along == Field::Along::height     ? "of the height"
@@ -142,8 +142,8 @@ double value_of(const Field& field, const CgCamera& c, double fixed,
       return needed(c.focus, field).mm() /
              (field.radial ? std::cos(setting.off_axis.radians()) : 1.0) / unit;
     case Quantity::squeeze: {
-      const double wide_to_high = needed(c.wide_to_high, field);
-      return field.inverse ? wide_to_high : 1.0 / wide_to_high;
+      const double width_to_height = needed(c.width_to_height, field);
+      return field.inverse ? width_to_height : 1.0 / width_to_height;
     }
     case Quantity::blades:
       return needed(c.blades, field);
@@ -220,7 +220,7 @@ void read_opening(Meaning& m) {
   }
   if (const Field* squeeze = m.find(Quantity::squeeze)) {
     const double value = m.above_zero(*squeeze);
-    m.camera.wide_to_high = squeeze->inverse ? value : 1.0 / value;
+    m.camera.width_to_height = squeeze->inverse ? value : 1.0 / value;
   }
   if (const Field* blades = m.find(Quantity::blades)) {
     const double value = m.number(*blades);
@@ -253,8 +253,8 @@ void read_rest(Meaning& m) {
 
 }  // namespace
 
-std::vector<DialectValue> said_in(const Dialect& dialect, const CgCamera& camera,
-                                  const DialectSetting& setting) {
+std::vector<DialectValue> fields_in(const Dialect& dialect, const CgCamera& camera,
+                                    const DialectSetting& setting) {
   const double fixed = to_fixed(dialect, camera.picture);
   std::vector<DialectValue> values;
   for (const Field& field : dialect.fields) {

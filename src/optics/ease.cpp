@@ -1,4 +1,4 @@
-#include "jolly_iris/ease.hpp"
+#include "jolly_iris/optics/ease.hpp"
 
 #include <algorithm>
 #include <cmath>

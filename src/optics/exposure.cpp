@@ -1,11 +1,11 @@
-#include "jolly_iris/exposure.hpp"
+#include "jolly_iris/optics/exposure.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 

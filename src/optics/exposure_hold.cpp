@@ -1,12 +1,12 @@
-#include "jolly_iris/exposure_hold.hpp"
+#include "jolly_iris/optics/exposure_hold.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 #include <vector>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/exposure.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/exposure.hpp"
 
 namespace jolly_iris {
 
@@ -145,7 +145,7 @@ Trade paid(const Lens& lens, const Take& was, const Take& now, Partner pays, dou
   }
   trade.left_stops = brightness(lens, trade.nearest) - brightness(lens, was) - wanted;
   trade.noise_stops = std::log2(*trade.nearest.iso / *was.iso);
-  trade.smear_times = *shutter_time(trade.nearest) / *shutter_time(was);
+  trade.motion_blur_times = *shutter_time(trade.nearest) / *shutter_time(was);
   trade.blur_times = marked_f_number(lens, was.stop) / marked_f_number(lens, trade.nearest.stop);
   return trade;
 }

@@ -1,11 +1,11 @@
-#include "jolly_iris/exposure_ramp.hpp"
+#include "jolly_iris/optics/exposure_ramp.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -49,11 +49,11 @@ std::vector<double> exposure_ramp(const std::vector<double>& wanted, const RampS
       done.push_back(wanted[0]);
       continue;
     }
-    const double seen_at =
+    const double ray_pick =
         std::clamp(static_cast<double>(i) - late, 0.0, static_cast<double>(wanted.size() - 1));
-    const auto a = static_cast<std::size_t>(seen_at);
+    const auto a = static_cast<std::size_t>(ray_pick);
     const std::size_t b = std::min(a + 1, wanted.size() - 1);
-    const double t = seen_at - static_cast<double>(a);
+    const double t = ray_pick - static_cast<double>(a);
     const double target = wanted[a] + t * (wanted[b] - wanted[a]);
     done.push_back(
         followed(done.back(), target, 1.0 / s.fps, s.stops_per_second, s.ease.seconds()));

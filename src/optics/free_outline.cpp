@@ -5,13 +5,13 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-constexpr std::size_t most_corners = 2000;
+constexpr std::size_t max_corners = 2000;
 constexpr const char* key = "lens.iris.outline";
 
 double turn(Point2 a, Point2 b, Point2 c) {
@@ -73,9 +73,9 @@ bool within(const std::array<Point2, 3>& t, Point2 p) {
 
 Contour checked_outline(const std::vector<Point2>& drawn) {
   Contour p = without_repeats(drawn);
-  if (p.size() < 3 || p.size() > most_corners) {
+  if (p.size() < 3 || p.size() > max_corners) {
     throw OpticsError(
-        fmt::format("the outline has {} corners; it takes 3 to {}", p.size(), most_corners), key);
+        fmt::format("the outline has {} corners; it takes 3 to {}", p.size(), max_corners), key);
   }
   // About its own middle and size first, so that nothing below depends on the drawing's unit.
   Point2 low = p[0];

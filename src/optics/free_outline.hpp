@@ -4,7 +4,7 @@
 #include <array>
 #include <vector>
 
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/optics/opening.hpp"
 
 namespace jolly_iris {
 

@@ -1,10 +1,10 @@
-#include "jolly_iris/lens.hpp"
+#include "jolly_iris/optics/lens.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -16,7 +16,7 @@ void require_above_zero(double value, const char* what, const char* key) {
   }
 }
 
-void require_share(double value, const char* what, const char* key) {
+void require_fraction(double value, const char* what, const char* key) {
   if (!(value > 0.0 && value <= 1.0)) {
     throw OpticsError(
         fmt::format("{} is {:g}; it is a share of the light: more than 0, at most 1", what, value),
@@ -31,9 +31,9 @@ void require_squeeze(double squeeze, const char* key) {
   }
 }
 
-void require_barrel(const Lens& lens) {
-  for (std::size_t i = 0; i < lens.barrel.size(); ++i) {
-    const BarrelRim& rim = lens.barrel[i];
+void require_vignetting(const Lens& lens) {
+  for (std::size_t i = 0; i < lens.vignetting.size(); ++i) {
+    const VignettingRim& rim = lens.vignetting[i];
     const std::string key = fmt::format("lens.barrel[{}]", i);
     require_above_zero(rim.radius.mm(), "a rim's radius in mm", (key + ".radius").c_str());
     if (!rim.ahead.is_finite()) {
@@ -60,8 +60,8 @@ void require_barrel(const Lens& lens) {
   }
 }
 
-void require_faults(const Lens& lens) {
-  const LensFaults& f = lens.faults;
+void require_aberrations(const Lens& lens) {
+  const Aberrations& f = lens.aberrations;
   const auto finite = [](double v, const char* what, const char* key) {
     if (!std::isfinite(v)) throw OpticsError(fmt::format("{} is not finite", what), key);
   };
@@ -135,10 +135,10 @@ void require_possible(const Lens& lens) {
   require_above_zero(lens.focal.mm(), "the focal length in mm", "lens.focal");
   require_above_zero(lens.adapter, "the adapter's factor", "lens.adapter");
   require_above_zero(lens.converter, "the converter's factor", "lens.converter");
-  require_share(lens.adapter_transmission, "the adapter's transmission",
-                "lens.adapter_transmission");
+  require_fraction(lens.adapter_transmission, "the adapter's transmission",
+                   "lens.adapter_transmission");
   if (lens.transmission) {
-    require_share(*lens.transmission, "the lens's transmission", "lens.transmission");
+    require_fraction(*lens.transmission, "the lens's transmission", "lens.transmission");
   }
   if (!(lens.close_up.dioptres() >= 0.0) || !std::isfinite(lens.close_up.dioptres())) {
     throw OpticsError(fmt::format("the close-up attachment has {:g} dioptres; it has 0 (none) or "
@@ -157,8 +157,8 @@ void require_possible(const Lens& lens) {
   if (lens.squeeze_now) require_squeeze(*lens.squeeze_now, "lens.squeeze");
   require_table(lens.squeezes, "squeeze", "lens.squeezes");
   require_table(lens.breathing, "breathing", "lens.breathing");
-  require_barrel(lens);
-  require_faults(lens);
+  require_vignetting(lens);
+  require_aberrations(lens);
   if (lens.widest) require_above_zero(lens.widest->value, "the widest stop", "lens.widest");
   for (const BreathingPoint& p : lens.breathing) {
     const bool good = p.focal ? p.focal->mm() > 0.0 && !p.field
@@ -189,13 +189,13 @@ Length bare_focus(const Lens& lens, Length focus) {
   }
   const Length bare = vergence > 0.0 ? Length::from_m(1.0 / vergence) : Length::infinity();
   if (!(focus.mm() > 0.0) || !(bare > lens.focal)) {
-    const double least = lens.converter == 1.0 && lens.close_up.dioptres() == 0.0
-                             ? lens.focal.m()
-                             : 1.0 / (1.0 / (k2 * lens.focal.m()) + lens.close_up.dioptres());
+    const double min = lens.converter == 1.0 && lens.close_up.dioptres() == 0.0
+                           ? lens.focal.m()
+                           : 1.0 / (1.0 / (k2 * lens.focal.m()) + lens.close_up.dioptres());
     throw OpticsError(
         fmt::format("the focus distance of {:.4g} m is not beyond one focal length ({:.4g} m); a "
                     "lens forms no picture of things that close",
-                    focus.m(), least),
+                    focus.m(), min),
         "focus");
   }
   return bare;

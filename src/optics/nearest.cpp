@@ -1,4 +1,4 @@
-#include "jolly_iris/nearest.hpp"
+#include "optics/nearest.hpp"
 
 #include <algorithm>
 #include <cctype>

@@ -1,14 +1,14 @@
-#include "jolly_iris/observation.hpp"
+#include "jolly_iris/optics/observation.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/exposure.hpp"
-#include "jolly_iris/sharpness.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/exposure.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 namespace jolly_iris {
 
@@ -21,7 +21,7 @@ double disc_px(const VirtualCamera& camera, Length z) {
   return std::abs(to_pixels(circle_of_confusion(camera, z), camera));
 }
 
-double grey(const Observation& seen, const Notes& notes, const VirtualCamera& camera) {
+double grey(const Observation& seen, const CameraEstimate& notes, const VirtualCamera& camera) {
   if (!(seen.luminance > 0.0) || !std::isfinite(seen.luminance)) {
     throw OpticsError(fmt::format("'{}' is a card of {:g} cd/m2; its luminance is above zero",
                                   seen.name, seen.luminance));
@@ -36,7 +36,7 @@ double grey(const Observation& seen, const Notes& notes, const VirtualCamera& ca
          value_per_candela(*e.ev100, notes.body.anchor, lens_q(e.t_is_known));
 }
 
-double tinge(const Observation& seen, const Notes& notes) {
+double tinge(const Observation& seen, const CameraEstimate& notes) {
   if (!notes.take.white) {
     throw OpticsError(fmt::format(
         "'{}' tells the white, but the notes do not say what the camera was told (take.white)",
@@ -46,7 +46,7 @@ double tinge(const Observation& seen, const Notes& notes) {
   return rgb[0] / rgb[2];
 }
 
-Length distance_of(const Observation& seen, const Notes& notes) {
+Length distance_of(const Observation& seen, const CameraEstimate& notes) {
   if (!seen.at || !(seen.at->mm() > 0.0)) {
     throw OpticsError(fmt::format("'{}' has no distance in front of the camera", seen.name));
   }
@@ -86,7 +86,8 @@ std::string_view to_string(Observation::Kind kind) {
   return "engraved stop";
 }
 
-double predicted(const Observation& seen, const Notes& notes, const VirtualCamera& camera) {
+double predicted(const Observation& seen, const CameraEstimate& notes,
+                 const VirtualCamera& camera) {
   switch (seen.kind) {
     case Observation::Kind::view: {
       const double nearer = seen.in_scene && seen.at && seen.at->is_finite()
@@ -95,9 +96,9 @@ double predicted(const Observation& seen, const Notes& notes, const VirtualCamer
       return nearer * (camera.focal / camera.pixel_pitch());
     }
     case Observation::Kind::oval:
-      return camera.pixel_pitch_wide() / camera.pixel_pitch() / camera.pupil_aspect();
+      return camera.pixel_pitch_x() / camera.pixel_pitch() / camera.pupil_aspect();
     case Observation::Kind::circle:
-      return camera.pixel_pitch_wide() / camera.pixel_pitch();
+      return camera.pixel_pitch_x() / camera.pixel_pitch();
     case Observation::Kind::engraved_focal:
       return notes.lens.focal.mm();
     case Observation::Kind::engraved_stop:
@@ -118,7 +119,7 @@ double predicted(const Observation& seen, const Notes& notes, const VirtualCamer
   return longer * (seen.length / distance_of(seen, notes)) * (camera.focal / camera.pixel_pitch());
 }
 
-double predicted(const Observation& seen, const Notes& notes) {
+double predicted(const Observation& seen, const CameraEstimate& notes) {
   return predicted(seen, notes, camera_of(notes));
 }
 

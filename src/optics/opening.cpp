@@ -1,4 +1,4 @@
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/optics/opening.hpp"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <numbers>
 
 #include "free_outline.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "seeded.hpp"
 
 namespace jolly_iris {
@@ -19,8 +19,8 @@ constexpr double pi = std::numbers::pi;
 // would subtract nearly equal numbers.
 constexpr double flattest_arc = 2000.0;
 constexpr double smallest_corner = 5.0 * pi / 180.0;
-constexpr double most_uneven = 0.2;
-constexpr double most_blocked = 0.95;
+constexpr double max_uneven = 0.2;
+constexpr double max_blocked = 0.95;
 
 // Interior angle of the outline at a corner, for corners at radius `corner` and edges of signed
 // radius `edge` (0: straight).
@@ -68,12 +68,12 @@ double corner_for_area(const Iris& iris, double edge) {
     if (widest <= 0.0) refuse_crossing(iris, edge);
     // The area first grows with the corner radius; past its peak the segments eat it up. The
     // smallest corner radius that holds the area is the opening a real iris would have.
-    const double most = std::abs(edge) * std::sin(std::min(widest, pi / 2.0)) / std::sin(pi / n);
+    const double max = std::abs(edge) * std::sin(std::min(widest, pi / 2.0)) / std::sin(pi / n);
     constexpr int steps = 1024;
     int i = 1;
-    while (i <= steps && outline_area(n, most * i / steps, edge) < pi) ++i;
+    while (i <= steps && outline_area(n, max * i / steps, edge) < pi) ++i;
     if (i > steps) refuse_crossing(iris, edge);
-    high = most * i / steps;
+    high = max * i / steps;
   }
   for (int i = 0; i < 200; ++i) {
     const double middle = 0.5 * (low + high);
@@ -161,10 +161,10 @@ Opening::Opening(const Iris& iris, Length radius) : area_(pi) {
         fmt::format("an iris has no {} blades; use 0 (round) or 3 to 32", iris.blades),
         "lens.iris.blades");
   }
-  if (!(iris.uneven >= 0.0 && iris.uneven <= most_uneven)) {
+  if (!(iris.uneven >= 0.0 && iris.uneven <= max_uneven)) {
     throw OpticsError(fmt::format("blades uneven by {:g} of the radius; they are by 0 (even) to "
                                   "{:g}",
-                                  iris.uneven, most_uneven),
+                                  iris.uneven, max_uneven),
                       "lens.iris.uneven");
   }
   if (!iris.outline.empty()) {
@@ -269,10 +269,10 @@ void Opening::make_free(const Iris& iris) {
 
 void Opening::block_middle(const Iris& iris) {
   hole_ = iris.obstruction;
-  if (!(hole_ >= 0.0 && hole_ <= most_blocked)) {
+  if (!(hole_ >= 0.0 && hole_ <= max_blocked)) {
     throw OpticsError(fmt::format("an obstruction of {:g} of the opening's diameter; it is 0 "
                                   "(none) to {:g}",
-                                  hole_, most_blocked),
+                                  hole_, max_blocked),
                       "lens.iris.obstruction");
   }
   if (hole_ == 0.0) return;

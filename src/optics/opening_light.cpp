@@ -1,4 +1,4 @@
-#include "jolly_iris/opening_light.hpp"
+#include "jolly_iris/optics/opening_light.hpp"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "seeded.hpp"
 
 namespace jolly_iris {
@@ -21,8 +21,9 @@ void require(bool good, const char* key, const std::string& what) {
 }
 
 void check(const Iris& iris) {
-  require(std::abs(iris.rim) <= 8.0, "rim",
-          fmt::format("a rim of {:g} stops; it is −8 (dark edge) to 8 (bright edge)", iris.rim));
+  require(std::abs(iris.edge_falloff) <= 8.0, "rim",
+          fmt::format("a rim of {:g} stops; it is −8 (dark edge) to 8 (bright edge)",
+                      iris.edge_falloff));
   require(iris.rings >= 0 && iris.rings <= 64, "rings",
           fmt::format("{} rings; an opening shows 0 to 64", iris.rings));
   require(iris.ring_strength >= 0.0 && iris.ring_strength <= 8.0, "ring_strength",
@@ -78,7 +79,7 @@ class EdgeDistance {
     }
   }
   // ρ: 0 in the middle, 1 at the edge, more beyond.
-  double share(Point2 p) const {
+  double fraction(Point2 p) const {
     const double at = std::atan2(p.y, p.x) / step + angles;
     const auto k = static_cast<int>(at);
     const double t = at - k;
@@ -103,7 +104,7 @@ class Painter {
   }
 
   OpeningLightGrid paint() {
-    if (iris_.rim != 0.0 || (iris_.rings > 0 && iris_.ring_strength > 0.0)) radial();
+    if (iris_.edge_falloff != 0.0 || (iris_.rings > 0 && iris_.ring_strength > 0.0)) radial();
     if (iris_.picture) picture(*iris_.picture);
     for (int i = 0; i < iris_.dust; ++i) speck();
     for (int i = 0; i < iris_.scratches; ++i) scratch();
@@ -122,8 +123,8 @@ class Painter {
     const EdgeDistance edge(opening_);
     for (int j = 0; j < side; ++j) {
       for (int i = 0; i < side; ++i) {
-        const double r = std::min(edge.share({place(i), place(j)}), 1.0);
-        double stops = iris_.rim * std::pow(r, 6.0);
+        const double r = std::min(edge.fraction({place(i), place(j)}), 1.0);
+        double stops = iris_.edge_falloff * std::pow(r, 6.0);
         stops += 0.5 * iris_.ring_strength * std::sin(2.0 * pi * iris_.rings * r);
         const auto light = static_cast<float>(std::exp2(stops));
         for (float& c : cell(i, j)) c *= light;
@@ -134,7 +135,7 @@ class Painter {
   // What of a picture's row or column lies within a cell of the grid: first pixel, their shares.
   struct Overlap {
     int first = 0;
-    std::vector<float> share{};
+    std::vector<float> fraction{};
   };
   Overlap overlap(double low, double high, int count) const {
     // From radii (−1 … 1) to pixels.
@@ -143,7 +144,7 @@ class Painter {
     Overlap out{std::min(static_cast<int>(from), count - 1), {}};
     const double whole = (high - low) * 0.5 * count;
     for (int k = out.first; k < count && k < to; ++k) {
-      out.share.push_back(static_cast<float>(
+      out.fraction.push_back(static_cast<float>(
           (std::min(to, k + 1.0) - std::max(from, static_cast<double>(k))) / whole));
     }
     return out;
@@ -161,13 +162,13 @@ class Painter {
       for (int i = 0; i < side; ++i) {
         const Overlap& column = columns[static_cast<std::size_t>(i)];
         std::array<float, 3> sum{};
-        for (std::size_t y = 0; y < rows.share.size(); ++y) {
+        for (std::size_t y = 0; y < rows.fraction.size(); ++y) {
           const std::size_t line =
               (static_cast<std::size_t>(rows.first) + y) * static_cast<std::size_t>(p.width) +
               static_cast<std::size_t>(column.first);
-          for (std::size_t x = 0; x < column.share.size(); ++x) {
+          for (std::size_t x = 0; x < column.fraction.size(); ++x) {
             for (std::size_t c = 0; c < 3; ++c) {
-              sum[c] += rows.share[y] * column.share[x] * p.light[line + x][c];
+              sum[c] += rows.fraction[y] * column.fraction[x] * p.light[line + x][c];
             }
           }
         }
@@ -187,8 +188,8 @@ class Painter {
       for (int i = index(middle.x - reach); i <= index(middle.x + reach); ++i) {
         const double beyond = distance(Point2{place(i), place(j)}) - half;
         const double t = std::clamp(0.5 - beyond / (2.0 * soft), 0.0, 1.0);
-        const double share = 1.0 - dark * t * t * (3.0 - 2.0 * t);
-        for (float& c : cell(i, j)) c *= static_cast<float>(share);
+        const double fraction = 1.0 - dark * t * t * (3.0 - 2.0 * t);
+        for (float& c : cell(i, j)) c *= static_cast<float>(fraction);
       }
     }
   }

@@ -2,7 +2,7 @@
 #include <cmath>
 
 #include "free_outline.hpp"
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/optics/opening.hpp"
 
 namespace jolly_iris {
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/perspective.hpp"
+#include "jolly_iris/optics/perspective.hpp"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -63,7 +63,7 @@ LevelCamera level_camera(const VirtualCamera& camera, const Lean& lean,
   c.f_number = c.focal / (2.0 * camera.aperture_radius);
   c.focus = camera.focus * ahead;
   c.magnification = c.focal / c.focus;
-  const Length right = (kept[0] - 0.5 * camera.pixels.width) * camera.pixel_pitch_wide();
+  const Length right = (kept[0] - 0.5 * camera.pixels.width) * camera.pixel_pitch_x();
   const Length up = (0.5 * camera.pixels.height - kept[1]) * camera.pixel_pitch();
   c.shift_right = c.focal * (d[0] / ahead) - right;
   c.shift_up = c.focal * (d[1] / ahead) - up;
@@ -84,19 +84,19 @@ std::array<double, 2> place_when_leaning(const VirtualCamera& camera, const Lean
   return seen(camera, leaning(lean, direction_of_pixel(level.camera, px[0], px[1])));
 }
 
-Angle most_convergence(const VirtualCamera& camera, const Lean& lean) {
+Angle max_convergence(const VirtualCamera& camera, const Lean& lean) {
   // A vertical through the middle of each side: the way it runs in the picture there.
   const Direction up = leaning(lean, {0.0, 1.0, 0.0});
-  double most = 0.0;
+  double max = 0.0;
   for (const double x : {0.0, static_cast<double>(camera.pixels.width)}) {
     const Direction d = direction_of_pixel(camera, x, 0.5 * camera.pixels.height);
     // Derivative of (x, y) / −z along `up`.
     const double right = up[0] + d[0] * up[2];
     const double rise = up[1] + d[1] * up[2];
     if (rise == 0.0 && right == 0.0) continue;
-    most = std::max(most, std::abs(std::atan2(right, std::abs(rise))));
+    max = std::max(max, std::abs(std::atan2(right, std::abs(rise))));
   }
-  return Angle::from_radians(most);
+  return Angle::from_radians(max);
 }
 
 }  // namespace jolly_iris

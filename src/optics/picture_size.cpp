@@ -1,4 +1,4 @@
-#include "jolly_iris/picture_size.hpp"
+#include "jolly_iris/optics/picture_size.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -41,11 +41,11 @@ std::vector<ProposedSize> proposed_sizes(const Extent& gate, double squeeze,
   std::vector<ProposedSize> out;
   for (const DeliverySize& delivery : delivery_sizes()) {
     ProposedSize p{delivery, static_cast<double>(delivery.pixels.width) / delivery.pixels.height};
-    p.gate_wide = std::min(1.0, p.shape / whole);
-    p.gate_high = std::min(1.0, whole / p.shape);
+    p.gate_width = std::min(1.0, p.shape / whole);
+    p.gate_height = std::min(1.0, whole / p.shape);
     if (photosites) {
-      p.photosites_across = photosites->width * p.gate_wide / delivery.pixels.width;
-      p.photosites_down = photosites->height * p.gate_high / delivery.pixels.height;
+      p.photosites_across = photosites->width * p.gate_width / delivery.pixels.width;
+      p.photosites_down = photosites->height * p.gate_height / delivery.pixels.height;
     }
     out.push_back(p);
   }

@@ -1,4 +1,4 @@
-#include "jolly_iris/plate_facts.hpp"
+#include "jolly_iris/optics/plate_facts.hpp"
 
 #include <cmath>
 

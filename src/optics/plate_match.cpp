@@ -1,12 +1,12 @@
-#include "jolly_iris/plate_match.hpp"
+#include "jolly_iris/optics/plate_match.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 namespace jolly_iris {
 

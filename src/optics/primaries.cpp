@@ -1,8 +1,8 @@
-#include "jolly_iris/primaries.hpp"
+#include "jolly_iris/optics/primaries.hpp"
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -22,15 +22,15 @@ Corners corners_of(Primaries primaries) {
 Rgb xyz_of(const Chromaticity& c) { return {c.x / c.y, 1.0, (1.0 - c.x - c.y) / c.y}; }
 
 // Each primary as bright as it must be for all of them to make the white.
-Matrix3 made_of(const Corners& c) {
+ColourMatrix made_of(const Corners& c) {
   const Rgb r = xyz_of(c.r);
   const Rgb g = xyz_of(c.g);
   const Rgb b = xyz_of(c.b);
-  Matrix3 m;
+  ColourMatrix m;
   for (std::size_t i = 0; i < 3; ++i) m[i] = {r[i], g[i], b[i]};
-  const Rgb share = product(inverse(m), xyz_of(c.white));
+  const Rgb fraction = product(inverse(m), xyz_of(c.white));
   for (auto& row : m) {
-    for (std::size_t i = 0; i < 3; ++i) row[i] *= share[i];
+    for (std::size_t i = 0; i < 3; ++i) row[i] *= fraction[i];
   }
   return m;
 }
@@ -43,28 +43,28 @@ std::string_view to_string(Primaries primaries) {
 
 Chromaticity white_of(Primaries primaries) { return corners_of(primaries).white; }
 
-const Matrix3& xyz_from_rgb(Primaries primaries) {
-  static const Matrix3 rec709 = made_of(corners_of(Primaries::rec709));
-  static const Matrix3 acescg = made_of(corners_of(Primaries::acescg));
+const ColourMatrix& xyz_from_rgb(Primaries primaries) {
+  static const ColourMatrix rec709 = made_of(corners_of(Primaries::rec709));
+  static const ColourMatrix acescg = made_of(corners_of(Primaries::acescg));
   return primaries == Primaries::acescg ? acescg : rec709;
 }
 
-const Matrix3& rgb_from_xyz(Primaries primaries) {
-  static const Matrix3 rec709 = inverse(xyz_from_rgb(Primaries::rec709));
-  static const Matrix3 acescg = inverse(xyz_from_rgb(Primaries::acescg));
+const ColourMatrix& rgb_from_xyz(Primaries primaries) {
+  static const ColourMatrix rec709 = inverse(xyz_from_rgb(Primaries::rec709));
+  static const ColourMatrix acescg = inverse(xyz_from_rgb(Primaries::acescg));
   return primaries == Primaries::acescg ? acescg : rec709;
 }
 
 Rgb luminance_weights(Primaries primaries) { return xyz_from_rgb(primaries)[1]; }
 
-Rgb product(const Matrix3& m, const Rgb& v) {
+Rgb product(const ColourMatrix& m, const Rgb& v) {
   Rgb out{};
   for (std::size_t i = 0; i < 3; ++i) out[i] = m[i][0] * v[0] + m[i][1] * v[1] + m[i][2] * v[2];
   return out;
 }
 
-Matrix3 product(const Matrix3& a, const Matrix3& b) {
-  Matrix3 out{};
+ColourMatrix product(const ColourMatrix& a, const ColourMatrix& b) {
+  ColourMatrix out{};
   for (std::size_t i = 0; i < 3; ++i) {
     for (std::size_t j = 0; j < 3; ++j) {
       out[i][j] = a[i][0] * b[0][j] + a[i][1] * b[1][j] + a[i][2] * b[2][j];
@@ -73,7 +73,7 @@ Matrix3 product(const Matrix3& a, const Matrix3& b) {
   return out;
 }
 
-Matrix3 inverse(const Matrix3& m) {
+ColourMatrix inverse(const ColourMatrix& m) {
   const auto minor = [&](std::size_t i, std::size_t j) {
     const std::size_t a = (i + 1) % 3;
     const std::size_t b = (i + 2) % 3;
@@ -83,7 +83,7 @@ Matrix3 inverse(const Matrix3& m) {
   };
   const double det = m[0][0] * minor(0, 0) + m[0][1] * minor(0, 1) + m[0][2] * minor(0, 2);
   if (!(std::abs(det) > 1e-300)) throw OpticsError("a matrix of colours has no inverse");
-  Matrix3 out{};
+  ColourMatrix out{};
   for (std::size_t i = 0; i < 3; ++i) {
     for (std::size_t j = 0; j < 3; ++j) out[j][i] = minor(i, j) / det;
   }

@@ -1,4 +1,4 @@
-#include "jolly_iris/pupil.hpp"
+#include "jolly_iris/optics/pupil.hpp"
 
 #include <fmt/format.h>
 
@@ -6,8 +6,8 @@
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/opening_light.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/opening_light.hpp"
 
 namespace jolly_iris {
 
@@ -143,10 +143,10 @@ Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.apertur
   lens_.aspect = camera.pupil_aspect();
   lens_.focal = camera.focal.m();
   lens_.inverse_focus = 1.0 / camera.focus.m();
-  for (const BarrelRim& rim : camera.barrel) {
+  for (const VignettingRim& rim : camera.vignetting) {
     lens_.rims.push_back({rim.radius.m(), rim.ahead.m()});
   }
-  const LensFaults& f = camera.faults;
+  const Aberrations& f = camera.aberrations;
   const double open = camera.open_against_widest;
   lens_.spherical = f.spherical.m() * open * open * open;
   if (f.height.m() > 0.0) {
@@ -161,7 +161,7 @@ Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.apertur
   fine_ = whole(fine_tolerance);
   fine_area_ = area_of(fine_);
   if (!even()) fill_points();
-  middle_ = share({});
+  middle_ = fraction({});
   if (middle_ < 0.5) {
     throw OpticsError(
         fmt::format("the barrel's rims let only {:.0f} % of the opening's light through in the "
@@ -238,7 +238,7 @@ double Pupil::open(const PupilPlace& place) const {
   return std::clamp(area_of(cut(fine_, place, fine_tolerance)) / fine_area_, 0.0, 1.0);
 }
 
-double Pupil::share(const PupilPlace& place) const {
+double Pupil::fraction(const PupilPlace& place) const {
   if (even()) return open(place);
   // The rims as seen from there, squared: one comparison a point.
   std::vector<Circle> seen;
@@ -259,7 +259,7 @@ double Pupil::share(const PupilPlace& place) const {
 }
 
 double Pupil::light(const PupilPlace& place) const {
-  return lens_.rims.empty() ? 1.0 : share(place) / middle_;
+  return lens_.rims.empty() ? 1.0 : fraction(place) / middle_;
 }
 
 LensSampler lens_sampler(const VirtualCamera& camera) { return Pupil(camera).lens(); }

@@ -1,4 +1,4 @@
-#include "jolly_iris/quantity.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 
 #include <fmt/format.h>
 
@@ -8,9 +8,9 @@
 #include <optional>
 #include <utility>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/exposure.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/exposure.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 namespace jolly_iris {
 
@@ -282,13 +282,13 @@ White parse_white(std::string_view text) {
   if (!kelvin || !in.word({"K", "kelvin"})) refuse(text, wanted);
   double tint = 0.0;
   if (!in.done()) {
-    const bool said = in.word({"tint"});
-    const auto value = said ? in.number() : std::nullopt;
+    const bool message = in.word({"tint"});
+    const auto value = message ? in.number() : std::nullopt;
     if (!value || !in.done()) refuse(text, wanted);
     tint = *value;
   }
   const bool within =
-      *kelvin >= warmest_white_K && *kelvin <= coolest_white_K && std::abs(tint) <= most_tint;
+      *kelvin >= warmest_white_K && *kelvin <= coolest_white_K && std::abs(tint) <= max_tint;
   if (!within) refuse(text, wanted);
   return {Temperature::from_kelvin(*kelvin), tint};
 }

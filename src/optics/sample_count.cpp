@@ -1,4 +1,4 @@
-#include "jolly_iris/sample_count.hpp"
+#include "jolly_iris/optics/sample_count.hpp"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <cmath>
 #include <cstdint>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -26,7 +26,7 @@ void check(const NoiseQuestion& q) {
 
 }  // namespace
 
-double hit_share(const NoiseQuestion& q) {
+double hit_fraction(const NoiseQuestion& q) {
   check(q);
   // Sharp or hardly blurred, it covers what it covers.
   const double disc = std::max(std::abs(q.coc_px), q.highlight_px);
@@ -34,7 +34,7 @@ double hit_share(const NoiseQuestion& q) {
 }
 
 double noise_of(const NoiseQuestion& q, double rays) {
-  const double p = hit_share(q);
+  const double p = hit_fraction(q);
   const double more = q.contrast - 1.0;
   return more * std::sqrt(p * (1.0 - p) / rays) / (1.0 + p * more);
 }

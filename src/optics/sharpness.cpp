@@ -1,11 +1,11 @@
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/opening.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/opening.hpp"
 
 namespace jolly_iris {
 
@@ -59,18 +59,18 @@ Length circle_of_confusion(const VirtualCamera& camera, Length z) {
   if (!(z.mm() > 0.0)) {
     throw OpticsError(fmt::format("something at {:.4g} m is not in front of the camera", z.m()));
   }
-  const Cheat& cheat = camera.cheat;
-  const Length front = cheat.from.value_or(camera.focus);
-  const Length back = cheat.to.value_or(camera.focus);
-  if (cheat.from && z >= front && z <= back) return {};
+  const BlurOverride& blur_override = camera.blur_override;
+  const Length front = blur_override.from.value_or(camera.focus);
+  const Length back = blur_override.to.value_or(camera.focus);
+  if (blur_override.from && z >= front && z <= back) return {};
   const Length edge = z < front ? front : back;
   const double c = blur_strength(camera) * (1.0 / edge.mm() - 1.0 / z.mm());
-  if (!cheat.at_most) return Length::from_mm(c);
-  const double most = on_gate(*cheat.at_most, camera).mm();
-  return Length::from_mm(std::abs(c) > most ? std::copysign(most, c) : c);
+  if (!blur_override.at_most) return Length::from_mm(c);
+  const double max = on_gate(*blur_override.at_most, camera).mm();
+  return Length::from_mm(std::abs(c) > max ? std::copysign(max, c) : c);
 }
 
-Length circle_of_confusion_wide(const VirtualCamera& camera, Length z) {
+Length circle_of_confusion_x(const VirtualCamera& camera, Length z) {
   return camera.pupil_aspect() * circle_of_confusion(camera, z);
 }
 
@@ -82,18 +82,18 @@ Margin margin_for(const VirtualCamera& camera, Length coc) {
   const Opening opening(camera.iris, camera.aperture_radius);
   const double reach = std::abs(coc.mm()) / 2.0 * opening.corner_radius();
   return {static_cast<int>(
-              std::ceil(reach * camera.pupil_aspect() / camera.pixel_pitch_wide().mm() - 1e-9)),
+              std::ceil(reach * camera.pupil_aspect() / camera.pixel_pitch_x().mm() - 1e-9)),
           static_cast<int>(std::ceil(reach / camera.pixel_pitch().mm() - 1e-9))};
 }
 
 SharpRange sharp_range(const VirtualCamera& camera, Length limit) {
   require_limit(limit);
-  const Cheat& cheat = camera.cheat;
-  if (cheat.at_most && on_gate(*cheat.at_most, camera) <= limit)
+  const BlurOverride& blur_override = camera.blur_override;
+  if (blur_override.at_most && on_gate(*blur_override.at_most, camera) <= limit)
     return {Length{}, Length::infinity()};
   const double play = limit.mm() / blur_strength(camera);
-  const double far = 1.0 / cheat.to.value_or(camera.focus).mm() - play;
-  return {Length::from_mm(1.0 / (1.0 / cheat.from.value_or(camera.focus).mm() + play)),
+  const double far = 1.0 / blur_override.to.value_or(camera.focus).mm() - play;
+  return {Length::from_mm(1.0 / (1.0 / blur_override.from.value_or(camera.focus).mm() + play)),
           far > 0.0 ? Length::from_mm(1.0 / far) : Length::infinity()};
 }
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/shot.hpp"
+#include "jolly_iris/optics/shot.hpp"
 
 namespace jolly_iris {
 

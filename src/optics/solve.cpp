@@ -1,10 +1,10 @@
-#include "jolly_iris/solve.hpp"
+#include "jolly_iris/optics/solve.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -71,14 +71,14 @@ LensAndDistance lens_for_blur(const Body& body, const Lens& lens, const Take& ta
   const double a = lens.adapter;
   // c n (f B + Δ) = f m Δ with B = 1 + A/m; with Δ = ∞, c n = f m
   const double b = 1.0 + a / m;
-  const double most = m * behind.mm() / (n * b);  // what ever longer lenses tend to
-  if (behind.is_finite() && !(coc.mm() < most)) {
+  const double max = m * behind.mm() / (n * b);  // what ever longer lenses tend to
+  if (behind.is_finite() && !(coc.mm() < max)) {
     const VirtualCamera now = resolve(body, lens, take, focus);
     throw OpticsError(
         fmt::format("at f/{:.3g} no lens blurs something {:.4g} m behind the subject by {:.1f} px: "
                     "ever longer ones tend to {:.1f} px. Open the stop, or move the subject away "
                     "from it",
-                    n, behind.m(), to_pixels(coc, now), to_pixels(Length::from_mm(most), now)));
+                    n, behind.m(), to_pixels(coc, now), to_pixels(Length::from_mm(max), now)));
   }
   const double f = behind.is_infinite()
                        ? coc.mm() * n / m

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 
-#include "jolly_iris/body.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/body.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
 
 namespace jolly_iris {
 

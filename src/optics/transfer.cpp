@@ -1,9 +1,9 @@
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -101,7 +101,7 @@ float encode(float linear, Transfer transfer) {
 float decode(float encoded, const Curve& curve) { return by_table(curve, encoded, 0, 1); }
 float encode(float linear, const Curve& curve) { return by_table(curve, linear, 1, 0); }
 
-double most_light(Transfer transfer, const Curve& curve) {
+double max_light(Transfer transfer, const Curve& curve) {
   return static_cast<double>(transfer == Transfer::table ? decode(1.0F, curve)
                                                          : decode(1.0F, transfer));
 }

@@ -1,11 +1,11 @@
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -40,7 +40,7 @@ void along_border(PixelSize size, const Visit& visit) {
 bool Distortion::any() const {
   const auto zero = [](double v) { return v == 0.0; };
   return !(std::all_of(k.begin(), k.end(), zero) && std::all_of(p.begin(), p.end(), zero) &&
-           (!wide || std::all_of(wide->begin(), wide->end(), zero)));
+           (!width || std::all_of(width->begin(), width->end(), zero)));
 }
 
 DistortionMap::DistortionMap(const VirtualCamera& camera)
@@ -48,12 +48,12 @@ DistortionMap::DistortionMap(const VirtualCamera& camera)
   const Length radius = lens_.radius.value_or(Length::from_mm(std::hypot(camera.gate.width.mm(),  //
                                                                          camera.gate.height.mm()) /
                                                               2.0));
-  const Length wide = camera.pixel_pitch_wide();
-  const Length high = camera.pixel_pitch();
-  axis_x_ = 0.5 * size_.width - camera.shift_right / wide;
-  axis_y_ = 0.5 * size_.height + camera.shift_up / high;
-  radius_x_ = radius / wide;
-  radius_y_ = radius / high;
+  const Length width = camera.pixel_pitch_x();
+  const Length height = camera.pixel_pitch();
+  axis_x_ = 0.5 * size_.width - camera.shift_right / width;
+  axis_y_ = 0.5 * size_.height + camera.shift_up / height;
+  radius_x_ = radius / width;
+  radius_y_ = radius / height;
   if (!lens_.any()) return;
   // Neighbours must stay neighbours from the axis to a tenth beyond the frame.
   const auto require = [&](const std::array<double, 2>& end) {
@@ -94,7 +94,7 @@ std::array<double, 2> DistortionMap::in_px(const Place& p) const {
 DistortionMap::Place DistortionMap::bent_back(const Place& d) const {
   const double r2 = d.x * d.x + d.y * d.y;
   const auto& [p1, p2] = lens_.p;
-  const double across = power_series(lens_.wide.value_or(lens_.k), r2);
+  const double across = power_series(lens_.width.value_or(lens_.k), r2);
   const double up = power_series(lens_.k, r2);
   return {d.x * across + p1 * (r2 + 2.0 * d.x * d.x) + 2.0 * p2 * d.x * d.y,
           d.y * up + p2 * (r2 + 2.0 * d.y * d.y) + 2.0 * p1 * d.x * d.y};
@@ -104,13 +104,13 @@ DistortionMap::Place DistortionMap::bent_back(const Place& d) const {
 void DistortionMap::slope(const Place& d, double (&j)[4]) const {
   const double r2 = d.x * d.x + d.y * d.y;
   const auto& [p1, p2] = lens_.p;
-  const auto wide = lens_.wide.value_or(lens_.k);
-  const double wide_slope = 2.0 * series_slope(wide, r2);
-  const double high_slope = 2.0 * series_slope(lens_.k, r2);
-  j[0] = power_series(wide, r2) + d.x * d.x * wide_slope + 6.0 * p1 * d.x + 2.0 * p2 * d.y;
-  j[1] = d.x * d.y * wide_slope + 2.0 * p1 * d.y + 2.0 * p2 * d.x;
-  j[2] = d.x * d.y * high_slope + 2.0 * p2 * d.x + 2.0 * p1 * d.y;
-  j[3] = power_series(lens_.k, r2) + d.y * d.y * high_slope + 6.0 * p2 * d.y + 2.0 * p1 * d.x;
+  const auto width = lens_.width.value_or(lens_.k);
+  const double width_slope = 2.0 * series_slope(width, r2);
+  const double height_slope = 2.0 * series_slope(lens_.k, r2);
+  j[0] = power_series(width, r2) + d.x * d.x * width_slope + 6.0 * p1 * d.x + 2.0 * p2 * d.y;
+  j[1] = d.x * d.y * width_slope + 2.0 * p1 * d.y + 2.0 * p2 * d.x;
+  j[2] = d.x * d.y * height_slope + 2.0 * p2 * d.x + 2.0 * p1 * d.y;
+  j[3] = power_series(lens_.k, r2) + d.y * d.y * height_slope + 6.0 * p2 * d.y + 2.0 * p1 * d.x;
 }
 
 std::array<double, 2> DistortionMap::undistorted(const std::array<double, 2>& plate) const {
@@ -167,7 +167,7 @@ DistortionFigures figures_of_distortion(const VirtualCamera& camera) {
   const DistortionMap map(camera);
   const double w = camera.pixels.width;
   const double h = camera.pixels.height;
-  const double axis_x = 0.5 * w - camera.shift_right / camera.pixel_pitch_wide();
+  const double axis_x = 0.5 * w - camera.shift_right / camera.pixel_pitch_x();
   const double axis_y = 0.5 * h + camera.shift_up / camera.pixel_pitch();
   double far = 0.0;
   std::array<double, 2> corner{};
@@ -188,27 +188,27 @@ DistortionFigures figures_of_distortion(const VirtualCamera& camera) {
   figures.corner_percent = 100.0 * figures.corner_px / far;
   // Barrel where places were drawn in more and more on the way out.
   constexpr int steps = 40;
-  double barrel = 0.0;
+  double vignetting = 0.0;
   double pincushion = 0.0;
-  bool barrel_first = true;
+  bool vignetting_first = true;
   for (int i = 1; i <= steps; ++i) {
     const double rise = outward(static_cast<double>(i) / steps) / i -
                         outward(static_cast<double>(i - 1) / steps) / std::max(1, i - 1);
-    if (rise > 0.0 && pincushion == 0.0) barrel_first = true;
-    if (rise < 0.0 && barrel == 0.0) barrel_first = false;
-    (rise > 0.0 ? barrel : pincushion) += std::abs(rise);
+    if (rise > 0.0 && pincushion == 0.0) vignetting_first = true;
+    if (rise < 0.0 && vignetting == 0.0) vignetting_first = false;
+    (rise > 0.0 ? vignetting : pincushion) += std::abs(rise);
   }
-  const double small = 0.05 * (barrel + pincushion);
-  figures.kind = pincushion <= small ? "barrel"
-                 : barrel <= small   ? "pincushion"
-                 : barrel_first      ? "barrel within, pincushion outside"
-                                     : "pincushion within, barrel outside";
+  const double small = 0.05 * (vignetting + pincushion);
+  figures.kind = pincushion <= small   ? "barrel"
+                 : vignetting <= small ? "pincushion"
+                 : vignetting_first    ? "barrel within, pincushion outside"
+                                       : "pincushion within, barrel outside";
   // The sag of the frame's own edge, which was a curve in the scene's straight picture.
-  const bool long_is_wide = w >= h;
+  const bool long_is_width = w >= h;
   const auto a = map.undistorted({0.0, 0.0});
-  const auto b = map.undistorted(long_is_wide ? std::array{w, 0.0} : std::array{0.0, h});
+  const auto b = map.undistorted(long_is_width ? std::array{w, 0.0} : std::array{0.0, h});
   const auto m =
-      map.undistorted(long_is_wide ? std::array{0.5 * w, 0.0} : std::array{0.0, 0.5 * h});
+      map.undistorted(long_is_width ? std::array{0.5 * w, 0.0} : std::array{0.0, 0.5 * h});
   const double dx = b[0] - a[0];
   const double dy = b[1] - a[1];
   figures.bend_px = std::abs((m[0] - a[0]) * dy - (m[1] - a[1]) * dx) / std::hypot(dx, dy);

@@ -1,4 +1,4 @@
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 #include <cmath>
 #include <vector>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "white_locus.hpp"
 
 namespace jolly_iris {
@@ -34,7 +34,7 @@ void require_light(const Rgb& rgb, const char* what) {
   }
 }
 
-Matrix3 cone_matrix(Adaptation method) {
+ColourMatrix cone_matrix(Adaptation method) {
   if (method == Adaptation::bradford) {
     return {{{0.8951, 0.2664, -0.1614}, {-0.7502, 1.7135, 0.0367}, {0.0389, -0.0685, 1.0296}}};
   }
@@ -54,10 +54,10 @@ Chromaticity chromaticity_of(const White& white) {
                                   warmest_white_K, coolest_white_K),
                       key);
   }
-  if (!(std::abs(white.tint) <= most_tint)) {
+  if (!(std::abs(white.tint) <= max_tint)) {
     throw OpticsError(fmt::format("a tint of {:g} is beyond ±{:g}: that is a colour, not a white "
                                   "(a fluorescent tube has about 0.01)",
-                                  white.tint, most_tint),
+                                  white.tint, max_tint),
                       "take.tint");
   }
   const Uv base = locus(t);
@@ -96,15 +96,15 @@ White white_of(const Chromaticity& c) {
   const Uv base = locus(1e6 / m);
   const Uv across = locus_frame(m).across;
   const double tint = (place[0] - base[0]) * across[0] + (place[1] - base[1]) * across[1];
-  if (std::abs(tint) > most_tint + slack) {
+  if (std::abs(tint) > max_tint + slack) {
     throw OpticsError(
         fmt::format("the colour x {:.4f}, y {:.4f} is no white light: it is {:.3f} to the {} of "
                     "the whites, and {:g} is the most",
-                    c.x, c.y, std::abs(tint), tint > 0.0 ? "green" : "pink", most_tint),
+                    c.x, c.y, std::abs(tint), tint > 0.0 ? "green" : "pink", max_tint),
         key);
   }
   return {Temperature::from_kelvin(std::clamp(1e6 / m, warmest_white_K, coolest_white_K)),
-          std::clamp(tint, -most_tint, most_tint)};
+          std::clamp(tint, -max_tint, max_tint)};
 }
 
 Rgb white_rgb(const White& white, Primaries primaries) {
@@ -156,16 +156,16 @@ std::string cast_in_words(const Rgb& rgb) {
   return fmt::format("{} (R {:+.2f}, B {:+.2f} stops)", word, r, b);
 }
 
-Matrix3 adaptation(const Chromaticity& from, const Chromaticity& to, Adaptation method) {
-  const Matrix3 cones = cone_matrix(method);
+ColourMatrix adaptation(const Chromaticity& from, const Chromaticity& to, Adaptation method) {
+  const ColourMatrix cones = cone_matrix(method);
   const Rgb a = product(cones, xyz_of(from));
   const Rgb b = product(cones, xyz_of(to));
-  const Matrix3 scale{{{b[0] / a[0], 0, 0}, {0, b[1] / a[1], 0}, {0, 0, b[2] / a[2]}}};
+  const ColourMatrix scale{{{b[0] / a[0], 0, 0}, {0, b[1] / a[1], 0}, {0, 0, b[2] / a[2]}}};
   return product(inverse(cones), product(scale, cones));
 }
 
-Matrix3 rgb_adaptation(const Chromaticity& from, const Chromaticity& to, Adaptation method,
-                       Primaries primaries) {
+ColourMatrix rgb_adaptation(const Chromaticity& from, const Chromaticity& to, Adaptation method,
+                            Primaries primaries) {
   return product(rgb_from_xyz(primaries),
                  product(adaptation(from, to, method), xyz_from_rgb(primaries)));
 }

@@ -82,10 +82,10 @@ Uv locus(double kelvin) {
   // curves with a radius of 0.029 in uv, and every tint within that belongs to one temperature.
   // (A blend that bends more has a radius below 0.02: two answers for one colour.)
   const double t = (1.0 / from - 1.0 / kelvin) / (1.0 / from - 1.0 / to);
-  const double share = t < 0.5 ? 2.0 * t * t : 1.0 - 2.0 * (1.0 - t) * (1.0 - t);
+  const double fraction = t < 0.5 ? 2.0 * t * t : 1.0 - 2.0 * (1.0 - t) * (1.0 - t);
   const Uv warm = uv_of(planck(kelvin));
   const Uv cool = uv_of(daylight(kelvin));
-  return {warm[0] + share * (cool[0] - warm[0]), warm[1] + share * (cool[1] - warm[1])};
+  return {warm[0] + fraction * (cool[0] - warm[0]), warm[1] + fraction * (cool[1] - warm[1])};
 }
 
 LocusFrame locus_frame(double mired) {

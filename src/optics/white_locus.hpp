@@ -3,7 +3,7 @@
 
 #include <array>
 
-#include "jolly_iris/primaries.hpp"
+#include "jolly_iris/optics/primaries.hpp"
 
 namespace jolly_iris {
 

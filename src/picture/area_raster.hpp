@@ -4,7 +4,7 @@
 #include <cstddef>
 #include <vector>
 
-#include "jolly_iris/lens_sampler.hpp"
+#include "jolly_iris/optics/lens_sampler.hpp"
 
 namespace jolly_iris::blur {
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/bokeh.hpp"
+#include "jolly_iris/picture/bokeh.hpp"
 
 #include <fmt/format.h>
 
@@ -7,15 +7,15 @@
 #include <numbers>
 
 #include "disc.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double most_px = 8192.0;
+constexpr double max_px = 8192.0;
 constexpr float lit = 0.02F;  // of an even disc's light: less is a soft edge's end
 
 // One colour's disc, and how far beside green it lies.
@@ -31,8 +31,8 @@ class Drawing {
   Drawing(const VirtualCamera& camera, FramePlace place, Length z, double scale)
       : pupil_(camera),
         pitch_(camera.pixel_pitch().m() / scale),
-        pitch_wide_(camera.pixel_pitch_wide().m() / scale),
-        maker_(pupil_, pitch_wide_, pitch_) {
+        pitch_x_(camera.pixel_pitch_x().m() / scale),
+        maker_(pupil_, pitch_x_, pitch_) {
     at_.right = (0.5 * place.right * camera.picture.width + camera.shift_right).m();
     at_.up = (0.5 * place.up * camera.picture.height + camera.shift_up).m();
     const LensSampler& lens = pupil_.lens();
@@ -58,7 +58,7 @@ class Drawing {
       ch.disc = maker_.make(place_of(c));
       ch.light = maker_.light(place_of(c));
       const double aside = lens.magnification[c] / lens.magnification[1] - 1.0;
-      ch.right_px = aside * at_.right / pitch_wide_;
+      ch.right_px = aside * at_.right / pitch_x_;
       ch.down_px = -aside * at_.up / pitch_;
       reach = std::max({reach, ch.disc.reach() + std::abs(ch.right_px) + 1.0,
                         ch.disc.reach() + std::abs(ch.down_px) + 1.0});
@@ -71,9 +71,9 @@ class Drawing {
 
  private:
   static void require_drawable(double px) {
-    if (std::abs(px) <= most_px) return;
+    if (std::abs(px) <= max_px) return;
     throw UsageError(fmt::format("a disc of {:.0f} px is too large to draw; at most {:.0f} px",
-                                 std::abs(px), most_px));
+                                 std::abs(px), max_px));
   }
   blur::DiscPlace place_of(std::size_t colour) const {
     return {at_.right, at_.up, coc_[colour], colour};
@@ -81,8 +81,7 @@ class Drawing {
 
   void lay(const Channel& ch, std::size_t c, int half, Picture& picture) const {
     const double d = coc_[c] / pitch_;
-    const double even =
-        std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect * pitch_ / pitch_wide_);
+    const double even = std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect * pitch_ / pitch_x_);
     const int x0 = static_cast<int>(std::floor(ch.right_px));
     const int y0 = static_cast<int>(std::floor(ch.down_px));
     const double fx = ch.right_px - x0;
@@ -92,10 +91,10 @@ class Drawing {
       for (int k = 0; k < 4; ++k) {
         const int i = k & 1;
         const int j = k >> 1;
-        const double share = (i == 1 ? fx : 1.0 - fx) * (j == 1 ? fy : 1.0 - fy);
-        if (share <= 0.0) continue;
+        const double fraction = (i == 1 ? fx : 1.0 - fx) * (j == 1 ? fy : 1.0 - fy);
+        if (fraction <= 0.0) continue;
         picture.at(half + x + x0 + i, half + y + y0 + j)[c] +=
-            static_cast<float>(v * share * even * ch.light);
+            static_cast<float>(v * fraction * even * ch.light);
       }
     };
     for (std::size_t row = 0; row < ch.disc.rows.size(); ++row) {
@@ -117,8 +116,8 @@ class Drawing {
   }
 
   Pupil pupil_;
-  double pitch_;       // m that are one px of the drawing, down
-  double pitch_wide_;  // and across: another where the squeeze is not the nominal one
+  double pitch_;    // m that are one px of the drawing, down
+  double pitch_x_;  // and across: another where the squeeze is not the nominal one
   blur::DiscMaker maker_;
   blur::DiscPlace at_{};
   std::array<double, 3> coc_{};
@@ -177,12 +176,13 @@ BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, do
       ++count;
     }
   }
-  disc.wide_px = std::max(0, right - left + 1) / scale;
-  disc.high_px = std::max(0, bottom - top + 1) / scale;
+  disc.width_px = std::max(0, right - left + 1) / scale;
+  disc.height_px = std::max(0, bottom - top + 1) / scale;
   disc.area_px = count / (scale * scale);
   const double radius = 0.5 * std::abs(disc.coc_px) * scale;
-  const double shape = camera.pixel_pitch() / camera.pixel_pitch_wide();
-  if (radius > 4.0) disc.rim_stops = rim_of(p, radius * camera.pupil_aspect() * shape, radius);
+  const double shape = camera.pixel_pitch() / camera.pixel_pitch_x();
+  if (radius > 4.0)
+    disc.edge_falloff_stops = rim_of(p, radius * camera.pupil_aspect() * shape, radius);
   return disc;
 }
 
@@ -202,7 +202,7 @@ Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, 
   double scale = wanted / (1.3 * std::abs(once.coc_px));
   for (int i = 0; i < 3; ++i) {
     const BokehDisc d = bokeh_disc(camera, place, z, scale);
-    const double far = 2.0 * std::max(0.5 * std::max(d.wide_px, d.high_px) * scale, 1.0);
+    const double far = 2.0 * std::max(0.5 * std::max(d.width_px, d.height_px) * scale, 1.0);
     scale *= (wanted - 1.0) / far;
   }
   const Picture disc = bokeh_disc(camera, place, z, scale).picture;
@@ -270,7 +270,7 @@ OpeningFigures opening_figures(const VirtualCamera& camera) {
         *to += static_cast<double>(l[0] + l[1] + l[2]);
       }
     }
-    f.rim_stops = std::log2(std::max(edge, 1e-9) / std::max(middle, 1e-9));
+    f.edge_falloff_stops = std::log2(std::max(edge, 1e-9) / std::max(middle, 1e-9));
   }
   return f;
 }

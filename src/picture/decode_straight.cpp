@@ -1,8 +1,8 @@
-#include "jolly_iris/decode_straight.hpp"
+#include "picture/decode_straight.hpp"
 
 #include <tbb/parallel_for.h>
 
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/transfer.hpp"
 
 namespace jolly_iris {
 

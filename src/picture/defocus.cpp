@@ -1,4 +1,4 @@
-#include "jolly_iris/defocus.hpp"
+#include "jolly_iris/picture/defocus.hpp"
 
 #include <fmt/format.h>
 #include <tbb/blocked_range.h>
@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "magnify.hpp"
 #include "prepare.hpp"
 
@@ -67,7 +67,7 @@ void check(const Frame& frame, const DefocusSettings& settings) {
     return;
   }
   if (!frame.has_depth()) {
-    throw PictureError(
+    throw NoDepthError(
         "the picture has no depth; give a picture with a channel Z (axial metres), or one distance "
         "for everything");
   }
@@ -100,14 +100,11 @@ Picture blurred(const Frame& frame, const VirtualCamera& camera, const DefocusSe
   const Preparation ready(frame, camera, settings, map);
   const auto pass = [&](std::size_t colour, double done, double part) {
     const auto p = ready.pass(colour);
-    std::function<void(double)> progress;
-    if (settings.progress) {
-      progress = [&settings, done, part](double share) { settings.progress(done + part * share); };
-    }
-    return fill_open(spread_and_join(*p, progress), p->table.reach());
+    const Execution execution = settings.execution.part(done, done + part);
+    return fill_open(spread_and_join(*p, execution), p->table.reach());
   };
   Picture result;
-  if (!camera.faults.shifts_colours()) {
+  if (!camera.aberrations.shifts_colours()) {
     result = pass(1, 0.0, 1.0);
   } else {  // each colour is blurred on its own
     result = Picture(frame.colour.size());
@@ -119,7 +116,7 @@ Picture blurred(const Frame& frame, const VirtualCamera& camera, const DefocusSe
       }
     }
   }
-  return magnified(std::move(result), camera.faults.magnification, map);
+  return magnified(std::move(result), camera.aberrations.magnification, map);
 }
 
 Box intersection(const Box& a, const Box& b) {
@@ -134,13 +131,14 @@ Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
                      const DefocusSettings& settings, const GateMap& map, const Box& wanted) {
   const PixelSize size = frame.colour.size();
   const std::vector<float> coc = Preparation(frame, camera, settings, map).blur_map();
-  float most = 0.0F;
-  for (const float c : coc) most = std::max(most, std::abs(c));
+  float max = 0.0F;
+  for (const float c : coc) max = std::max(max, std::abs(c));
   const Margin around =
-      margin_for(camera, Length::from_m(static_cast<double>(most) * map.pixel_high));
+      margin_for(camera, Length::from_m(static_cast<double>(max) * map.pixel_height));
   const int beside =
-      8 + static_cast<int>(around.beside * camera.pixel_pitch_wide().m() / map.pixel_wide);
-  const int above = 8 + static_cast<int>(around.above * camera.pixel_pitch().m() / map.pixel_high);
+      8 + static_cast<int>(around.beside * camera.pixel_pitch_x().m() / map.pixel_width);
+  const int above =
+      8 + static_cast<int>(around.above * camera.pixel_pitch().m() / map.pixel_height);
   const Box part = intersection(
       {wanted.x - beside, wanted.y - above, wanted.width + 2 * beside, wanted.height + 2 * above},
       {0, 0, size.width, size.height});
@@ -164,7 +162,8 @@ Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
 
 Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
   Picture result;
-  tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
+  tbb::task_arena arena(settings.execution.threads > 0 ? settings.execution.threads
+                                                       : tbb::task_arena::automatic);
   arena.execute([&] {
     check(frame, settings);
     check_part(frame, settings);
@@ -197,11 +196,9 @@ Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCam
                                      size.width, size.height));
     }
     DefocusSettings one = settings;
-    if (settings.progress) {
-      one.progress = [&, k](double share) {
-        settings.progress((static_cast<double>(k) + share) / static_cast<double>(layers.size()));
-      };
-    }
+    const auto n = static_cast<double>(layers.size());
+    one.execution =
+        settings.execution.part(static_cast<double>(k) / n, (static_cast<double>(k) + 1.0) / n);
     Picture blurred;
     try {
       blurred = defocus(layer.frame, camera, one);

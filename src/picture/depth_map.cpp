@@ -1,4 +1,4 @@
-#include "jolly_iris/depth_map.hpp"
+#include "jolly_iris/picture/depth_map.hpp"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -69,13 +69,14 @@ int mend_edges(std::vector<float>& depth, PixelSize size) {
         const double b = at(x + dx, y + dy);
         const double step = std::abs(a - b);
         if (step < edge * std::max(a, b)) continue;
-        const double share = std::abs(here - a) / step;
-        const bool between = (here - a) * (here - b) < 0.0 && share > apart && share < 1.0 - apart;
+        const double fraction = std::abs(here - a) / step;
+        const bool between =
+            (here - a) * (here - b) < 0.0 && fraction > apart && fraction < 1.0 - apart;
         // On both sides it must be level: a slope that goes on is no edge.
         const double before_a = std::abs(at(x - 2 * dx, y - 2 * dy) - a);
         const double behind_b = std::abs(at(x + 2 * dx, y + 2 * dy) - b);
         if (!between || before_a > 0.25 * step || behind_b > 0.25 * step) continue;
-        depth[index(x, y, size.width)] = static_cast<float>(1.0 / (share < 0.5 ? a : b));
+        depth[index(x, y, size.width)] = static_cast<float>(1.0 / (fraction < 0.5 ? a : b));
         ++mended;
         break;
       }

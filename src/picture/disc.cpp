@@ -20,9 +20,9 @@ Disc point_disc(bool changes) {
 }  // namespace
 
 int Disc::reach() const {
-  int most = std::max(-top, bottom());
-  for (const Tap& t : taps) most = std::max(most, std::abs(t.x));
-  return most;
+  int max = std::max(-top, bottom());
+  for (const Tap& t : taps) max = std::max(max, std::abs(t.x));
+  return max;
 }
 
 int weights_of_row(const Disc& disc, std::size_t row, std::vector<float>& weights) {
@@ -53,10 +53,10 @@ struct DiscMaker::Box {
   int height() const { return 2 * reach_y + 1; }
 };
 
-DiscMaker::DiscMaker(const Pupil& pupil, double pixel_wide, double pixel_high)
+DiscMaker::DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height)
     : pupil_(pupil),
-      pixel_wide_(pixel_wide),
-      pixel_high_(pixel_high),
+      pixel_width_(pixel_width),
+      pixel_height_(pixel_height),
       bent_(pupil.lens().spherical != 0.0 || pupil.lens().coma != 0.0) {
   for (int level = 0; level < 16; ++level) {
     outlines_.push_back(pupil.whole(std::ldexp(0.05, -level)));
@@ -77,7 +77,7 @@ DiscMaker::DiscMaker(const Pupil& pupil, double pixel_wide, double pixel_high)
 }
 
 bool DiscMaker::depends_on_place() const {
-  return pupil_.has_barrel() || pupil_.lens().coma != 0.0;
+  return pupil_.has_vignetting() || pupil_.lens().coma != 0.0;
 }
 
 PupilPlace DiscMaker::seen_from(const DiscPlace& place) const {
@@ -99,7 +99,7 @@ Point2 DiscMaker::on_picture(Point2 p, const DiscPlace& place) const {
     const Point2 off = lens.deviation({p.x / lens.aspect, p.y}, place.right, place.up);
     at = {at.x + off.x, at.y + off.y};
   }
-  return {at.x / pixel_wide_, -at.y / pixel_high_};
+  return {at.x / pixel_width_, -at.y / pixel_height_};
 }
 
 // Whether two zones of the opening land in one place: then its outline is not the disc's.
@@ -114,7 +114,7 @@ bool DiscMaker::folds(double coc) const {
 }
 
 Disc DiscMaker::make(const DiscPlace& place) const {
-  const double scale = 0.5 * std::abs(place.coc) / std::min(pixel_wide_, pixel_high_);
+  const double scale = 0.5 * std::abs(place.coc) / std::min(pixel_width_, pixel_height_);
   if (bent_ && folds(place.coc)) return scattered(place);
   if (scale < 0.5 * point_px && !bent_) return point_disc(even());
   // A chord within 1/100 px of its arc cannot be told from it.
@@ -179,7 +179,7 @@ Disc DiscMaker::outlined(const DiscPlace& place, const std::vector<Contour>& con
   const Box box{static_cast<int>(std::ceil(placed.far_x + 0.5)),
                 static_cast<int>(std::ceil(placed.far_y + 0.5))};
   AreaRaster& on = raster;
-  const double share = 1.0 / draw(placed, box.reach_x, box.reach_y, on);
+  const double fraction = 1.0 / draw(placed, box.reach_x, box.reach_y, on);
   Disc disc;
   disc.top = -box.reach_y;
   disc.rows.reserve(static_cast<std::size_t>(box.height()));
@@ -189,7 +189,7 @@ Disc DiscMaker::outlined(const DiscPlace& place, const std::vector<Contour>& con
     float sum = 0.0F;
     for (int x = 0; x <= box.width(); ++x) {
       if (std::abs(row[x]) < finest) continue;
-      const auto step = static_cast<float>(static_cast<double>(row[x]) * share);
+      const auto step = static_cast<float>(static_cast<double>(row[x]) * fraction);
       disc.taps.push_back({x - box.reach_x, step});
       sum += step;
     }
@@ -201,8 +201,8 @@ Disc DiscMaker::outlined(const DiscPlace& place, const std::vector<Contour>& con
 }
 
 // Mean of the opening's light over a box around one of its points (radii, not squeezed).
-std::array<double, 3> DiscMaker::light_around(Point2 middle, double half_wide,
-                                              double half_high) const {
+std::array<double, 3> DiscMaker::light_around(Point2 middle, double half_width,
+                                              double half_height) const {
   const OpeningLightGrid& grid = pupil_.lens().light;
   if (grid.side == 0) return {1.0, 1.0, 1.0};
   const auto n = static_cast<std::size_t>(grid.side);
@@ -225,12 +225,12 @@ std::array<double, 3> DiscMaker::light_around(Point2 middle, double half_wide,
     return s;
   };
   // At least one cell wide: beyond the grid's edge its last cell goes on.
-  const double least = 2.0 * grid.reach / grid.side;
-  const double limit = grid.reach - least;
+  const double min = 2.0 * grid.reach / grid.side;
+  const double limit = grid.reach - min;
   const double mx = std::clamp(middle.x, -limit, limit);
   const double my = std::clamp(middle.y, -limit, limit);
-  const double w = std::max(half_wide, 0.5 * least);
-  const double h = std::max(half_high, 0.5 * least);
+  const double w = std::max(half_width, 0.5 * min);
+  const double h = std::max(half_height, 0.5 * min);
   const double x0 = cell(mx - w);
   const double x1 = cell(mx + w);
   const double y0 = cell(my - h);
@@ -304,8 +304,8 @@ Disc DiscMaker::shaded(const DiscPlace& place, const std::vector<Contour>& conto
       const double covered = sign * area;
       if (covered < 1e-6) continue;
       // On the gate, in the opening's own proportions.
-      const double gx = (x - box.reach_x) * pixel_wide_ / lens.aspect;
-      const double gy = -(y - box.reach_y) * pixel_high_;
+      const double gx = (x - box.reach_x) * pixel_width_ / lens.aspect;
+      const double gy = -(y - box.reach_y) * pixel_height_;
       double k = half;     // radius on the gate / ρ
       double drawn = 1.0;  // area on the gate against the opening's, without half²
       if (lens.spherical != 0.0) {
@@ -322,8 +322,8 @@ Disc DiscMaker::shaded(const DiscPlace& place, const std::vector<Contour>& conto
         k = half + a * (rho * rho - 2.0 / 3.0);
         drawn = k * (half + a * (3.0 * rho * rho - 2.0 / 3.0)) / (half * half);
       }
-      const auto l = light_around({gx / k, gy / k}, 0.5 * pixel_wide_ / std::abs(k) / lens.aspect,
-                                  0.5 * pixel_high_ / std::abs(k));
+      const auto l = light_around({gx / k, gy / k}, 0.5 * pixel_width_ / std::abs(k) / lens.aspect,
+                                  0.5 * pixel_height_ / std::abs(k));
       auto& to = light[static_cast<std::size_t>(y) * static_cast<std::size_t>(box.width()) +
                        static_cast<std::size_t>(x)];
       for (std::size_t c = 0; c < 3; ++c) to[c] = covered * l[c] / drawn;
@@ -340,11 +340,11 @@ Disc DiscMaker::scattered(const DiscPlace& place) const {
   const double off = 2.0 * std::abs(lens.spherical) * r * r * r +
                      1.5 * std::abs(lens.coma) * std::hypot(place.right, place.up) * r * r;
   const double far = 0.5 * std::abs(place.coc) * r + off;
-  const Box box{static_cast<int>(std::ceil(far / pixel_wide_ + 1.5)),
-                static_cast<int>(std::ceil(far / pixel_high_ + 1.5))};
+  const Box box{static_cast<int>(std::ceil(far / pixel_width_ + 1.5)),
+                static_cast<int>(std::ceil(far / pixel_height_ + 1.5))};
   std::vector<std::array<double, 3>> light(static_cast<std::size_t>(box.width()) *
                                            static_cast<std::size_t>(box.height()));
-  const int n = std::clamp(static_cast<int>(8.0 * far / pixel_high_), 64, 768);
+  const int n = std::clamp(static_cast<int>(8.0 * far / pixel_height_), 64, 768);
   for (int i = 0; i < n; ++i) {
     for (int j = 0; j < n; ++j) {
       const Point2 p = lens.point((i + 0.5) / n, (j + 0.5) / n);
@@ -378,7 +378,7 @@ Disc DiscMaker::scattered(const DiscPlace& place) const {
 }
 
 double coc_of_step(int step) {
-  return std::copysign(2.0 * std::expm1(step_share * std::abs(step)), static_cast<double>(step));
+  return std::copysign(2.0 * std::expm1(step_fraction * std::abs(step)), static_cast<double>(step));
 }
 
 }  // namespace jolly_iris::blur

@@ -9,7 +9,7 @@
 #include <numbers>
 #include <vector>
 
-#include "jolly_iris/pupil.hpp"
+#include "jolly_iris/optics/pupil.hpp"
 
 namespace jolly_iris::blur {
 
@@ -54,8 +54,8 @@ struct DiscPlace {
 /// Makes discs of one pupil on pixels of one size.
 class DiscMaker {
  public:
-  /// @param pixel_wide, pixel_high size of a pixel on the gate, m
-  DiscMaker(const Pupil& pupil, double pixel_wide, double pixel_high);
+  /// @param pixel_width, pixel_height size of a pixel on the gate, m
+  DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height);
 
   Disc make(const DiscPlace& place) const;
   /// Light that arrives against the picture's middle: the optical vignetting.
@@ -67,7 +67,7 @@ class DiscMaker {
   /// Whether each disc is of one weight throughout.
   bool even() const { return pupil_.even() && !bent_; }
   const Pupil& pupil() const { return pupil_; }
-  double pixel_high() const { return pixel_high_; }
+  double pixel_height() const { return pixel_height_; }
 
  private:
   struct Box;
@@ -77,18 +77,18 @@ class DiscMaker {
   Disc shaded(const DiscPlace& place, const std::vector<Contour>& contours) const;
   Disc scattered(const DiscPlace& place) const;
   bool folds(double coc) const;
-  std::array<double, 3> light_around(Point2 middle, double half_wide, double half_high) const;
+  std::array<double, 3> light_around(Point2 middle, double half_width, double half_height) const;
 
   const Pupil& pupil_;
-  double pixel_wide_;
-  double pixel_high_;
+  double pixel_width_;
+  double pixel_height_;
   bool bent_;
   std::vector<std::vector<Contour>> outlines_{};  ///< of the whole opening, finer and finer
   /// Sums of the opening's light from its lower left corner, for averages over any box.
   std::vector<std::array<double, 3>> sums_{};
 };
 
-inline constexpr double step_share = 0.012;
+inline constexpr double step_fraction = 0.012;
 
 /// log2 of x ≥ 1 to 1e-5: quicker than the library's, and steps need no more.
 inline float quick_log2(float x) {
@@ -106,7 +106,7 @@ inline float quick_log2(float x) {
 /// Number of the step a CoC (px) falls on, in steps too fine to see: 1.2 % of the diameter for
 /// large discs, 0.024 px for small ones. The same number, the same disc.
 inline int coc_step(float coc_px) {
-  constexpr auto steps_an_octave = static_cast<float>(std::numbers::ln2 / step_share);
+  constexpr auto steps_an_octave = static_cast<float>(std::numbers::ln2 / step_fraction);
   const float s = steps_an_octave * quick_log2(1.0F + 0.5F * std::abs(coc_px));
   const int step = static_cast<int>(s + 0.5F);
   return coc_px < 0.0F ? -step : step;

@@ -9,10 +9,10 @@ namespace jolly_iris::blur {
 
 GateMap gate_map(const VirtualCamera& camera, PixelSize size, const Margin& margin) {
   GateMap map;
-  map.pixel_wide = camera.picture.width.m() / (size.width - 2 * margin.beside);
-  map.pixel_high = map.pixel_wide * (camera.pixel_pitch() / camera.pixel_pitch_wide());
-  map.axis_x = 0.5 * size.width - camera.shift_right.m() / map.pixel_wide;
-  map.axis_y = 0.5 * size.height + camera.shift_up.m() / map.pixel_high;
+  map.pixel_width = camera.picture.width.m() / (size.width - 2 * margin.beside);
+  map.pixel_height = map.pixel_width * (camera.pixel_pitch() / camera.pixel_pitch_x());
+  map.axis_x = 0.5 * size.width - camera.shift_right.m() / map.pixel_width;
+  map.axis_y = 0.5 * size.height + camera.shift_up.m() / map.pixel_height;
   return map;
 }
 
@@ -23,7 +23,7 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
   const auto [low, high] = std::minmax_element(step.begin(), step.end());
   first_ = *low;
   steps_ = *high - first_ + 1;
-  const double px = maker.pixel_high();
+  const double px = maker.pixel_height();
   const auto middle = [&](int column, int row, int s) {
     DiscPlace place = map.place(std::min((column + 0.5) * cell_px, static_cast<double>(size.width)),
                                 std::min((row + 0.5) * cell_px, static_cast<double>(size.height)),
@@ -54,16 +54,16 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
     }
   });
   index_.assign(wanted.size(), -1);
-  std::vector<std::size_t> slots;
+  std::vector<std::size_t> layout;
   for (std::size_t i = 0; i < wanted.size(); ++i) {
     if (wanted[i].load() == 0) continue;
-    index_[i] = static_cast<int>(slots.size());
-    slots.push_back(i);
+    index_[i] = static_cast<int>(layout.size());
+    layout.push_back(i);
   }
-  discs_.resize(slots.size());
-  tbb::parallel_for(std::size_t{0}, slots.size(), [&](std::size_t i) {
-    const std::size_t number = slots[i] / static_cast<std::size_t>(steps_);
-    const int s = first_ + static_cast<int>(slots[i] % static_cast<std::size_t>(steps_));
+  discs_.resize(layout.size());
+  tbb::parallel_for(std::size_t{0}, layout.size(), [&](std::size_t i) {
+    const std::size_t number = layout[i] / static_cast<std::size_t>(steps_);
+    const int s = first_ + static_cast<int>(layout[i] % static_cast<std::size_t>(steps_));
     const auto cell = static_cast<int>(cut[number]);
     DiscPlace place = middle(cell % columns_, cell / columns_, s);
     if (number == 0) place.right = place.up = 0.0;

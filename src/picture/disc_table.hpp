@@ -5,19 +5,19 @@
 #include <vector>
 
 #include "disc.hpp"
-#include "jolly_iris/sharpness.hpp"
-#include "jolly_iris/units.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "jolly_iris/optics/units.hpp"
 
 namespace jolly_iris::blur {
 
 /// Where the pixels of a frame are on the gate.
 struct GateMap {
-  double pixel_wide = 0.0;  ///< m
-  double pixel_high = 0.0;
+  double pixel_width = 0.0;  ///< m
+  double pixel_height = 0.0;
   double axis_x = 0.0;  ///< px: where the picture shows the axis
   double axis_y = 0.0;
   DiscPlace place(double x, double y, double coc) const {
-    return {(x - axis_x) * pixel_wide, (axis_y - y) * pixel_high, coc, 1};
+    return {(x - axis_x) * pixel_width, (axis_y - y) * pixel_height, coc, 1};
   }
 };
 

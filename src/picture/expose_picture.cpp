@@ -1,11 +1,11 @@
-#include "jolly_iris/expose_picture.hpp"
+#include "jolly_iris/picture/expose_picture.hpp"
 
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -24,16 +24,17 @@ void change(Picture& picture, const PictureChange& what) {
   tbb::parallel_for(0, picture.height(), [&](int y) {
     for (int x = 0; x < picture.width(); ++x) {
       Rgba& p = picture.at(x, y);
-      double share = 1.0;
-      if (what.fall_off != nullptr) {
-        const PixelSize whole = what.fall_off->delivered();
-        share = what.fall_off->share({(x + 0.5) * whole.width / picture.width(),
-                                      (y + 0.5) * whole.height / picture.height()});
-        if (what.take_out) share = 1.0 / share;
+      double fraction = 1.0;
+      if (what.relative_illumination != nullptr) {
+        const PixelSize whole = what.relative_illumination->delivered();
+        fraction =
+            what.relative_illumination->fraction({(x + 0.5) * whole.width / picture.width(),
+                                                  (y + 0.5) * whole.height / picture.height()});
+        if (what.take_out) fraction = 1.0 / fraction;
       }
       Rgb v{static_cast<double>(p[0]), static_cast<double>(p[1]), static_cast<double>(p[2])};
       if (what.colours) v = product(*what.colours, v);
-      for (std::size_t c = 0; c < 3; ++c) p[c] = static_cast<float>(v[c] * all[c] * share);
+      for (std::size_t c = 0; c < 3; ++c) p[c] = static_cast<float>(v[c] * all[c] * fraction);
     }
   });
 }

@@ -94,7 +94,7 @@ Cell around(const std::vector<FillSums>& levels, int x, int y) {
 
 }  // namespace
 
-Picture fill_open(std::unique_ptr<Joined> joined, int reach) {
+Picture fill_open(std::unique_ptr<Composite> joined, int reach) {
   Picture out = std::move(joined->covered);
   if (!joined->holes) return out;
   const std::vector<FillSums> from_focus = pyramid(

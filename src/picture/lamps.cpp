@@ -13,10 +13,10 @@ constexpr int around = 3;
 float brightness(const Rgba& p) { return (p[0] + p[1] + p[2]) / 3.0F; }
 }  // namespace
 
-std::vector<float> lamp_share(const Picture& picture, float times) {
+std::vector<float> lamp_fraction(const Picture& picture, float times) {
   const int w = picture.width();
   const int h = picture.height();
-  std::vector<float> share(picture.pixels().size(), 0.0F);
+  std::vector<float> fraction(picture.pixels().size(), 0.0F);
   tbb::parallel_for(0, h, [&](int y) {
     std::vector<float> near;
     for (int x = 0; x < w; ++x) {
@@ -36,12 +36,12 @@ std::vector<float> lamp_share(const Picture& picture, float times) {
       std::nth_element(near.begin(), middle, near.end());
       const float median = std::max(0.0F, *middle);
       if (own >= times * median) {
-        share[static_cast<std::size_t>(y) * static_cast<std::size_t>(w) +
-              static_cast<std::size_t>(x)] = 1.0F - median / own;
+        fraction[static_cast<std::size_t>(y) * static_cast<std::size_t>(w) +
+                 static_cast<std::size_t>(x)] = 1.0F - median / own;
       }
     }
   });
-  return share;
+  return fraction;
 }
 
 }  // namespace jolly_iris::blur

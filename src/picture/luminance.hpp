@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/picture.hpp"
-#include "jolly_iris/primaries.hpp"
+#include "jolly_iris/optics/primaries.hpp"
+#include "jolly_iris/picture/picture.hpp"
 
 namespace jolly_iris {
 

@@ -4,7 +4,7 @@
 #include <array>
 
 #include "disc_table.hpp"
-#include "jolly_iris/picture.hpp"
+#include "jolly_iris/picture/picture.hpp"
 
 namespace jolly_iris::blur {
 

@@ -1,4 +1,4 @@
-#include "jolly_iris/meter.hpp"
+#include "jolly_iris/picture/meter.hpp"
 
 #include <fmt/format.h>
 #include <tbb/blocked_range.h>
@@ -8,7 +8,7 @@
 #include <limits>
 #include <numbers>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "luminance.hpp"
 
 namespace jolly_iris {
@@ -96,8 +96,8 @@ class Tally {
 };
 
 // The same sum on every machine: rows are cut up alike, whatever the number of threads.
-template <class Value, class Add, class Join>
-Value over_rows(int height, const Value& nothing, const Add& add, const Join& join) {
+template <class Value, class Add, class Composition>
+Value over_rows(int height, const Value& nothing, const Add& add, const Composition& join) {
   return tbb::parallel_deterministic_reduce(
       tbb::blocked_range<int>(0, height, 64), nothing,
       [&](const tbb::blocked_range<int>& range, Value value) {
@@ -198,17 +198,17 @@ void take_logarithms(const Picture& picture, const Metering& how, const Weights&
   const bool centre = how.way == MeterWay::centre;
   const int width = picture.width();
   // exp2(−d²) with d = 1 at a quarter of the width: a product of a column's and a row's share.
-  const auto bell = [&](double off) {
+  const auto psf_sigma = [&](double off) {
     return std::exp2(-off * off * 16.0 / (width * static_cast<double>(width)));
   };
   std::vector<double> across(static_cast<std::size_t>(width), 1.0);
   for (int x = 0; centre && x < width; ++x) {
-    across[static_cast<std::size_t>(x)] = bell(x + 0.5 - 0.5 * width);
+    across[static_cast<std::size_t>(x)] = psf_sigma(x + 0.5 - 0.5 * width);
   }
   const Tally tally = over_rows(
       picture.height(), Tally{},
       [&](Tally& t, int y) {
-        const double down = centre ? bell(y + 0.5 - 0.5 * picture.height()) : 1.0;
+        const double down = centre ? psf_sigma(y + 0.5 - 0.5 * picture.height()) : 1.0;
         for (int x = 0; x < width; ++x) {
           const Rgba& p = picture.at(x, y);
           if (!finite(p)) {

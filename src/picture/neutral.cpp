@@ -1,4 +1,4 @@
-#include "jolly_iris/neutral.hpp"
+#include "jolly_iris/picture/neutral.hpp"
 
 #include <fmt/format.h>
 
@@ -7,16 +7,16 @@
 #include <optional>
 #include <vector>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/white.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/white.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-constexpr int side = 8;                 // px of a patch
-constexpr double wanted_share = 0.002;  // of all patches, as the brightest ones
-constexpr double near_white = 0.02;     // tint that real lights have
+constexpr int side = 8;                    // px of a patch
+constexpr double wanted_fraction = 0.002;  // of all patches, as the brightest ones
+constexpr double near_white = 0.02;        // tint that real lights have
 
 struct Patch {
   Rgb mean{};
@@ -81,7 +81,7 @@ Neutral find_neutral(const Picture& picture, NeutralBy by, Primaries primaries, 
   } else {
     std::sort(patches.begin(), patches.end(),
               [](const Patch& a, const Patch& b) { return a.luminance > b.luminance; });
-    const double enough = std::max(1.0, wanted_share * all);
+    const double enough = std::max(1.0, wanted_fraction * all);
     for (const Patch& p : patches) {
       const auto white = white_like(p.mean, primaries);
       if (!white || std::abs(white->tint) > near_white) continue;
@@ -94,7 +94,7 @@ Neutral find_neutral(const Picture& picture, NeutralBy by, Primaries primaries, 
     }
   }
   for (double& v : neutral.rgb) v /= taken;
-  neutral.share = taken / all;
+  neutral.fraction = taken / all;
   const auto white = white_like(neutral.rgb, primaries);
   if (!white) {
     throw PictureError(fmt::format(

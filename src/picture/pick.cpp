@@ -1,12 +1,12 @@
-#include "jolly_iris/pick.hpp"
+#include "jolly_iris/picture/pick.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/depth_code.hpp"
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/depth_code.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -59,8 +59,8 @@ Found in_middle(const Frame& picture, const DepthEntry& entry, MiddleArea area) 
 Picked pick_depth(const Frame& picture, const DepthEntry& entry, PixelSize delivered,
                   const Focus& focus) {
   if (picture.colour.empty()) throw PictureError(entry.file + ": has no pixels");
-  const double wide = static_cast<double>(picture.colour.width()) / delivered.width;
-  const double high = static_cast<double>(picture.colour.height()) / delivered.height;
+  const double width = static_cast<double>(picture.colour.width()) / delivered.width;
+  const double height = static_cast<double>(picture.colour.height()) / delivered.height;
   Found found{};
   std::string what;
   if (focus.pixel) {
@@ -69,23 +69,23 @@ Picked pick_depth(const Frame& picture, const DepthEntry& entry, PixelSize deliv
       throw PictureError(fmt::format("{}: the pixel {:g}, {:g} is outside the picture of {} x {}",
                                      entry.file, px, py, delivered.width, delivered.height));
     }
-    found = at(picture, entry, static_cast<int>(px * wide), static_cast<int>(py * high));
+    found = at(picture, entry, static_cast<int>(px * width), static_cast<int>(py * height));
     what = fmt::format("pixel {:g}, {:g}", px, py);
   } else {
     const MiddleArea area = focus.area.value_or(MiddleArea::median);
     found = in_middle(picture, entry, area);
     what = fmt::format("the {} of the middle, pixel {:.0f}, {:.0f}",
-                       area == MiddleArea::nearest ? "nearest" : "median", found.x / wide,
-                       found.y / high);
+                       area == MiddleArea::nearest ? "nearest" : "median", found.x / width,
+                       found.y / height);
   }
   Picked picked;
   const bool radial = entry.code.kind == DepthCode::Kind::radial;
   picked.distance.kind = radial ? DistanceKind::radial : DistanceKind::axial;
   picked.distance.length = found.distance;
-  picked.distance.pixel = {(found.x + 0.5) / wide, (found.y + 0.5) / high};
+  picked.distance.pixel = {(found.x + 0.5) / width, (found.y + 0.5) / height};
   picked.distance.pixel_in_cg = true;
   const std::string name = entry.file.substr(entry.file.rfind('/') + 1);
-  picked.said = fmt::format(
+  picked.message = fmt::format(
       "{} of {}: {}{}", what, name,
       found.distance.is_infinite() ? "infinity" : fmt::format("{:.4g} m", found.distance.m()),
       radial ? " radial" : "");

@@ -1,8 +1,8 @@
-#include "jolly_iris/picture.hpp"
+#include "jolly_iris/picture/picture.hpp"
 
 #include <fmt/format.h>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 

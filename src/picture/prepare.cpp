@@ -10,8 +10,8 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/sharpness.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 #include "lamps.hpp"
 
 namespace jolly_iris::blur {
@@ -33,7 +33,7 @@ constexpr float sane_frames = 2.0F;
 }
 
 // More lamps than this share the table's discs.
-constexpr std::size_t most_own_discs = 8192;
+constexpr std::size_t max_own_discs = 8192;
 // Light beyond so many medians is brought without sums of differences, which would leave a residue
 // of it beside.
 constexpr float difference_range = 64.0F;
@@ -63,15 +63,15 @@ Preparation::Preparation(const Frame& frame, const VirtualCamera& camera,
       size_(frame.colour.size()),
       map_(map),
       pupil_(camera),
-      maker_(pupil_, map_.pixel_wide, map_.pixel_high),
+      maker_(pupil_, map_.pixel_width, map_.pixel_height),
       colouring_(camera, map_, size_),
-      lamp_share_(lamp_share(frame.colour)),
+      lamp_fraction_(lamp_fraction(frame.colour)),
       excess_from_(difference_range * usual_light(frame.colour)) {}
 
 // Px of blur for a dioptre off the focus.
 double Preparation::blur_strength() const {
   const LensSampler& lens = pupil_.lens();
-  return 2.0 * lens.radius * lens.focal / map_.pixel_high;
+  return 2.0 * lens.radius * lens.focal / map_.pixel_height;
 }
 
 // 1/m of what is blurred so much.
@@ -86,7 +86,7 @@ void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
   const std::size_t row = to_size(y) * to_size(size_.width);
   const bool flat = lens.curvature == 0.0;
   const bool given = !settings_.coc_px.empty();
-  const bool plain = !given && !camera_.cheat.bends() && !settings_.distance;
+  const bool plain = !given && !camera_.blur_override.bends() && !settings_.distance;
   if (plain && flat) {
     const auto at_infinity = static_cast<float>(strength * lens.power_at(0.0, 0.0, colour));
     const auto a_dioptre = static_cast<float>(strength);
@@ -106,7 +106,7 @@ void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
     } else {
       const Length z = settings_.distance ? *settings_.distance
                                           : Length::from_m(static_cast<double>(frame_.depth[i]));
-      c = circle_of_confusion(camera_, z).m() / map_.pixel_high +
+      c = circle_of_confusion(camera_, z).m() / map_.pixel_height +
           strength * (power - lens.inverse_focus);
     }
     coc[x] = static_cast<float>(c);
@@ -126,9 +126,9 @@ std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
   spread.size = size_;
   spread.edge = settings_.edge;
   sort_into_layers(colour, coc, spread);
-  const auto parted = part_edges(frame_.colour, coc, spread.step, lamp_share_);
+  const auto unmixed = part_edges(frame_.colour, coc, spread.step, lamp_fraction_);
   for (int y = 0; y < size_.height; ++y) {
-    for (const PartedPixel& p : parted[to_size(y)]) {
+    for (const PartedPixel& p : unmixed[to_size(y)]) {
       const std::size_t i = to_size(y) * to_size(size_.width) + to_size(p.x);
       spread.step[i] = p.step;
       coc[i] = p.coc;
@@ -136,29 +136,29 @@ std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
   }
   DiscTable table(maker_, map_, size_, spread.step, colour);
   auto pass = std::make_unique<Pass>(Pass{std::move(spread), std::move(table), {}});
-  bring_light(coc, parted, colour, *pass);
+  bring_light(coc, unmixed, colour, *pass);
   return pass;
 }
 
 void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
                                    Spread& spread) const {
   spread.step.resize(coc.size());
-  const float most = sane_frames * static_cast<float>(std::max(size_.width, 32));
-  struct Seen {
+  const float max = sane_frames * static_cast<float>(std::max(size_.width, 32));
+  struct RayPick {
     int low = 1 << 15;
     int high = -(1 << 15);
     std::size_t insane = std::numeric_limits<std::size_t>::max();
     bool alpha = false;
   };
-  const Seen seen = tbb::parallel_reduce(
-      tbb::blocked_range<int>(0, size_.height), Seen{},
-      [&](const tbb::blocked_range<int>& rows, Seen s) {
+  const RayPick seen = tbb::parallel_reduce(
+      tbb::blocked_range<int>(0, size_.height), RayPick{},
+      [&](const tbb::blocked_range<int>& rows, RayPick s) {
         for (int y = rows.begin(); y < rows.end(); ++y) {
           const std::size_t row = to_size(y) * to_size(size_.width);
           blur_row(y, colour, coc.data() + row);
           const std::size_t end = row + to_size(size_.width);
           for (std::size_t i = row; i < end; ++i) {
-            if (!(std::abs(coc[i]) <= most)) {
+            if (!(std::abs(coc[i]) <= max)) {
               s.insane = std::min(s.insane, i);
               break;
             }
@@ -176,9 +176,9 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
         }
         return s;
       },
-      [](const Seen& a, const Seen& b) {
-        return Seen{std::min(a.low, b.low), std::max(a.high, b.high), std::min(a.insane, b.insane),
-                    a.alpha || b.alpha};
+      [](const RayPick& a, const RayPick& b) {
+        return RayPick{std::min(a.low, b.low), std::max(a.high, b.high),
+                       std::min(a.insane, b.insane), a.alpha || b.alpha};
       });
   if (seen.insane < coc.size()) refuse_size(coc[seen.insane], seen.insane, frame_);
   spread.with_alpha = seen.alpha || settings_.edge == FrameEdge::black;
@@ -193,7 +193,7 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
 
 // Every pixel's light as surface, lamp or excess, with what its place in the frame does to it.
 void Preparation::bring_light(const std::vector<float>& coc,
-                              const std::vector<std::vector<PartedPixel>>& parted,
+                              const std::vector<std::vector<PartedPixel>>& unmixed,
                               std::size_t colour, Pass& pass) const {
   Spread& spread = pass.spread;
   const double nearest = inverse_z(coc_of_step(spread.first_step));
@@ -219,8 +219,8 @@ void Preparation::bring_light(const std::vector<float>& coc,
         const auto tint = colouring_.at(x + 0.5, y + 0.5, static_cast<double>(coc[i]));
         for (std::size_t c = 0; c < 3; ++c) light[c] *= tint[c];
       }
-      const float share = lamp_share_[i];
-      const float kept = (1.0F - share) * gain;
+      const float fraction = lamp_fraction_[i];
+      const float kept = (1.0F - fraction) * gain;
       const float largest = std::max({light[0], light[1], light[2]}) * kept;
       for (std::size_t c = 0; c < 3; ++c) to[c] = std::min(light[c] * kept, excess_from_);
       if (largest > excess_from_) {
@@ -233,19 +233,19 @@ void Preparation::bring_light(const std::vector<float>& coc,
         to[4] = from[3];
         to[5] = to[6] = to[7] = 0.0F;
       }
-      if (share <= 0.0F) return;
-      for (float& c : light) c *= share * gain;
+      if (fraction <= 0.0F) return;
+      for (float& c : light) c *= fraction * gain;
       lamps[to_size(y)].push_back({x, y, spread.layer_at(i), nullptr, light});
     };
     float* to = spread.surface_at(y, 0);
-    auto edge = parted[to_size(y)].begin();
+    auto edge = unmixed[to_size(y)].begin();
     for (int x = 0; x < size_.width; to += channels) {
-      const int until = edge == parted[to_size(y)].end() ? size_.width : edge->x;
+      const int until = edge == unmixed[to_size(y)].end() ? size_.width : edge->x;
       for (; x < until; ++x, to += channels) {
         bring(x, frame_.colour.pixels()[row + to_size(x)], 1.0F, to);
       }
       if (x == size_.width) break;
-      bring(x, edge->light, edge->share, to);
+      bring(x, edge->light, edge->fraction, to);
       ++x;
       ++edge;
     }
@@ -259,7 +259,7 @@ void Preparation::give_discs(const std::vector<float>& coc, std::size_t colour, 
   Spread& spread = pass.spread;
   std::vector<Disc>& own = pass.own;
   const DiscTable& table = pass.table;
-  const bool few = spread.lamps.size() <= most_own_discs;
+  const bool few = spread.lamps.size() <= max_own_discs;
   own.resize(few ? spread.lamps.size() : 0);
   tbb::parallel_for(std::size_t{0}, spread.lamps.size(), [&](std::size_t k) {
     Lamp& lamp = spread.lamps[k];
@@ -269,7 +269,7 @@ void Preparation::give_discs(const std::vector<float>& coc, std::size_t colour, 
       return;
     }
     DiscPlace place =
-        map_.place(lamp.x + 0.5, lamp.y + 0.5, static_cast<double>(coc[i]) * map_.pixel_high);
+        map_.place(lamp.x + 0.5, lamp.y + 0.5, static_cast<double>(coc[i]) * map_.pixel_height);
     place.colour = colour;
     own[k] = maker_.make(place);
     lamp.disc = &own[k];

@@ -5,9 +5,9 @@
 #include <memory>
 #include <vector>
 
-#include "jolly_iris/camera.hpp"
-#include "jolly_iris/defocus.hpp"
-#include "parted_edges.hpp"
+#include "edge_unmix.hpp"
+#include "jolly_iris/optics/camera.hpp"
+#include "jolly_iris/picture/defocus.hpp"
 #include "spread.hpp"
 #include "vignette.hpp"
 
@@ -35,7 +35,7 @@ class Preparation {
   double inverse_z(double coc_px) const;
   void sort_into_layers(std::size_t colour, std::vector<float>& coc, Spread& spread) const;
   void bring_light(const std::vector<float>& coc,
-                   const std::vector<std::vector<PartedPixel>>& parted, std::size_t colour,
+                   const std::vector<std::vector<PartedPixel>>& unmixed, std::size_t colour,
                    Pass& pass) const;
   void give_discs(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
 
@@ -47,7 +47,7 @@ class Preparation {
   Pupil pupil_;
   DiscMaker maker_;
   Colouring colouring_;
-  std::vector<float> lamp_share_;
+  std::vector<float> lamp_fraction_;
   float excess_from_;
 };
 

@@ -1,11 +1,11 @@
-#include "jolly_iris/region_light.hpp"
+#include "jolly_iris/picture/region_light.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "luminance.hpp"
 
 namespace jolly_iris {
@@ -70,13 +70,13 @@ Box box_in_picture(const std::array<double, 4>& box, PixelSize delivered, PixelS
                     "x {}",
                     box[0], box[1], box[2], box[3], delivered.width, delivered.height));
   }
-  const double wide = static_cast<double>(picture.width) / delivered.width;
-  const double high = static_cast<double>(picture.height) / delivered.height;
+  const double width = static_cast<double>(picture.width) / delivered.width;
+  const double height = static_cast<double>(picture.height) / delivered.height;
   // Pixels that lie wholly within, so that an edge beside the region does not count.
-  const int x0 = std::min(static_cast<int>(std::ceil(box[0] * wide - 1e-9)), picture.width - 1);
-  const int y0 = std::min(static_cast<int>(std::ceil(box[1] * high - 1e-9)), picture.height - 1);
-  const int x1 = static_cast<int>(std::floor(right * wide + 1e-9));
-  const int y1 = static_cast<int>(std::floor(bottom * high + 1e-9));
+  const int x0 = std::min(static_cast<int>(std::ceil(box[0] * width - 1e-9)), picture.width - 1);
+  const int y0 = std::min(static_cast<int>(std::ceil(box[1] * height - 1e-9)), picture.height - 1);
+  const int x1 = static_cast<int>(std::floor(right * width + 1e-9));
+  const int y1 = static_cast<int>(std::floor(bottom * height + 1e-9));
   return {x0, y0, std::max(1, x1 - x0), std::max(1, y1 - y0)};
 }
 

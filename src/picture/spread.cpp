@@ -9,7 +9,7 @@
 #include <cmath>
 #include <memory>
 
-#include "joiner.hpp"
+#include "compositor.hpp"
 #include "spread_kernel.hpp"
 
 namespace jolly_iris::blur {
@@ -295,7 +295,7 @@ void Spread::make_surface(int side_margin) {
 
 int Spread::channels() const { return with_alpha ? alpha_channels : plain_channels; }
 
-Joined::Joined(PixelSize size)
+Composite::Composite(PixelSize size)
     : covered(size),
       open(covered.pixels().size()),
       beside_front(covered.pixels().size()),
@@ -308,28 +308,28 @@ int layer_of(double coc_px) {
   return static_cast<int>(std::lround(std::copysign(octaves * layers_an_octave, coc_px)));
 }
 
-std::unique_ptr<Joined> gather_and_join(const Spread& spread, int margin, const Gather& gather,
-                                        const std::function<void(double)>& progress) {
-  auto joined = std::make_unique<Joined>(spread.size);
-  Joined& out = *joined;
+std::unique_ptr<Composite> gather_and_join(const Spread& spread, int margin, const Gather& gather,
+                                           const Execution& execution) {
+  auto joined = std::make_unique<Composite>(spread.size);
+  Composite& out = *joined;
   const int strips = (spread.size.height + strip_rows - 1) / strip_rows;
   std::atomic<int> done{0};
-  tbb::enumerable_thread_specific<PlanePool> pools;
+  tbb::enumerable_thread_specific<GreyImagePool> pools;
   tbb::parallel_for(0, strips, [&](int i) {
     const int top = i * strip_rows;
     const int bottom = std::min(spread.size.height, top + strip_rows);
     StripLayers layers(spread.layers, spread.channels(), spread.size.width + 2 * margin, margin,
                        bottom - top, pools.local());
     gather(layers, top, bottom);
-    Joiner joiner(spread, layers, out);
-    for (int y = top; y < bottom; ++y) joiner.row(y, y - top);
+    Compositor compositor(spread, layers, out);
+    for (int y = top; y < bottom; ++y) compositor.row(y, y - top);
     const int ready = done.fetch_add(1) + 1;
-    if (progress) progress(static_cast<double>(ready) / strips);
+    execution.tell(static_cast<double>(ready) / strips);
   });
   return joined;
 }
 
-std::unique_ptr<Joined> spread_and_join(Pass& pass, const std::function<void(double)>& progress) {
+std::unique_ptr<Composite> spread_and_join(Pass& pass, const Execution& execution) {
   Spread& spread = pass.spread;
   const Runs runs(spread, pass.table);
   const auto lamps = lamps_by_strip(spread, (spread.size.height + strip_rows - 1) / strip_rows);
@@ -338,7 +338,7 @@ std::unique_ptr<Joined> spread_and_join(Pass& pass, const std::function<void(dou
       [&](StripLayers& layers, int top, int bottom) {
         Strip(spread, pass.table, runs, lamps, layers, top, bottom).gather();
       },
-      progress);
+      execution);
 }
 
 }  // namespace jolly_iris::blur

@@ -9,8 +9,9 @@
 #include <vector>
 
 #include "disc_table.hpp"
-#include "jolly_iris/defocus.hpp"
-#include "jolly_iris/picture.hpp"
+#include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/picture/defocus.hpp"
+#include "jolly_iris/picture/picture.hpp"
 #include "large_memory.hpp"
 
 namespace jolly_iris::blur {
@@ -88,8 +89,8 @@ struct FillSums {
 /// hides something is in front of it: holes beside a blurred foreground show what is in focus or
 /// farther, holes beside something in focus show what is blurred behind it. Memory is not filled:
 /// each strip does so with its rows.
-struct Joined {
-  explicit Joined(PixelSize size);
+struct Composite {
+  explicit Composite(PixelSize size);
   Picture covered;                 ///< colour × coverage, lamps included
   LargeArray<float> open;          ///< 1 − coverage, ≥ 0
   LargeArray<char> beside_front;   ///< a blurred foreground covers part of this pixel
@@ -105,14 +106,14 @@ class StripLayers;
 using Gather = std::function<void(StripLayers&, int top, int bottom)>;
 
 /// Spreads and joins in strips of rows, on all cores.
-std::unique_ptr<Joined> spread_and_join(Pass& pass, const std::function<void(double)>& progress);
+std::unique_ptr<Composite> spread_and_join(Pass& pass, const Execution& execution);
 /// The same with another way of gathering: what comparisons measure against.
 /// @param margin px that rows have beyond the picture at both sides
-std::unique_ptr<Joined> gather_and_join(const Spread& spread, int margin, const Gather& gather,
-                                        const std::function<void(double)>& progress);
+std::unique_ptr<Composite> gather_and_join(const Spread& spread, int margin, const Gather& gather,
+                                           const Execution& execution);
 
 /// Fills what is open with surfaces within about `reach` pixels, the nearer in the picture the
 /// more.
-Picture fill_open(std::unique_ptr<Joined> joined, int reach);
+Picture fill_open(std::unique_ptr<Composite> joined, int reach);
 
 }  // namespace jolly_iris::blur

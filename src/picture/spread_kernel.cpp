@@ -15,9 +15,9 @@ using V8 = float __attribute__((vector_size(32), aligned(4), may_alias));
 template <class V>
 [[gnu::always_inline]] inline void add_scaled(float* to, const float* from, float k,
                                               std::size_t n) {
-  constexpr std::size_t wide = sizeof(V) / sizeof(float);
+  constexpr std::size_t width = sizeof(V) / sizeof(float);
   std::size_t i = 0;
-  for (; i + wide <= n; i += wide) {
+  for (; i + width <= n; i += width) {
     *reinterpret_cast<V*>(to + i) += k * *reinterpret_cast<const V*>(from + i);
   }
   for (; i < n; i += 4) {  // n is a multiple of 4
@@ -40,7 +40,7 @@ template <class V, std::size_t taps>
 template <class V, std::size_t taps>
 [[gnu::always_inline]] inline void add_taps(float* to, const float* from, const Disc::Tap* tap,
                                             std::size_t n, std::size_t pixel) {
-  constexpr std::size_t wide = sizeof(V) / sizeof(float);
+  constexpr std::size_t width = sizeof(V) / sizeof(float);
   std::array<float, taps> k;
   for (std::size_t t = 0; t < taps; ++t) k[t] = tap[t].step;
   // At both ends not all taps meet.
@@ -59,7 +59,7 @@ template <class V, std::size_t taps>
     }
   }
   std::size_t i = (taps - 1) * pixel;
-  for (; i + wide <= n; i += wide) add_at<V, taps>(to + i, from + i, k, pixel);
+  for (; i + width <= n; i += width) add_at<V, taps>(to + i, from + i, k, pixel);
   for (; i < n; i += 4) add_at<V4, taps>(to + i, from + i, k, pixel);
 }
 
@@ -85,7 +85,7 @@ template <class V>
     add_all<V4>(job, channels);
     return;
   }
-  const int most = static_cast<int>(std::min<std::size_t>(4, job.floats / pixel));
+  const int max = static_cast<int>(std::min<std::size_t>(4, job.floats / pixel));
   for (int row = job.first_row; row < job.last_row; ++row, to += job.stride) {
     const Disc::Row& r = disc.rows[static_cast<std::size_t>(row)];
     const Disc::Tap* tap = disc.taps.data() + r.first;
@@ -93,7 +93,7 @@ template <class V>
     while (tap != end) {
       float* at = to + static_cast<std::ptrdiff_t>(channels) * tap->x;
       int beside = 1;
-      while (beside < most && tap + beside != end && tap[beside].x == tap->x + beside) ++beside;
+      while (beside < max && tap + beside != end && tap[beside].x == tap->x + beside) ++beside;
       switch (beside) {
         case 4:
           add_taps<V, 4>(at, job.source, tap, job.floats, pixel);

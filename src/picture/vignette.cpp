@@ -11,7 +11,7 @@ namespace {
 // Which two knots a place lies between, and how far behind the first.
 struct Between {
   std::size_t knot;
-  float share;
+  float fraction;
 };
 Between between(double at, double whole, int knots) {
   const double k = std::clamp(at / whole, 0.0, 1.0) * (knots - 1);
@@ -26,7 +26,7 @@ Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, d
       nearest_(std::max(nearest, 1e-9)),
       columns_a_px_(static_cast<float>(columns - 1) / static_cast<float>(size.width)),
       depths_a_dioptre_(static_cast<float>((depths - 1) / nearest_)) {
-  if (!maker.pupil().has_barrel()) return;
+  if (!maker.pupil().has_vignetting()) return;
   const LensSampler& lens = maker.pupil().lens();
   knots_.resize(static_cast<std::size_t>(columns * rows * depths));
   tbb::parallel_for(0, columns * rows * depths, [&](int i) {
@@ -47,7 +47,7 @@ Vignette::Row Vignette::row(double y) const {
   for (std::size_t d = 0; d < depths; ++d) {
     for (std::size_t i = 0; i < columns; ++i) {
       const std::size_t k = (d * rows + by.knot) * columns + i;
-      out[i][d] = (1.0F - by.share) * knots_[k] + by.share * knots_[k + columns];
+      out[i][d] = (1.0F - by.fraction) * knots_[k] + by.fraction * knots_[k + columns];
     }
   }
   return out;
@@ -69,8 +69,8 @@ Colouring::Colouring(const VirtualCamera& camera, const GateMap& map, PixelSize 
 }
 
 std::array<float, 3> Colouring::at(double x, double y, double coc_px) const {
-  const auto share = static_cast<float>(colour_share(coc_px));
-  if (share <= 0.0F) return {1.0F, 1.0F, 1.0F};
+  const auto fraction = static_cast<float>(colour_fraction(coc_px));
+  if (fraction <= 0.0F) return {1.0F, 1.0F, 1.0F};
   const Between bx = between(x, size_.width, columns);
   const Between by = between(y, size_.height, rows);
   std::array<float, 3> out{};
@@ -78,9 +78,10 @@ std::array<float, 3> Colouring::at(double x, double y, double coc_px) const {
     const auto at = [&](std::size_t i, std::size_t j) {
       return knots_[(by.knot + j) * columns + bx.knot + i][c];
     };
-    const float v = (1.0F - by.share) * ((1.0F - bx.share) * at(0, 0) + bx.share * at(1, 0)) +
-                    by.share * ((1.0F - bx.share) * at(0, 1) + bx.share * at(1, 1));
-    out[c] = 1.0F + share * (v - 1.0F);
+    const float v =
+        (1.0F - by.fraction) * ((1.0F - bx.fraction) * at(0, 0) + bx.fraction * at(1, 0)) +
+        by.fraction * ((1.0F - bx.fraction) * at(0, 1) + bx.fraction * at(1, 1));
+    out[c] = 1.0F + fraction * (v - 1.0F);
   }
   return out;
 }

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "disc_table.hpp"
-#include "jolly_iris/camera.hpp"
+#include "jolly_iris/optics/camera.hpp"
 
 namespace jolly_iris::blur {
 

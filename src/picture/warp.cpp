@@ -1,4 +1,4 @@
-#include "jolly_iris/warp.hpp"
+#include "jolly_iris/picture/warp.hpp"
 
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
@@ -7,7 +7,7 @@
 #include <cmath>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
@@ -33,8 +33,8 @@ Rgba sample(const Picture& picture, const Place& p) {
   const auto down = weights(y - top);
   constexpr float huge = std::numeric_limits<float>::max();
   Rgba sum{};
-  Rgba least{huge, huge, huge, huge};
-  Rgba most{-huge, -huge, -huge, -huge};
+  Rgba min{huge, huge, huge, huge};
+  Rgba max{-huge, -huge, -huge, -huge};
   for (int j = 0; j < 4; ++j) {
     const int row = std::clamp(top - 1 + j, 0, picture.height() - 1);
     for (int i = 0; i < 4; ++i) {
@@ -42,12 +42,12 @@ Rgba sample(const Picture& picture, const Place& p) {
       const float weight = across[static_cast<std::size_t>(i)] * down[static_cast<std::size_t>(j)];
       for (std::size_t c = 0; c < 4; ++c) {
         sum[c] += weight * v[c];
-        least[c] = std::min(least[c], v[c]);
-        most[c] = std::max(most[c], v[c]);
+        min[c] = std::min(min[c], v[c]);
+        max[c] = std::max(max[c], v[c]);
       }
     }
   }
-  for (std::size_t c = 0; c < 4; ++c) sum[c] = std::clamp(sum[c], least[c], most[c]);
+  for (std::size_t c = 0; c < 4; ++c) sum[c] = std::clamp(sum[c], min[c], max[c]);
   return sum;
 }
 
@@ -190,13 +190,13 @@ Picture shrunk(const Picture& picture, int width) {
       Rgba sum{};
       float area = 0.0F;
       for (int j = static_cast<int>(top); j < bottom; ++j) {
-        const double high = std::min(bottom, j + 1.0) - std::max<double>(top, j);
+        const double rows = std::min(bottom, j + 1.0) - std::max<double>(top, j);
         for (int i = static_cast<int>(left); i < right; ++i) {
-          const double wide = std::min(right, i + 1.0) - std::max<double>(left, i);
-          const auto share = static_cast<float>(wide * high);
+          const double columns = std::min(right, i + 1.0) - std::max<double>(left, i);
+          const auto fraction = static_cast<float>(columns * rows);
           const Rgba& v = picture.at(i, j);
-          for (std::size_t c = 0; c < 4; ++c) sum[c] += share * v[c];
-          area += share;
+          for (std::size_t c = 0; c < 4; ++c) sum[c] += fraction * v[c];
+          area += fraction;
         }
       }
       for (std::size_t c = 0; c < 4; ++c) sum[c] /= area;

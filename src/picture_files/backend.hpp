@@ -6,13 +6,14 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/picture.hpp"
-#include "jolly_iris/plate_facts.hpp"
-#include "jolly_iris/shot.hpp"
+#include "jolly_iris/optics/plate_facts.hpp"
+#include "jolly_iris/optics/shot.hpp"
+#include "jolly_iris/picture/picture.hpp"
 
 namespace jolly_iris::picture_files {
 
 struct Backend {
+  const char* version;  ///< JOLLY_IRIS_VERSION of who built it
   Frame (*read)(const std::string& path, std::optional<Transfer> transfer, const Curve& curve);
   /// The file's bytes.
   std::string (*encode)(const std::string& path, const Frame& frame,

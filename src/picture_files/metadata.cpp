@@ -6,7 +6,7 @@
 #include <limits>
 #include <optional>
 
-#include "jolly_iris/errors.hpp"
+#include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris::picture_files {
 
@@ -17,15 +17,14 @@ class Header {
  public:
   Header(const OIIO::ImageSpec& spec, PlateFacts& facts) : spec_(spec), facts_(facts) {}
 
-  std::optional<double> number(std::initializer_list<const char*> names, double least,
-                               double most) {
+  std::optional<double> number(std::initializer_list<const char*> names, double min, double max) {
     for (const char* name : names) {
       const OIIO::ParamValue* found = spec_.find_attribute(name);
       if (found == nullptr) continue;
       const bool text = found->type().basetype == OIIO::TypeDesc::STRING;
       const double value =
           text ? std::nan("") : static_cast<double>(found->get_float(std::nanf("")));
-      if (value >= least && value <= most) return value;
+      if (value >= min && value <= max) return value;
       facts_.doubts.push_back(fmt::format("{} = '{}'", name, printable(found->get_string())));
     }
     return std::nullopt;

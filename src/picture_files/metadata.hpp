@@ -5,7 +5,7 @@
 
 #include <string>
 
-#include "jolly_iris/plate_facts.hpp"
+#include "jolly_iris/optics/plate_facts.hpp"
 
 namespace jolly_iris::picture_files {
 

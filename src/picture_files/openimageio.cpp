@@ -11,10 +11,11 @@
 #include <limits>
 
 #include "backend.hpp"
-#include "jolly_iris/decode_straight.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/transfer.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/transfer.hpp"
+#include "jolly_iris/version.hpp"
 #include "metadata.hpp"
+#include "picture/decode_straight.hpp"
 
 namespace jolly_iris::picture_files {
 
@@ -304,10 +305,13 @@ std::string moving(const std::vector<Picture>& pictures, double seconds_each) {
 }  // namespace jolly_iris::picture_files
 
 extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture_backend() {
-  static const jolly_iris::picture_files::Backend backend{
-      jolly_iris::picture_files::read,       jolly_iris::picture_files::encode,
-      jolly_iris::picture_files::encode_map, jolly_iris::picture_files::stamped,
-      jolly_iris::picture_files::facts,      jolly_iris::picture_files::description,
-      jolly_iris::picture_files::moving};
+  static const jolly_iris::picture_files::Backend backend{JOLLY_IRIS_VERSION,
+                                                          jolly_iris::picture_files::read,
+                                                          jolly_iris::picture_files::encode,
+                                                          jolly_iris::picture_files::encode_map,
+                                                          jolly_iris::picture_files::stamped,
+                                                          jolly_iris::picture_files::facts,
+                                                          jolly_iris::picture_files::description,
+                                                          jolly_iris::picture_files::moving};
   return &backend;
 }

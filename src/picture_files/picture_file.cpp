@@ -1,13 +1,19 @@
-#include "jolly_iris/picture_file.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <string_view>
 
 #include "backend.hpp"
-#include "jolly_iris/disk.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/module.hpp"
+#include "disk/disk.hpp"
+#include "disk/module.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/version.hpp"
+
+#ifdef JOLLY_IRIS_STATIC
+extern "C" const void* jolly_iris_picture_backend();
+#endif
 
 namespace jolly_iris {
 
@@ -15,10 +21,23 @@ namespace {
 
 using picture_files::Backend;
 
-const Backend& backend() {
-  static const auto* loaded = static_cast<const Backend*>(
-      module_entry("libjolly_iris_openimageio.so", picture_files::entry_name));
+const Backend& load_backend() {
+#ifdef JOLLY_IRIS_STATIC
+  return *static_cast<const Backend*>(jolly_iris_picture_backend());
+#else
+  constexpr const char* file = "libjolly_iris_openimageio.so";
+  const auto* loaded = static_cast<const Backend*>(module_entry(file, picture_files::entry_name));
+  if (std::string_view(loaded->version) != JOLLY_IRIS_VERSION) {
+    throw FileError(std::string(file) + " is of version " + loaded->version + ", but this is " +
+                    JOLLY_IRIS_VERSION + "; install both together");
+  }
   return *loaded;
+#endif
+}
+
+const Backend& backend() {
+  static const Backend& loaded = load_backend();
+  return loaded;
 }
 
 std::string ending(const std::filesystem::path& path) {

@@ -1,4 +1,4 @@
-#include "jolly_iris/answer.hpp"
+#include "jolly_iris/scene/answer.hpp"
 
 #include <fmt/format.h>
 
@@ -6,16 +6,16 @@
 #include <cmath>
 
 #include "focus.hpp"
-#include "jolly_iris/depth_code.hpp"
-#include "jolly_iris/distance.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
-#include "jolly_iris/opening.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/depth_code.hpp"
+#include "jolly_iris/optics/distance.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/opening.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 #include "notes.hpp"
+#include "optics/nearest.hpp"
 #include "places.hpp"
+#include "ray_pick.hpp"
 #include "scale_check.hpp"
-#include "seen_at.hpp"
 #include "view_clip.hpp"
 
 namespace jolly_iris {
@@ -23,27 +23,27 @@ namespace jolly_iris {
 namespace {
 
 // Bounds reach into the frame unless all their corners lie beyond one of its four sides, or behind.
-bool reaches_into_frame(const std::vector<Eigen::Vector3d>& extent, const VirtualCamera& camera) {
+bool reaches_into_frame(const std::vector<Vec3>& extent, const VirtualCamera& camera) {
   if (extent.empty()) return true;
   const double v = camera.focal.mm();
   const double right = camera.shift_right.mm() / v;
   const double up = camera.shift_up.mm() / v;
-  const double wide = camera.picture.width.mm() / (2.0 * v);
-  const double high = camera.picture.height.mm() / (2.0 * v);
+  const double width = camera.picture.width.mm() / (2.0 * v);
+  const double height = camera.picture.height.mm() / (2.0 * v);
   const auto all = [&](auto&& beyond) { return std::all_of(extent.begin(), extent.end(), beyond); };
-  using V = const Eigen::Vector3d&;
+  using V = const Vec3&;
   // z is negative in front; a point lies at x / −z
-  return !all([&](V p) { return p.z() >= 0.0; }) &&
-         !all([&](V p) { return p.x() > -(right + wide) * p.z(); }) &&
-         !all([&](V p) { return p.x() < -(right - wide) * p.z(); }) &&
-         !all([&](V p) { return p.y() > -(up + high) * p.z(); }) &&
-         !all([&](V p) { return p.y() < -(up - high) * p.z(); });
+  return !all([&](V p) { return p.z >= 0.0; }) &&
+         !all([&](V p) { return p.x > -(right + width) * p.z; }) &&
+         !all([&](V p) { return p.x < -(right - width) * p.z; }) &&
+         !all([&](V p) { return p.y > -(up + height) * p.z; }) &&
+         !all([&](V p) { return p.y < -(up - height) * p.z; });
 }
 
 struct Blurring {
   const Shot& shot;
   const VirtualCamera& camera;
-  const Eigen::Isometry3d& stand;
+  const Pose& stand;
   Length limit;
 
   std::optional<Length> mark_of(Length axial) const {
@@ -70,8 +70,8 @@ struct Blurring {
     blur.tape = tape_from_axial(shot.lens, place.axial, place.off_axis);
     blur.mark = mark_of(place.axial);
     if (place.middle) {
-      const Eigen::Vector3d across = stand.linear() * *place.middle;
-      blur.floor = Length::from_m(std::hypot(across.x(), across.z()));
+      const Vec3 across = stand.linear * *place.middle;
+      blur.floor = Length::from_m(std::hypot(across.x, across.z));
     }
     blur.front = place.front;
     blur.back = place.back;
@@ -129,7 +129,7 @@ std::string name_of_picked(const Focus& focus, const Answer& a, const Scene* sce
   if (scene == nullptr || !picked.distance.pixel) return {};
   const auto d =
       direction_of_pixel(a.camera, (*picked.distance.pixel)[0], (*picked.distance.pixel)[1]);
-  const auto seen = seen_at(*scene, a.place, {d[0], d[1], d[2]});
+  const auto seen = ray_pick(*scene, a.place, {d[0], d[1], d[2]});
   const double z = (a.camera.focus - focus.offset).m();
   if (!seen) return {};
   if (std::abs(seen->axial_m - z) <= slack * z) return seen->name;
@@ -144,7 +144,7 @@ struct Looked {
 
 // Where all is, and the focus. What was entered by where the picture shows it hangs on the framing,
 // that on the focus, and that perhaps on it: the two settle in a few rounds.
-Looked look(const Shot& shot, const Scene* scene, const Eigen::Isometry3d& stand) {
+Looked look(const Shot& shot, const Scene* scene, const Pose& stand) {
   Looked seen{{}, Length::infinity()};
   for (int round = 0; round < 50; ++round) {
     seen.places = subjects_of(shot, scene, stand, seen.focus);
@@ -164,9 +164,9 @@ Margin margin_of(const Answer& a, const Scene* scene) {
     const auto low = direction_of_pixel(c, -margin.beside, c.pixels.height + margin.above);
     const auto high = direction_of_pixel(c, c.pixels.width + margin.beside, -margin.above);
     const ViewPyramid view{low[0], high[0], low[1], high[1]};
-    double most = std::abs(a.infinity.coc_px);
+    double max = std::abs(a.infinity.coc_px);
     const auto at = [&](double z_m) {
-      most = std::max(most, std::abs(to_pixels(circle_of_confusion(c, Length::from_m(z_m)), c)));
+      max = std::max(max, std::abs(to_pixels(circle_of_confusion(c, Length::from_m(z_m)), c)));
     };
     for (const SubjectBlur& s : a.subjects) {
       // Nodes of the scene are looked at below, where the picture cuts them.
@@ -176,10 +176,10 @@ Margin margin_of(const Answer& a, const Scene* scene) {
       if (scene->nodes[i].parent) continue;
       const auto reach = reach_in_view(*scene, i, a.place, view);
       if (!reach) continue;
-      at(reach->least);
-      at(reach->most);
+      at(reach->min);
+      at(reach->max);
     }
-    const Margin next = margin_for(c, most * c.pixel_pitch());
+    const Margin next = margin_for(c, max * c.pixel_pitch());
     if (next.beside == margin.beside && next.above == margin.above) break;
     margin = next;
   }
@@ -195,7 +195,8 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   const Looked seen = look(shot, scene, result.place);
   require_places(shot, seen.places);
   with_place(shot, [&] {
-    result.camera = with_cheat(resolve(shot.body, shot.lens, shot.take, seen.focus), shot.cheat);
+    result.camera = with_blur_override(resolve(shot.body, shot.lens, shot.take, seen.focus),
+                                       shot.blur_override);
     // An outline that cannot be is told now, not in the middle of a trace.
     (void)Opening(shot.lens.iris, result.camera.aperture_radius);
     if (result.camera.distortion.any()) (void)DistortionMap(result.camera);
@@ -230,7 +231,7 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
   with_place(shot, [&] {
     result.exposure = exposure_of(shot.lens, shot.take, result.camera);
     // A cheat blurs; it lets no other light in.
-    result.corner = corner_loss(shot.lens, without_cheat(result.camera));
+    result.corner = corner_loss(shot.lens, without_blur_override(result.camera));
   });
   result.ev100 = result.exposure.ev100;
   result.anchor = shot.body.anchor;
@@ -258,8 +259,8 @@ Answer answer(const Shot& shot, const Scene* scene) {
   Answer result = numbers(shot, scene, behind);
   result.margin = margin_of(result, scene);
   result.origins = shot.origins;
-  result.focus_said = focus_said(shot);
-  if (!result.picked.empty()) result.focus_said += " (" + result.picked + ")";
+  result.focus_description = focus_description(shot);
+  if (!result.picked.empty()) result.focus_description += " (" + result.picked + ")";
   result.notes = notes_for(shot, result, behind);
   return result;
 }

@@ -4,9 +4,9 @@
 #include <cmath>
 #include <numbers>
 
-#include "jolly_iris/answer.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/scene/answer.hpp"
+#include "optics/nearest.hpp"
 
 namespace jolly_iris {
 
@@ -14,19 +14,18 @@ namespace {
 
 constexpr double a_degree = std::numbers::pi / 180.0;
 
-Eigen::Quaterniond turned(const TrackRow& row) {
+Quaternion turned(const TrackRow& row) {
   if (row.rotation) {
     const auto& q = *row.rotation;
-    return Eigen::Quaterniond(q[3], q[0], q[1], q[2]).normalized();
+    return Quaternion{q[3], q[0], q[1], q[2]}.normalized();
   }
   const auto& [pan, tilt, roll] = row.pan_tilt_roll;
-  using Turn = Eigen::AngleAxisd;
-  return Turn(-pan * a_degree, Eigen::Vector3d::UnitY()) *
-         Turn(tilt * a_degree, Eigen::Vector3d::UnitX()) *
-         Turn(-roll * a_degree, Eigen::Vector3d::UnitZ());
+  return Quaternion::about(Vec3::unit_y(), -pan * a_degree) *
+         Quaternion::about(Vec3::unit_x(), tilt * a_degree) *
+         Quaternion::about(Vec3::unit_z(), -roll * a_degree);
 }
 
-Eigen::Isometry3d on_track(const Track& track, double frame, Length unit) {
+Pose on_track(const Track& track, double frame, Length unit) {
   const auto& rows = track.rows;
   const auto next = std::upper_bound(rows.begin(), rows.end(), frame,
                                      [](double f, const TrackRow& r) { return f < r.frame; });
@@ -34,42 +33,40 @@ Eigen::Isometry3d on_track(const Track& track, double frame, Length unit) {
   const TrackRow& a = next == rows.begin() ? rows.front() : *(next - 1);
   const double t =
       b.frame > a.frame ? std::clamp((frame - a.frame) / (b.frame - a.frame), 0.0, 1.0) : 0.0;
-  Eigen::Isometry3d place = Eigen::Isometry3d::Identity();
+  Pose place = Pose{};
   if (a.rotation) {
-    place.linear() = turned(a).slerp(t, turned(b)).toRotationMatrix();
+    place.linear = turned(a).slerp(t, turned(b)).to_matrix();
   } else {
     // Angles go evenly, so that a pan of more than half a turn stays one.
     TrackRow between = a;
     for (std::size_t i = 0; i < 3; ++i) {
       between.pan_tilt_roll[i] = (1.0 - t) * a.pan_tilt_roll[i] + t * b.pan_tilt_roll[i];
     }
-    place.linear() = turned(between).toRotationMatrix();
+    place.linear = turned(between).to_matrix();
   }
-  place.translation() =
-      ((1.0 - t) * Eigen::Vector3d(a.place.data()) + t * Eigen::Vector3d(b.place.data())) *
-      unit.m();
+  place.translation = ((1.0 - t) * Vec3(a.place) + t * Vec3(b.place)) * unit.m();
   return place;
 }
 
-Eigen::Isometry3d on_the_floor(const Take& take) {
-  Eigen::Isometry3d place = Eigen::Isometry3d::Identity();
-  if (take.height) place.translation().y() = take.height->m();
-  if (take.tilt) place.rotate(Eigen::AngleAxisd(take.tilt->radians(), Eigen::Vector3d::UnitX()));
+Pose on_the_floor(const Take& take) {
+  Pose place = Pose{};
+  if (take.height) place.translation.y = take.height->m();
+  if (take.tilt) place = place.turned(Quaternion::about(Vec3::unit_x(), take.tilt->radians()));
   return place;
 }
 
 // The world place of something the camera aims at.
-Eigen::Vector3d aim_of(const Shot& shot, const Scene* scene, const std::string& name) {
+Vec3 aim_of(const Shot& shot, const Scene* scene, const std::string& name) {
   std::vector<std::string> names;
   for (const SubjectEntry& entry : shot.subjects) {
     if (!entry.place) continue;
-    if (entry.name == name) return Eigen::Vector3d(entry.place->data()) * shot.unit.m();
+    if (entry.name == name) return Vec3(*entry.place) * shot.unit.m();
     names.push_back(entry.name);
   }
   for (std::size_t i = 0; scene != nullptr && i < scene->nodes.size(); ++i) {
     if (scene->nodes[i].name == name) {
-      const Eigen::AlignedBox3d box = bounds_of(*scene, i);
-      return box.isEmpty() ? Eigen::Vector3d(scene->nodes[i].world.translation()) : box.center();
+      const Box3<double> box = bounds_of(*scene, i);
+      return box.empty() ? Vec3(scene->nodes[i].world.translation) : box.centre();
     }
     if (!scene->nodes[i].name.empty()) names.push_back(scene->nodes[i].name);
   }
@@ -77,34 +74,34 @@ Eigen::Vector3d aim_of(const Shot& shot, const Scene* scene, const std::string& 
                                shot.where("scene.aim"), name, did_you_mean(name, names)));
 }
 
-void turn_to(Eigen::Isometry3d& place, const Eigen::Vector3d& aim, const Shot& shot) {
-  const Eigen::Vector3d back = place.translation() - aim;
-  const Eigen::Vector3d right = Eigen::Vector3d::UnitY().cross(back);
-  if (!(right.norm() > 1e-9)) {
+void turn_to(Pose& place, const Vec3& aim, const Shot& shot) {
+  const Vec3 back = place.translation - aim;
+  const Vec3 right = Vec3::unit_y().cross(back);
+  if (!(right.length() > 1e-9)) {
     throw OpticsError(
         fmt::format("{}'{}' is right above or below the camera, or at its own place: which way is "
                     "up cannot be told",
                     shot.where("scene.aim"), *shot.scene->aim),
         "scene.aim");
   }
-  place.linear().col(2) = back.normalized();
-  place.linear().col(0) = right.normalized();
-  place.linear().col(1) = place.linear().col(2).cross(place.linear().col(0));
+  place.linear.column(2) = back.normalized();
+  place.linear.column(0) = right.normalized();
+  place.linear.column(1) = place.linear.column(2).cross(place.linear.column(0));
 }
 
 // Turns a camera about its pupil so that it looks to the same side, level and not rolled.
-void make_level(Eigen::Isometry3d& place, const Shot& shot) {
-  const Eigen::Vector3d back = place.linear().col(2);
-  const Eigen::Vector3d aside(back.x(), 0.0, back.z());
-  if (aside.norm() < 0.17) {
+void make_level(Pose& place, const Shot& shot) {
+  const Vec3 back = place.linear.column(2);
+  const Vec3 aside(back.x, 0.0, back.z);
+  if (aside.length() < 0.17) {
     throw OpticsError(shot.where("scene.level") +
                           "this camera looks within 10 deg of straight up or down: which way it "
                           "would look when level cannot be told",
                       "scene.level");
   }
-  place.linear().col(2) = aside.normalized();
-  place.linear().col(1) = Eigen::Vector3d::UnitY();
-  place.linear().col(0) = place.linear().col(1).cross(place.linear().col(2));
+  place.linear.column(2) = aside.normalized();
+  place.linear.column(1) = Vec3::unit_y();
+  place.linear.column(0) = place.linear.column(1).cross(place.linear.column(2));
 }
 
 // How far in front of the scene's camera the entrance pupil is.
@@ -126,15 +123,15 @@ double pupil_ahead_m(const Shot& shot) {
 
 }  // namespace
 
-Lean lean_of(const Eigen::Isometry3d& place) {
-  const Eigen::Vector3d forward = -place.linear().col(2);
-  const double tilt = std::asin(std::clamp(forward.y(), -1.0, 1.0));
-  const double roll = std::atan2(-place.linear()(1, 0), place.linear()(1, 1));
+Lean lean_of(const Pose& place) {
+  const Vec3 forward = -place.linear.column(2);
+  const double tilt = std::asin(std::clamp(forward.y, -1.0, 1.0));
+  const double roll = std::atan2(-place.linear(1, 0), place.linear(1, 1));
   return {Angle::from_radians(tilt), Angle::from_radians(roll)};
 }
 
-Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene) {
-  Eigen::Isometry3d place;
+Pose stand_of(const Shot& shot, const Scene* scene) {
+  Pose place;
   if (shot.track) {
     place = on_track(*shot.track, shot.frame.value_or(shot.track->rows.front().frame), shot.unit);
   } else if (scene != nullptr) {
@@ -148,7 +145,7 @@ Eigen::Isometry3d stand_of(const Shot& shot, const Scene* scene) {
   }
   if (!shot.scene) return place;
   if (shot.scene->aim) turn_to(place, aim_of(shot, scene, *shot.scene->aim), shot);
-  place.translate(Eigen::Vector3d(0.0, 0.0, shot.scene->back.m() - pupil_ahead_m(shot)));
+  place = place.moved(Vec3(0.0, 0.0, shot.scene->back.m() - pupil_ahead_m(shot)));
   if (shot.scene->level) make_level(place, shot);
   return place;
 }

@@ -1,12 +1,12 @@
-#include "jolly_iris/clip.hpp"
+#include "jolly_iris/scene/clip.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
 #include "view_clip.hpp"
 
 namespace jolly_iris {
@@ -15,15 +15,15 @@ namespace {
 
 constexpr double none = std::numeric_limits<double>::infinity();
 
-struct Stretch {
+struct Resampler {
   std::string name{};
   Reach reach{none, -none};
 };
 
 struct Parted {
-  std::vector<Stretch> gone{};  // one a name
-  Stretch nearest_kept{};       // whose `least` is the least
-  Stretch farthest_kept{};      // whose `most` is the most
+  std::vector<Resampler> gone{};  // one a name
+  Resampler nearest_kept{};       // whose `least` is the least
+  Resampler farthest_kept{};      // whose `most` is the most
 };
 
 std::size_t index_of(const Scene& scene, const std::string& name) {
@@ -38,12 +38,12 @@ std::size_t index_of(const Scene& scene, const std::string& name) {
 
 // Everything that the picture shows, parted into what shall go and what shall stay. A node's own
 // mesh is asked alone, so that a parent of both is no obstacle.
-Parted part(const Scene& scene, const Eigen::Isometry3d& stand, const ViewPyramid& view,
+Parted part(const Scene& scene, const Pose& stand, const ViewPyramid& view,
             const std::vector<std::string>& names) {
-  Parted parted;
+  Parted unmixed;
   std::vector<int> owner(scene.nodes.size(), -1);
   for (std::size_t i = 0; i < names.size(); ++i) {
-    parted.gone.push_back({names[i], {none, -none}});
+    unmixed.gone.push_back({names[i], {none, -none}});
     owner[index_of(scene, names[i])] = static_cast<int>(i);
   }
   Scene alone = scene;  // with every node's children cut off
@@ -57,45 +57,45 @@ Parted part(const Scene& scene, const Eigen::Isometry3d& stand, const ViewPyrami
     const auto reach = reach_in_view(alone, i, stand, view);
     if (!reach) continue;
     if (owner[i] >= 0) {
-      Reach& whole = parted.gone[static_cast<std::size_t>(owner[i])].reach;
-      whole = {std::min(whole.least, reach->least), std::max(whole.most, reach->most)};
+      Reach& whole = unmixed.gone[static_cast<std::size_t>(owner[i])].reach;
+      whole = {std::min(whole.min, reach->min), std::max(whole.max, reach->max)};
       continue;
     }
     std::size_t n = i;
     while (scene.nodes[n].name.empty() && scene.nodes[n].parent) n = *scene.nodes[n].parent;
-    const Stretch kept{scene.nodes[n].name, *reach};
-    if (kept.reach.least < parted.nearest_kept.reach.least) parted.nearest_kept = kept;
-    if (kept.reach.most > parted.farthest_kept.reach.most) parted.farthest_kept = kept;
+    const Resampler kept{scene.nodes[n].name, *reach};
+    if (kept.reach.min < unmixed.nearest_kept.reach.min) unmixed.nearest_kept = kept;
+    if (kept.reach.max > unmixed.farthest_kept.reach.max) unmixed.farthest_kept = kept;
   }
-  return parted;
+  return unmixed;
 }
 
 }  // namespace
 
-Clip clip_away(const Scene& scene, const Eigen::Isometry3d& stand, const VirtualCamera& camera,
+Clip clip_away(const Scene& scene, const Pose& stand, const VirtualCamera& camera,
                const std::vector<std::string>& names) {
   const auto low = direction_of_pixel(camera, 0.0, camera.pixels.height);
   const auto high = direction_of_pixel(camera, camera.pixels.width, 0.0);
-  const Parted parted = part(scene, stand, {low[0], high[0], low[1], high[1]}, names);
-  const Stretch& first = parted.nearest_kept;
-  const Stretch& last = parted.farthest_kept;
+  const Parted unmixed = part(scene, stand, {low[0], high[0], low[1], high[1]}, names);
+  const Resampler& first = unmixed.nearest_kept;
+  const Resampler& last = unmixed.farthest_kept;
   double gone_near = -none;
   double gone_far = none;
-  for (const Stretch& s : parted.gone) {
-    if (s.reach.least > s.reach.most) {
+  for (const Resampler& s : unmixed.gone) {
+    if (s.reach.min > s.reach.max) {
       throw OpticsError(
           fmt::format("'{}' is not in the picture: there is nothing to clip away", s.name));
     }
-    if (s.reach.most < first.reach.least) {
-      gone_near = std::max(gone_near, s.reach.most);
-    } else if (s.reach.least > last.reach.most) {
-      gone_far = std::min(gone_far, s.reach.least);
+    if (s.reach.max < first.reach.min) {
+      gone_near = std::max(gone_near, s.reach.max);
+    } else if (s.reach.min > last.reach.max) {
+      gone_far = std::min(gone_far, s.reach.min);
     } else {
       throw OpticsError(fmt::format(
           "no clip distance removes '{}' and keeps everything else: it reaches from {:.4g} to "
           "{:.4g} m along the view, but '{}' stands at {:.4g} m already and '{}' at {:.4g} m still",
-          s.name, s.reach.least, s.reach.most, first.name, first.reach.least, last.name,
-          last.reach.most));
+          s.name, s.reach.min, s.reach.max, first.name, first.reach.min, last.name,
+          last.reach.max));
     }
   }
   const auto span = [](double from, double to) {
@@ -104,8 +104,8 @@ Clip clip_away(const Scene& scene, const Eigen::Isometry3d& stand, const Virtual
     return ClipSpan{Length::from_m(from), Length::from_m(to), Length::from_m(at)};
   };
   Clip clip;
-  if (gone_near > 0.0) clip.near = span(gone_near, first.reach.least);
-  if (gone_far < none) clip.far = span(last.reach.most, gone_far);
+  if (gone_near > 0.0) clip.near = span(gone_near, first.reach.min);
+  if (gone_far < none) clip.far = span(last.reach.max, gone_far);
   return clip;
 }
 

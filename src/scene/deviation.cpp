@@ -1,4 +1,4 @@
-#include "jolly_iris/deviation.hpp"
+#include "jolly_iris/scene/deviation.hpp"
 
 #include <fmt/format.h>
 
@@ -146,13 +146,13 @@ void focus(const CgCamera& cg, const Shot& now, const Answer& a, std::vector<Dev
 
 void shape(const CgCamera& cg, const Answer& a, std::vector<Deviation>& out) {
   const VirtualCamera& c = a.camera;
-  if (cg.wide_to_high && std::abs(*cg.wide_to_high / c.pupil_aspect() - 1.0) > 0.01) {
+  if (cg.width_to_height && std::abs(*cg.width_to_height / c.pupil_aspect() - 1.0) > 0.01) {
     out.push_back(
-        {Deviation::What::squeeze, *cg.wide_to_high / c.pupil_aspect(),
-         fmt::format("discs {:.3g} times as wide as high instead of {:.3g}", *cg.wide_to_high,
+        {Deviation::What::squeeze, *cg.width_to_height / c.pupil_aspect(),
+         fmt::format("discs {:.3g} times as wide as high instead of {:.3g}", *cg.width_to_height,
                      c.pupil_aspect()),
-         reason_for(*cg.wide_to_high, {{1.0 / c.pupil_aspect(), "the squeeze is turned round"},
-                                       {1.0, "the squeeze is missing"}})});
+         reason_for(*cg.width_to_height, {{1.0 / c.pupil_aspect(), "the squeeze is turned round"},
+                                          {1.0, "the squeeze is missing"}})});
   }
   if (cg.blades && *cg.blades != c.iris.blades) {
     out.push_back({Deviation::What::blades, static_cast<double>(*cg.blades),
@@ -169,24 +169,24 @@ void shape(const CgCamera& cg, const Answer& a, std::vector<Deviation>& out) {
   shift(cg.shift_up, c.shift_up, "up");
 }
 
-void place(const std::optional<Eigen::Isometry3d>& found, const Shot& now, const Answer& a,
+void place(const std::optional<Pose>& found, const Shot& now, const Answer& a,
            std::vector<Deviation>& out) {
   if (!found) return;
-  const Eigen::Vector3d by = found->translation() - a.place.translation();
-  if (by.norm() > 1e-3) {
-    const double along = by.dot(-a.place.linear().col(2));
+  const Vec3 by = found->translation - a.place.translation;
+  if (by.length() > 1e-3) {
+    const double along = by.dot(-a.place.linear.column(2));
     std::string reason;
     const double e = a.camera.pupil_to_sensor.m();
-    if (std::abs(along + e) < 0.2 * e && (by + a.place.linear().col(2) * along).norm() < 1e-3) {
+    if (std::abs(along + e) < 0.2 * e && (by + a.place.linear.column(2) * along).length() < 1e-3) {
       reason = "that is the sensor plane; the CG camera's origin belongs at the entrance pupil";
     }
     out.push_back(
-        {Deviation::What::place, by.norm(),
-         fmt::format("stands {} from where it should ({} {} along the view)", metres(by.norm()),
+        {Deviation::What::place, by.length(),
+         fmt::format("stands {} from where it should ({} {} along the view)", metres(by.length()),
                      metres(std::abs(along)), along >= 0.0 ? "ahead" : "back"),
          reason});
   }
-  const double turn = Eigen::AngleAxisd(found->linear().transpose() * a.place.linear()).angle() *
+  const double turn = Quaternion::from(found->linear.transposed() * a.place.linear).angle() *
                       180.0 / std::numbers::pi;
   if (turn > 0.01) {
     out.push_back({Deviation::What::turn, turn, fmt::format("looks {:.2f} deg elsewhere", turn),
@@ -202,7 +202,7 @@ PlacedCamera camera_in(const Scene& scene, const std::optional<std::string>& nam
   found.place = camera_place(scene, name);
   const SceneCamera& from = scene.cameras[*scene.nodes[camera_node(scene, name)].camera];
   CgCamera& cg = found.camera;
-  cg.said = "in " + scene.file;
+  cg.message = "in " + scene.file;
   // Without a gate of its own, it has the shot's: only the field of view is known then.
   const double aspect = from.aspect.value_or(picture.width / picture.height);
   const double height = from.gate_height_mm.value_or(picture.height.mm());

@@ -4,8 +4,9 @@
 
 #include <algorithm>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
+#include "optics/value_text.hpp"
 #include "places.hpp"
 
 namespace jolly_iris {
@@ -37,7 +38,7 @@ const SubjectPlace& find(const Shot& shot, const std::vector<SubjectPlace>& plac
 }
 
 Length without_offset(const Focus& focus, const Shot& shot, const std::vector<SubjectPlace>& places,
-                      const Eigen::Isometry3d& stand, Length guess) {
+                      const Pose& stand, Length guess) {
   if (focus.on) {
     const Length axial = part_of(find(shot, places, *focus.on), focus.part);
     if (axial.mm() > 0.0) return axial;
@@ -68,7 +69,7 @@ Length without_offset(const Focus& focus, const Shot& shot, const std::vector<Su
 }
 
 Length distance_of(const Focus& focus, const Shot& shot, const std::vector<SubjectPlace>& places,
-                   const Eigen::Isometry3d& stand, Length guess) {
+                   const Pose& stand, Length guess) {
   const Length at = without_offset(focus, shot, places, stand, guess);
   const Length moved = at + focus.offset;
   if (!(moved.mm() > 0.0)) {
@@ -80,11 +81,7 @@ Length distance_of(const Focus& focus, const Shot& shot, const std::vector<Subje
   return moved;
 }
 
-std::string metres(Length l) {
-  return l.is_infinite() ? "infinity" : fmt::format("{:.4g} m", l.m());
-}
-
-std::string said(const Focus& focus, const Shot& shot) {
+std::string message(const Focus& focus, const Shot& shot) {
   std::string text;
   if (focus.on) {
     text = "on " + *focus.on;
@@ -92,16 +89,19 @@ std::string said(const Focus& focus, const Shot& shot) {
     if (focus.part == NodePart::nearest) text += "'s nearest point";
   } else if (focus.distance) {
     const DistanceEntry& d = *focus.distance;
-    text = d.kind == DistanceKind::axial ? "at " + metres(d.length)
-           : d.length.is_infinite()      ? fmt::format("{} at infinity", to_string(d.kind))
-                                    : fmt::format("{} {}", to_string(d.kind), metres(d.length));
+    text = d.kind == DistanceKind::axial ? "at " + short_metres_text(d.length)
+           : d.length.is_infinite()
+               ? fmt::format("{} at infinity", to_string(d.kind))
+               : fmt::format("{} {}", to_string(d.kind), short_metres_text(d.length));
   } else if (focus.picked) {
-    text = focus.picked->said;
+    text = focus.picked->message;
   } else if (shot.take.mark) {
-    text = shot.take.mark->is_infinite() ? "mark at infinity" : "mark " + metres(*shot.take.mark);
+    text = shot.take.mark->is_infinite() ? "mark at infinity"
+                                         : "mark " + short_metres_text(*shot.take.mark);
   }
   if (focus.offset != Length{}) {
-    text += fmt::format(", {} {}", metres(focus.offset < Length{} ? -focus.offset : focus.offset),
+    text += fmt::format(", {} {}",
+                        short_metres_text(focus.offset < Length{} ? -focus.offset : focus.offset),
                         focus.offset < Length{} ? "in front" : "behind");
   }
   return text;
@@ -109,20 +109,20 @@ std::string said(const Focus& focus, const Shot& shot) {
 
 }  // namespace
 
-Length focus_of(const Shot& shot, const std::vector<SubjectPlace>& places,
-                const Eigen::Isometry3d& stand, Length guess) {
+Length focus_of(const Shot& shot, const std::vector<SubjectPlace>& places, const Pose& stand,
+                Length guess) {
   if (!shot.move) return distance_of(shot.focus, shot, places, stand, guess);
   const double from = 1.0 / distance_of(shot.move->from, shot, places, stand, guess).m();
   const double to = 1.0 / distance_of(shot.move->to, shot, places, stand, guess).m();
   // A hunt that strays past infinity rests there, as a barrel does at its stop.
-  const double dioptres = std::max(0.0, between(shot.move->ease, from, to, shot.move->share));
+  const double dioptres = std::max(0.0, between(shot.move->ease, from, to, shot.move->fraction));
   return dioptres > 0.0 ? Length::from_m(1.0 / dioptres) : Length::infinity();
 }
 
-std::string focus_said(const Shot& shot) {
-  if (!shot.move) return said(shot.focus, shot);
-  return fmt::format("from {} to {} ({:.0f} % of the time, {})", said(shot.move->from, shot),
-                     said(shot.move->to, shot), 100.0 * shot.move->share,
+std::string focus_description(const Shot& shot) {
+  if (!shot.move) return message(shot.focus, shot);
+  return fmt::format("from {} to {} ({:.0f} % of the time, {})", message(shot.move->from, shot),
+                     message(shot.move->to, shot), 100.0 * shot.move->fraction,
                      to_string(shot.move->ease.kind));
 }
 

@@ -1,11 +1,11 @@
-#include "jolly_iris/frames.hpp"
+#include "jolly_iris/scene/frames.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/over.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/keyframes.hpp"
 
 namespace jolly_iris {
 
@@ -14,15 +14,15 @@ namespace {
 // An error that happens at one of many frames says at which.
 template <class Work>
 auto at_frame(double frame, const Work& work) {
-  const auto said = [&](const std::exception& e) {
+  const auto message = [&](const std::exception& e) {
     return fmt::format("at frame {:g}: {}", frame, e.what());
   };
   try {
     return work();
   } catch (const OpticsError& e) {
-    throw OpticsError(said(e), e.key());
+    throw OpticsError(message(e), e.key());
   } catch (const UsageError& e) {
-    throw UsageError(said(e));
+    throw UsageError(message(e));
   }
 }
 
@@ -42,18 +42,18 @@ void pose_at_frame(Scene& scene, const Shot& shot, double frame) {
 std::optional<double> usual_frame(const Shot& shot, const Scene* scene) {
   if (shot.frames) return shot.frames->first;
   if (!shot.pulls.empty()) return shot.pulls.front().frame;
-  for (const Keyed& k : shot.over) return k.keys.front().frame;
+  for (const Keyframed& k : shot.keyframes) return k.keys.front().frame;
   if (shot.track) return shot.track->rows.front().frame;
   if (scene != nullptr && !scene->channels.empty() && shot.take.fps) return 0.0;
   return std::nullopt;
 }
 
 std::vector<double> frames_of(const FrameRange& range, double step) {
-  constexpr double most = 1e6;
-  if (!(step > 0.0) || !(range.first <= range.last) || (range.last - range.first) / step > most) {
+  constexpr double max = 1e6;
+  if (!(step > 0.0) || !(range.first <= range.last) || (range.last - range.first) / step > max) {
     throw UsageError(
         fmt::format("frames {:g} to {:g} in steps of {:g} are none, or over a million; write e.g. "
-                    "--frames 1001-1100 --step 5",
+                    "1001 to 1100 in steps of 5",
                     range.first, range.last, step));
   }
   std::vector<double> frames;
@@ -64,28 +64,31 @@ std::vector<double> frames_of(const FrameRange& range, double step) {
   return frames;
 }
 
-Answer answer_at(const Shot& shot, Scene* scene, double frame) {
+Answer answer_at(const Shot& shot, const Scene* scene, double frame) {
   return at_frame(frame, [&] {
-    if (scene != nullptr) pose_at_frame(*scene, shot, frame);
-    return answer(shot_at(shot, frame), scene);
+    if (scene == nullptr) return answer(shot_at(shot, frame), nullptr);
+    Scene posed = *scene;
+    pose_at_frame(posed, shot, frame);
+    return answer(shot_at(shot, frame), &posed);
   });
 }
 
-std::vector<Answer> answers_at(const Shot& shot, Scene* scene, const std::vector<double>& frames,
-                               const std::function<void(double)>& progress) {
+std::vector<Answer> answers_at(const Shot& shot, const Scene* scene,
+                               const std::vector<double>& frames, const Execution& execution) {
   std::vector<Answer> answers;
   answers.reserve(frames.size());
-  if (scene != nullptr && frames.size() > 1) prepare_for_frames(*scene);
+  std::optional<Scene> posed;
+  if (scene != nullptr) posed = *scene;
+  if (posed && frames.size() > 1) prepare_for_frames(*posed);
   // Origins are a map of every key of the file: not to be copied for every frame.
   Shot lean = shot;
   lean.files.clear();
   for (const double frame : frames) {
     answers.push_back(at_frame(frame, [&] {
-      if (scene != nullptr) pose_at_frame(*scene, lean, frame);
-      return answer_numbers(shot_at(lean, frame), scene);
+      if (posed) pose_at_frame(*posed, lean, frame);
+      return answer_numbers(shot_at(lean, frame), posed ? &*posed : nullptr);
     }));
-    if (progress)
-      progress(static_cast<double>(answers.size()) / static_cast<double>(frames.size()));
+    execution.tell(static_cast<double>(answers.size()) / static_cast<double>(frames.size()));
   }
   return answers;
 }

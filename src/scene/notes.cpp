@@ -4,20 +4,17 @@
 
 #include <cmath>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/undistort.hpp"
+#include "optics/value_text.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-using Notes = std::vector<std::string>;
+using CameraEstimate = std::vector<std::string>;
 
-std::string metres(Length l) {
-  return l.is_infinite() ? "infinity" : fmt::format("{:.4g} m", l.m());
-}
-
-void say_opening(const Shot& shot, const Answer& a, Notes& notes) {
+void say_opening(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   const double n = marked_f_number(shot.lens, shot.take.stop);
   notes.push_back(fmt::format(
       "{}{:.3g} is an opening of {:.3g} mm. A smaller number is a wider opening: less is sharp.",
@@ -32,7 +29,7 @@ void say_opening(const Shot& shot, const Answer& a, Notes& notes) {
   }
 }
 
-void say_attachments(const Shot& shot, const Answer& a, Notes& notes) {
+void say_attachments(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   if (shot.lens.converter != 1.0) {
     notes.push_back(fmt::format(
         "The converter ({:g} x) in front makes {:.4g} mm out of the lens's {:.4g} mm and keeps its "
@@ -49,17 +46,17 @@ void say_attachments(const Shot& shot, const Answer& a, Notes& notes) {
     notes.push_back(fmt::format(
         "Warning: the barrel would have to stand at {}, but the lens's nearest mark is {}: the "
         "real lens could not do this.",
-        metres(*a.mark), metres(*shot.lens.close_focus)));
+        short_metres_text(*a.mark), short_metres_text(*shot.lens.close_focus)));
   }
   if (a.mark && beyond_table(shot.lens.breathing, *a.mark)) {
     notes.push_back(fmt::format(
         "The measured breathing ends before the mark of {}; its end is held from there on.",
-        metres(*a.mark)));
+        short_metres_text(*a.mark)));
   }
   if (a.mark && beyond_table(shot.lens.squeezes, *a.mark)) {
     notes.push_back(fmt::format(
         "The measured squeeze ends before the mark of {}; its end is held from there on.",
-        metres(*a.mark)));
+        short_metres_text(*a.mark)));
   }
   if (shot.lens.pupil) {
     std::string where = fmt::format(
@@ -74,7 +71,7 @@ void say_attachments(const Shot& shot, const Answer& a, Notes& notes) {
   }
 }
 
-void say_focus(const Shot& shot, const Answer& a, Notes& notes) {
+void say_focus(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   const double breathing = a.camera.focal / a.camera.lens_focal;
   if (a.camera.focus.is_finite() && std::abs(breathing - 1.0) > 0.002) {
     notes.push_back(fmt::format(
@@ -91,14 +88,14 @@ void say_focus(const Shot& shot, const Answer& a, Notes& notes) {
     notes.push_back(fmt::format(
         "The barrel's mark of {} (from the sensor) means {} from the camera's origin; the CG "
         "camera focuses {} at {}, which the barrel would show as {}.",
-        metres(*shot.take.mark), metres(by_mark), a.focus_said, metres(by_focus),
-        metres(a.mark.value_or(by_focus))));
+        short_metres_text(*shot.take.mark), short_metres_text(by_mark), a.focus_description,
+        short_metres_text(by_focus), short_metres_text(a.mark.value_or(by_focus))));
   } catch (const OpticsError& e) {
     notes.push_back(std::string("The take's mark cannot be right: ") + e.what() + ".");
   }
 }
 
-void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
+void say_shape(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   const VirtualCamera& c = a.camera;
   if (shot.body.window) {
     const Extent recorded = recorded_gate(shot.body);
@@ -116,13 +113,13 @@ void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
         "The gate is {:.4g} : 1 but the picture is {:.4g} : 1; it keeps the {} and shows {:.4g} x "
         "{:.4g} mm: {:.2f} x {:.2f} deg instead of the gate's {:.2f} x {:.2f}.",
         gate, picture,
-        shot.body.keeps == Keeps::no_bars      ? "gate without bars"
-        : shot.body.keeps == Keeps::whole_gate ? "whole gate, with bars"
-        : shot.body.keeps == Keeps::gate_width ? "gate's width"
-                                               : "gate's height",
-        c.picture.width.mm(), c.picture.height.mm(), c.picture_view_wide().degrees(),
-        c.picture_view_high().degrees(), c.field_of_view_wide().degrees(),
-        c.field_of_view_high().degrees()));
+        shot.body.keeps == FitMode::no_bars      ? "gate without bars"
+        : shot.body.keeps == FitMode::whole_gate ? "whole gate, with bars"
+        : shot.body.keeps == FitMode::gate_width ? "gate's width"
+                                                 : "gate's height",
+        c.picture.width.mm(), c.picture.height.mm(), c.horizontal_picture_view().degrees(),
+        c.vertical_picture_view().degrees(), c.horizontal_field_of_view().degrees(),
+        c.vertical_field_of_view().degrees()));
   }
   if (shot.body.pixel_aspect != 1.0) {
     notes.push_back(
@@ -162,20 +159,20 @@ void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
 }
 
 // What bends lines, and what makes them converge: people take the one for the other.
-void say_lines(const Answer& a, Notes& notes) {
+void say_lines(const Answer& a, CameraEstimate& notes) {
   const Lean lean = lean_of(a.place);
-  const double converging = most_convergence(a.camera, lean).degrees();
+  const double converging = max_convergence(a.camera, lean).degrees();
   const bool leans = converging > 0.2;
   if (!a.camera.distortion.any() && !leans) return;
-  std::string said;
+  std::string message;
   if (a.camera.distortion.any()) {
     const DistortionFigures f = figures_of_distortion(a.camera);
-    said = fmt::format(
+    message = fmt::format(
         "Distortion, which the CG camera has not: {}, {:.1f} % ({:.0f} px) at the corner; the "
         "frame's long edge sags by {:.1f} px",
         f.kind, std::abs(f.corner_percent), std::abs(f.corner_px), f.bend_px);
   } else {
-    said = "No distortion is given";
+    message = "No distortion is given";
   }
   if (leans) {
     std::string how;
@@ -188,46 +185,48 @@ void say_lines(const Answer& a, Notes& notes) {
                          std::abs(lean.roll.degrees()),
                          lean.roll.radians() > 0.0 ? "clockwise" : "counter-clockwise");
     }
-    said += fmt::format(
+    message += fmt::format(
         "; perspective, which the CG camera has too: it {}, so verticals lean by up to {:.1f} deg.",
         how, converging);
   } else {
-    said += "; the camera stands level: no perspective makes verticals lean.";
+    message += "; the camera stands level: no perspective makes verticals lean.";
   }
-  notes.push_back(said);
+  notes.push_back(message);
 }
 
-void say_cheats(const Shot& shot, const Answer& a, Notes& notes) {
-  if (!shot.cheat.any()) return;
-  const VirtualCamera honest = without_cheat(a.camera);
+void add_override_notes(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+  if (!shot.blur_override.any()) return;
+  const VirtualCamera honest = without_blur_override(a.camera);
   const auto at = [&](const VirtualCamera& c) {
     return to_pixels(circle_of_confusion(c, Length::infinity()), c);
   };
-  if (shot.cheat.blur != 1.0) {
+  if (shot.blur_override.blur != 1.0) {
     notes.push_back(fmt::format(
         "CHEAT: all blur is {:g} times the lens's: an opening of {:.4g} mm instead of {:.4g} mm, "
         "as if it were f/{:.3g}. Exposure stays that of the real stop.",
-        shot.cheat.blur, 2.0 * a.camera.aperture_radius.mm(), 2.0 * honest.aperture_radius.mm(),
-        honest.lens_f_number / shot.cheat.blur));
+        shot.blur_override.blur, 2.0 * a.camera.aperture_radius.mm(),
+        2.0 * honest.aperture_radius.mm(), honest.lens_f_number / shot.blur_override.blur));
   }
-  if (shot.cheat.bends()) {
+  if (shot.blur_override.bends()) {
     const SharpRange true_range = sharp_range(honest, a.coc_limit);
     notes.push_back(fmt::format(
         "CHEAT: {}{}no lens does this. By the optics {} to {} would be sharp and infinity blurred "
         "by {:.1f} px; here it is {:.1f} px. defocus follows the cheat, trace stays with the "
         "optics.",
-        shot.cheat.from ? fmt::format("{} to {} is wholly sharp; ", metres(*shot.cheat.from),
-                                      metres(*shot.cheat.to))
-                        : "",
-        shot.cheat.at_most
-            ? fmt::format("no disc is larger than {:.1f} px; ",
-                          to_pixels(on_gate(*shot.cheat.at_most, a.camera), a.camera))
+        shot.blur_override.from
+            ? fmt::format("{} to {} is wholly sharp; ", short_metres_text(*shot.blur_override.from),
+                          short_metres_text(*shot.blur_override.to))
             : "",
-        metres(true_range.near), metres(true_range.far), at(honest), at(a.camera)));
+        shot.blur_override.at_most
+            ? fmt::format("no disc is larger than {:.1f} px; ",
+                          to_pixels(on_gate(*shot.blur_override.at_most, a.camera), a.camera))
+            : "",
+        short_metres_text(true_range.near), short_metres_text(true_range.far), at(honest),
+        at(a.camera)));
   }
 }
 
-void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
+void say_subjects(const Answer& a, const CameraEstimate& behind, CameraEstimate& notes) {
   bool any_blurred = !a.infinity.sharp;
   for (const SubjectBlur& s : a.subjects) any_blurred = any_blurred || !s.sharp || s.partly_sharp;
   if (!any_blurred) {
@@ -252,7 +251,7 @@ void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
   }
 }
 
-void say_light(const Shot& shot, const Answer& a, Notes& notes) {
+void say_light(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   if (a.exposure.ev_is_given && a.exposure.by_numbers) {
     const double off = *a.exposure.by_numbers - *a.ev100;
     notes.push_back(fmt::format(
@@ -282,10 +281,10 @@ void say_light(const Shot& shot, const Answer& a, Notes& notes) {
 
 }  // namespace
 
-Notes notes_for(const Shot& shot, const Answer& answer, const Notes& behind) {
-  Notes notes;
-  for (const ScaleFinding& finding : answer.scale) notes.push_back(finding.said);
-  say_cheats(shot, answer, notes);
+CameraEstimate notes_for(const Shot& shot, const Answer& answer, const CameraEstimate& behind) {
+  CameraEstimate notes;
+  for (const ScaleFinding& finding : answer.scale) notes.push_back(finding.message);
+  add_override_notes(shot, answer, notes);
   say_opening(shot, answer, notes);
   say_attachments(shot, answer, notes);
   say_focus(shot, answer, notes);

@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "jolly_iris/answer.hpp"
+#include "jolly_iris/scene/answer.hpp"
 
 namespace jolly_iris {
 

@@ -7,9 +7,9 @@
 #include <string_view>
 #include <unordered_set>
 
-#include "jolly_iris/distance.hpp"
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/undistort.hpp"
+#include "jolly_iris/optics/distance.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/undistort.hpp"
 
 namespace jolly_iris {
 
@@ -34,9 +34,9 @@ Angle off_axis_of(const std::array<double, 3>& d) {
   return Angle::from_radians(std::atan(std::hypot(d[0], d[1])));
 }
 
-Stand floor_stand(const Shot& shot, const Eigen::Isometry3d& stand) {
-  const Eigen::Vector3d forward = -stand.linear().col(2);
-  const double tilt = std::asin(std::clamp(forward.y(), -1.0, 1.0));
+Stand floor_stand(const Shot& shot, const Pose& stand) {
+  const Vec3 forward = -stand.linear.column(2);
+  const double tilt = std::asin(std::clamp(forward.y, -1.0, 1.0));
   const bool placed = shot.scene || shot.track;
   if (!shot.take.height && !placed) {
     throw OpticsError(
@@ -44,23 +44,23 @@ Stand floor_stand(const Shot& shot, const Eigen::Isometry3d& stand) {
         "m\" (and take.tilt, if it is tilted)",
         "take.height");
   }
-  return {shot.take.height.value_or(Length::from_m(stand.translation().y())),
+  return {shot.take.height.value_or(Length::from_m(stand.translation.y)),
           shot.take.tilt.value_or(Angle::from_radians(tilt))};
 }
 
-SubjectPlace point(std::string name, const Eigen::Vector3d& p) {
+SubjectPlace point(std::string name, const Vec3& p) {
   SubjectPlace place;
   place.name = std::move(name);
-  place.axial = place.front = place.back = place.origin = Length::from_m(-p.z());
-  place.radial = Length::from_m(p.norm());
-  place.off_axis = Angle::from_radians(std::atan2(std::hypot(p.x(), p.y()), -p.z()));
+  place.axial = place.front = place.back = place.origin = Length::from_m(-p.z);
+  place.radial = Length::from_m(p.length());
+  place.off_axis = Angle::from_radians(std::atan2(std::hypot(p.x, p.y), -p.z));
   place.extent = {p};
   place.middle = p;
   return place;
 }
 
-SubjectPlace entered(const SubjectEntry& entry, const Shot& shot, const Eigen::Isometry3d& stand,
-                     Length focus, const std::string& key) {
+SubjectPlace entered(const SubjectEntry& entry, const Shot& shot, const Pose& stand, Length focus,
+                     const std::string& key) {
   const DistanceEntry& distance = *entry.distance;
   SubjectPlace place;
   place.name = entry.name;
@@ -69,7 +69,7 @@ SubjectPlace entered(const SubjectEntry& entry, const Shot& shot, const Eigen::I
     const auto d = direction_of(distance, shot, focus);
     place.off_axis = off_axis_of(d);
     if (place.axial.is_finite()) {
-      place.middle = Eigen::Vector3d(d[0], d[1], d[2]) * place.axial.m();
+      place.middle = Vec3(d[0], d[1], d[2]) * place.axial.m();
       place.extent = {*place.middle};
     }
   } else if (distance.off_axis) {
@@ -86,24 +86,24 @@ void reach_around(SubjectPlace& place, Length deep) {
   place.back = place.axial + deep / 2.0;
 }
 
-SubjectPlace node_place(const Scene& scene, std::size_t index, const Eigen::Isometry3d& stand) {
+SubjectPlace node_place(const Scene& scene, std::size_t index, const Pose& stand) {
   const Node& node = scene.nodes[index];
-  const Eigen::AlignedBox3d box = bounds_of(scene, index);
-  const Eigen::Isometry3d view = stand.inverse();
-  const Eigen::Vector3d origin = view * Eigen::Vector3d(node.world.translation());
-  if (box.isEmpty()) return point(node.name, origin);
-  SubjectPlace place = point(node.name, view * box.center());
-  place.origin = Length::from_m(-origin.z());
+  const Box3<double> box = bounds_of(scene, index);
+  const Pose view = stand.inverse();
+  const Vec3 origin = view * Vec3(node.world.translation);
+  if (box.empty()) return point(node.name, origin);
+  SubjectPlace place = point(node.name, view * box.centre());
+  place.origin = Length::from_m(-origin.z);
   place.extent.clear();
   place.extent.reserve(8);
   for (int i = 0; i < 8; ++i) {
-    place.extent.emplace_back(view * box.corner(static_cast<Eigen::AlignedBox3d::CornerType>(i)));
+    place.extent.emplace_back(view * box.corner(static_cast<std::size_t>(i)));
   }
-  const Eigen::Vector3d forward = -stand.linear().col(2);
+  const Vec3 forward = -stand.linear.column(2);
   if (const auto reach = reach_of(scene, index, forward)) {
-    const double eye = forward.dot(stand.translation());
-    place.front = Length::from_m(reach->least - eye);
-    place.back = Length::from_m(reach->most - eye);
+    const double eye = forward.dot(stand.translation);
+    place.front = Length::from_m(reach->min - eye);
+    place.back = Length::from_m(reach->max - eye);
   }
   return place;
 }
@@ -115,12 +115,11 @@ bool by_pixel(const Focus& focus) {
 
 }  // namespace
 
-Length axial_of(const DistanceEntry& entry, const Shot& shot, const Eigen::Isometry3d& stand,
-                Length focus, const std::string& key) {
+Length axial_of(const DistanceEntry& entry, const Shot& shot, const Pose& stand, Length focus,
+                const std::string& key) {
   try {
-    const Angle off_axis =
-        entry.pixel ? off_axis_of(direction_of(entry, shot, focus))
-                    : entry.off_axis.value_or(Angle{});
+    const Angle off_axis = entry.pixel ? off_axis_of(direction_of(entry, shot, focus))
+                                       : entry.off_axis.value_or(Angle{});
     switch (entry.kind) {
       case DistanceKind::radial:
         return axial_from_radial(entry.length, off_axis);
@@ -151,14 +150,14 @@ bool hangs_on_focus(const Shot& shot) {
                      [](const SubjectEntry& s) { return by_pixel(s.distance); });
 }
 
-std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
-                                      const Eigen::Isometry3d& stand, Length focus) {
+std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene, const Pose& stand,
+                                      Length focus) {
   std::vector<SubjectPlace> subjects;
   std::unordered_set<std::string_view> names;
   std::unordered_set<std::string_view> sized;
-  const std::size_t most = shot.subjects.size() + (scene == nullptr ? 0 : scene->nodes.size());
-  subjects.reserve(most);
-  names.reserve(most);
+  const std::size_t max = shot.subjects.size() + (scene == nullptr ? 0 : scene->nodes.size());
+  subjects.reserve(max);
+  names.reserve(max);
   for (std::size_t i = 0; i < shot.subjects.size(); ++i) {
     const SubjectEntry& entry = shot.subjects[i];
     if (entry.size) sized.insert(entry.name);
@@ -167,7 +166,7 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene,
     if (entry.distance) {
       subjects.push_back(entered(entry, shot, stand, focus, fmt::format("subject[{}]", i)));
     } else {
-      const Eigen::Vector3d world = Eigen::Vector3d(entry.place->data()) * shot.unit.m();
+      const Vec3 world = Vec3(*entry.place) * shot.unit.m();
       subjects.push_back(point(entry.name, stand.inverse() * world));
     }
     if (entry.deep) reach_around(subjects.back(), *entry.deep);

@@ -1,4 +1,4 @@
-#include "jolly_iris/point_tree.hpp"
+#include "jolly_iris/scene/point_tree.hpp"
 
 #include <algorithm>
 #include <limits>
@@ -11,13 +11,13 @@ namespace {
 constexpr std::size_t leaf = 16;
 
 // The most that any point in a box can reach.
-float bound(const Eigen::AlignedBox3f& box, const Eigen::Vector3f& direction) {
-  return direction.dot(box.center()) + 0.5F * direction.cwiseAbs().dot(box.sizes());
+float bound(const Box3<float>& box, const Vec3f& direction) {
+  return direction.dot(box.centre()) + 0.5F * direction.abs().dot(box.sizes());
 }
 
 }  // namespace
 
-PointTree::PointTree(std::vector<Eigen::Vector3f> points) : points_(std::move(points)) {
+PointTree::PointTree(std::vector<Vec3f> points) : points_(std::move(points)) {
   if (points_.empty()) return;
   Half root;
   root.count = points_.size();
@@ -31,8 +31,10 @@ void PointTree::split(std::size_t index) {
   const auto end = begin + static_cast<std::ptrdiff_t>(half.count);
   for (auto p = begin; p != end; ++p) half.box.extend(*p);
   if (half.count <= leaf) return;
-  Eigen::Index axis = 0;
-  half.box.sizes().maxCoeff(&axis);
+  const Vec3f sizes = half.box.sizes();
+  const std::size_t axis = sizes.x >= sizes.y && sizes.x >= sizes.z ? 0
+                           : sizes.y >= sizes.z                     ? 1
+                                                                    : 2;
   const std::size_t lower = half.count / 2;
   std::nth_element(begin, begin + static_cast<std::ptrdiff_t>(lower), end,
                    [axis](const auto& a, const auto& b) { return a[axis] < b[axis]; });
@@ -47,7 +49,7 @@ void PointTree::split(std::size_t index) {
   halves_.push_back(second);
 }
 
-void PointTree::search(std::size_t index, const Eigen::Vector3f& direction, float& best) const {
+void PointTree::search(std::size_t index, const Vec3f& direction, float& best) const {
   const Half& half = halves_[index];
   if (half.children == 0) {
     for (std::size_t i = half.first; i < half.first + half.count; ++i) {
@@ -67,7 +69,7 @@ void PointTree::search(std::size_t index, const Eigen::Vector3f& direction, floa
   if (other_bound > best) search(other, direction, best);
 }
 
-float PointTree::most(const Eigen::Vector3f& direction) const {
+float PointTree::max(const Vec3f& direction) const {
   float best = -std::numeric_limits<float>::infinity();
   search(0, direction, best);
   return best;

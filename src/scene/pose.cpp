@@ -1,7 +1,10 @@
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <initializer_list>
+#include <utility>
 
-#include "jolly_iris/scene.hpp"
+#include "jolly_iris/scene/scene.hpp"
 
 namespace jolly_iris {
 
@@ -11,7 +14,7 @@ namespace {
 struct Span {
   std::size_t from = 0;
   std::size_t to = 0;
-  double share = 0.0;
+  double fraction = 0.0;
   double seconds = 0.0;  // from key to key
 };
 Span span_of(const std::vector<double>& times, double t) {
@@ -23,34 +26,42 @@ Span span_of(const std::vector<double>& times, double t) {
   return {to - 1, to, (t - times[to - 1]) / length, length};
 }
 
-Eigen::Vector4d hermite(const Channel& c, const Span& at) {
+using Four = std::array<double, 4>;
+
+// a · x + b · y + …, number by number.
+Four sum(std::initializer_list<std::pair<double, const Four*>> terms) {
+  Four out{};
+  for (const auto& [factor, values] : terms) {
+    for (std::size_t i = 0; i < 4; ++i) out[i] += factor * (*values)[i];
+  }
+  return out;
+}
+
+Four hermite(const Channel& c, const Span& at) {
   // Three values a key: in-tangent, value, out-tangent.
-  const double t = at.share;
+  const double t = at.fraction;
   const double t2 = t * t;
   const double t3 = t2 * t;
-  return (2 * t3 - 3 * t2 + 1) * c.values[3 * at.from + 1] +
-         at.seconds * (t3 - 2 * t2 + t) * c.values[3 * at.from + 2] +
-         (-2 * t3 + 3 * t2) * c.values[3 * at.to + 1] +
-         at.seconds * (t3 - t2) * c.values[3 * at.to];
+  return sum({{2 * t3 - 3 * t2 + 1, &c.values[3 * at.from + 1]},
+              {at.seconds * (t3 - 2 * t2 + t), &c.values[3 * at.from + 2]},
+              {-2 * t3 + 3 * t2, &c.values[3 * at.to + 1]},
+              {at.seconds * (t3 - t2), &c.values[3 * at.to]}});
 }
 
-Eigen::Quaterniond turn(const Eigen::Vector4d& v) {
-  return Eigen::Quaterniond(v[3], v[0], v[1], v[2]);
-}
+Quaternion turn(const Four& v) { return {v[3], v[0], v[1], v[2]}; }
 
-Eigen::Vector4d value_at(const Channel& c, double t) {
+Four value_at(const Channel& c, double t) {
   const Span at = span_of(c.times, t);
   if (c.step == Channel::Step::cubic) {
     return at.from == at.to ? c.values[3 * at.from + 1] : hermite(c, at);
   }
   if (c.step == Channel::Step::hold || at.from == at.to) return c.values[at.from];
   if (c.path == Channel::Path::rotation) {
-    return turn(c.values[at.from])
-        .normalized()
-        .slerp(at.share, turn(c.values[at.to]).normalized())
-        .coeffs();
+    const Quaternion q =
+        turn(c.values[at.from]).normalized().slerp(at.fraction, turn(c.values[at.to]).normalized());
+    return {q.x, q.y, q.z, q.w};
   }
-  return (1.0 - at.share) * c.values[at.from] + at.share * c.values[at.to];
+  return sum({{1.0 - at.fraction, &c.values[at.from]}, {at.fraction, &c.values[at.to]}});
 }
 
 }  // namespace
@@ -58,28 +69,24 @@ Eigen::Vector4d value_at(const Channel& c, double t) {
 void pose(Scene& scene, double seconds) {
   for (const Channel& c : scene.channels) {
     Node& node = scene.nodes[c.node];
-    const Eigen::Vector4d v = value_at(c, seconds);
+    const Four v = value_at(c, seconds);
     switch (c.path) {
       case Channel::Path::translation:
-        node.translation = v.head<3>();
+        node.translation = {v[0], v[1], v[2]};
         break;
       case Channel::Path::rotation:
-        if (v.norm() > 1e-12) node.rotation = turn(v).normalized();
+        if (turn(v).length() > 1e-12) node.rotation = turn(v).normalized();
         break;
       case Channel::Path::scale:
-        node.scale = v.head<3>();
+        node.scale = {v[0], v[1], v[2]};
         break;
     }
   }
   for (Node& node : scene.nodes) {
-    Eigen::Affine3d local = Eigen::Affine3d::Identity();
-    if (node.matrix) {
-      local = *node.matrix;
-    } else {
-      local.translate(node.translation).rotate(node.rotation).scale(node.scale);
-    }
+    const Affine local = node.matrix.value_or(
+        Affine{}.moved(node.translation).turned(node.rotation).scaled(node.scale));
     node.world = node.parent ? scene.nodes[*node.parent].world * local
-                             : Eigen::Affine3d(Eigen::Scaling(scene.scale)) * local;
+                             : Affine{Matrix3::scaling(scene.scale), {}} * local;
   }
 }
 

@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "jolly_iris/answer.hpp"
+#include "jolly_iris/scene/answer.hpp"
 
 namespace jolly_iris {
 

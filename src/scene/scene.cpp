@@ -1,4 +1,4 @@
-#include "jolly_iris/scene.hpp"
+#include "jolly_iris/scene/scene.hpp"
 
 #include <fmt/format.h>
 
@@ -7,8 +7,8 @@
 #include <limits>
 #include <utility>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
 
 namespace jolly_iris {
 
@@ -29,31 +29,32 @@ void each_below(const Scene& scene, std::size_t node, const Visit& visit) {
 }
 
 // The bounds of a node and all below it, in the space that `to` takes world points to.
-Eigen::AlignedBox3d bounds_in(const Scene& scene, std::size_t node, const Eigen::Affine3d& to) {
-  Eigen::AlignedBox3d box;
+Box3<double> bounds_in(const Scene& scene, std::size_t node, const Affine& to) {
+  Box3<double> box;
   each_below(scene, node, [&](const Node& here) {
-    if (!here.mesh || scene.meshes[*here.mesh].bounds.isEmpty()) return;
-    const Eigen::AlignedBox3d& local = scene.meshes[*here.mesh].bounds;
-    const Eigen::Affine3d placed = to * here.world;
+    if (!here.mesh || scene.meshes[*here.mesh].bounds.empty()) return;
+    const Box3<double>& local = scene.meshes[*here.mesh].bounds;
+    const Affine placed = to * here.world;
     for (int corner = 0; corner < 8; ++corner) {
-      box.extend(placed * local.corner(static_cast<Eigen::AlignedBox3d::CornerType>(corner)));
+      box.extend(placed * local.corner(static_cast<std::size_t>(corner)));
     }
   });
   return box;
 }
 
 // Least and most of slope · p.
-Reach reach_along(const Mesh& mesh, const Eigen::Vector3f& slope) {
+Reach reach_along(const Scene& scene, std::size_t index, const Vec3f& slope) {
   constexpr double none = std::numeric_limits<double>::infinity();
-  if (!mesh.outline.empty()) {
-    return {-static_cast<double>(mesh.outline.most(-slope)),
-            static_cast<double>(mesh.outline.most(slope))};
+  if (scene.outlines && !(*scene.outlines)[index].empty()) {
+    const PointTree& outline = (*scene.outlines)[index];
+    return {-static_cast<double>(outline.max(-slope)), static_cast<double>(outline.max(slope))};
   }
+  const Mesh& mesh = scene.meshes[index];
   Reach reach{none, -none};
   for (const Primitive& part : mesh.primitives) {
-    for (const Eigen::Vector3f& p : part.positions) {
+    for (const Vec3f& p : part.positions) {
       const auto along = static_cast<double>(slope.dot(p));
-      reach = {std::min(reach.least, along), std::max(reach.most, along)};
+      reach = {std::min(reach.min, along), std::max(reach.max, along)};
     }
   }
   return reach;
@@ -61,44 +62,46 @@ Reach reach_along(const Mesh& mesh, const Eigen::Vector3f& slope) {
 
 }  // namespace
 
-Eigen::AlignedBox3d bounds_of(const Scene& scene, std::size_t node) {
-  return bounds_in(scene, node, Eigen::Affine3d::Identity());
+Box3<double> bounds_of(const Scene& scene, std::size_t node) {
+  return bounds_in(scene, node, Affine{});
 }
 
-std::optional<Reach> reach_of(const Scene& scene, std::size_t node,
-                              const Eigen::Vector3d& direction) {
+std::optional<Reach> reach_of(const Scene& scene, std::size_t node, const Vec3& direction) {
   constexpr double none = std::numeric_limits<double>::infinity();
   Reach reach{none, -none};
   each_below(scene, node, [&](const Node& here) {
     if (!here.mesh) return;
     // direction · (R p + t): one dot product a vertex
-    const Eigen::Vector3f slope = (here.world.linear().transpose() * direction).cast<float>();
-    const double start = direction.dot(here.world.translation());
-    const Reach own = reach_along(scene.meshes[*here.mesh], slope);
-    reach.least = std::min(reach.least, start + own.least);
-    reach.most = std::max(reach.most, start + own.most);
+    const Vec3f slope(here.world.linear.transposed() * direction);
+    const double start = direction.dot(here.world.translation);
+    const Reach own = reach_along(scene, *here.mesh, slope);
+    reach.min = std::min(reach.min, start + own.min);
+    reach.max = std::max(reach.max, start + own.max);
   });
-  if (!(reach.least <= reach.most)) return std::nullopt;
+  if (!(reach.min <= reach.max)) return std::nullopt;
   return reach;
 }
 
 void prepare_for_frames(Scene& scene) {
-  for (Mesh& mesh : scene.meshes) {
-    if (!mesh.outline.empty()) continue;
-    std::vector<Eigen::Vector3f> points;
+  if (scene.outlines) return;
+  auto outlines = std::make_shared<std::vector<PointTree>>();
+  for (const Mesh& mesh : scene.meshes) {
+    std::vector<Vec3f> points;
     for (const Primitive& part : mesh.primitives) {
       points.insert(points.end(), part.positions.begin(), part.positions.end());
     }
-    mesh.outline = PointTree(std::move(points));
+    outlines->emplace_back(std::move(points));
   }
+  scene.outlines = std::move(outlines);
 }
 
 std::optional<double> longest_side(const Scene& scene, std::size_t node) {
-  const Eigen::Affine3d& world = scene.nodes[node].world;
-  if (std::abs(world.linear().determinant()) < 1e-30) return std::nullopt;
-  const Eigen::AlignedBox3d box = bounds_in(scene, node, world.inverse());
-  if (box.isEmpty()) return std::nullopt;
-  return box.sizes().cwiseProduct(world.linear().colwise().norm().transpose()).maxCoeff();
+  const Affine& world = scene.nodes[node].world;
+  if (std::abs(world.linear.determinant()) < 1e-30) return std::nullopt;
+  const Box3<double> box = bounds_in(scene, node, world.inverse());
+  if (box.empty()) return std::nullopt;
+  const auto& axes = world.linear.columns;
+  return box.sizes().times({axes[0].length(), axes[1].length(), axes[2].length()}).largest();
 }
 
 namespace {
@@ -135,7 +138,7 @@ std::size_t camera_node(const Scene& scene, const std::optional<std::string>& na
   return find_camera(scene, name);
 }
 
-Eigen::Isometry3d camera_place(const Scene& scene, const std::optional<std::string>& name) {
+Pose camera_place(const Scene& scene, const std::optional<std::string>& name) {
   const Node& node = scene.nodes[find_camera(scene, name)];
   if (scene.cameras[*node.camera].projection == SceneCamera::Projection::orthographic) {
     throw OpticsError(
@@ -146,19 +149,19 @@ Eigen::Isometry3d camera_place(const Scene& scene, const std::optional<std::stri
   }
   // Scale, mirroring and shear come from parents and are no part of where a camera looks: keep the
   // view axis, and up as far as it is square to it.
-  const Eigen::Vector3d back = node.world.linear().col(2).normalized();
-  const Eigen::Vector3d up = node.world.linear().col(1);
-  const Eigen::Vector3d right = up.cross(back);
-  if (!(right.norm() > 1e-12)) {
+  const Vec3 back = node.world.linear.column(2).normalized();
+  const Vec3 up = node.world.linear.column(1);
+  const Vec3 right = up.cross(back);
+  if (!(right.length() > 1e-12)) {
     throw OpticsError(fmt::format("{}: the camera '{}' has a scale of zero, so it looks nowhere",
                                   scene.file, node.name),
                       "scene.camera");
   }
-  Eigen::Isometry3d place = Eigen::Isometry3d::Identity();
-  place.linear().col(0) = right.normalized();
-  place.linear().col(1) = back.cross(right.normalized());
-  place.linear().col(2) = back;
-  place.translation() = node.world.translation();
+  Pose place = Pose{};
+  place.linear.column(0) = right.normalized();
+  place.linear.column(1) = back.cross(right.normalized());
+  place.linear.column(2) = back;
+  place.translation = node.world.translation;
   return place;
 }
 

@@ -1,11 +1,11 @@
 // The part of a node that the picture shows.
 #pragma once
 
-#include <Eigen/Geometry>
 #include <cstddef>
 #include <optional>
+#include "jolly_iris/optics/geometry.hpp"
 
-#include "jolly_iris/scene.hpp"
+#include "jolly_iris/scene/scene.hpp"
 
 namespace jolly_iris {
 
@@ -19,7 +19,7 @@ struct ViewPyramid {
 
 /// From where to where, axially, the surfaces and points of a node and all below it reach within a
 /// pyramid, in metres; none if they do not.
-std::optional<Reach> reach_in_view(const Scene& scene, std::size_t node,
-                                   const Eigen::Isometry3d& stand, const ViewPyramid& view);
+std::optional<Reach> reach_in_view(const Scene& scene, std::size_t node, const Pose& stand,
+                                   const ViewPyramid& view);
 
 }  // namespace jolly_iris

@@ -3,18 +3,18 @@
 // lie in the picture. The lens itself is lens_sampler.hpp; here are its pixels.
 #pragma once
 
-#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
+#include "jolly_iris/optics/geometry.hpp"
 
-#include "jolly_iris/pupil.hpp"
+#include "jolly_iris/optics/pupil.hpp"
 
 namespace jolly_iris::tracing {
 
 struct ViewRay {
-  Eigen::Vector3d origin;
-  Eigen::Vector3d direction;  ///< z is −1, so the ray's parameter is the axial distance
-  Eigen::Vector3f weight;
+  Vec3 origin;
+  Vec3 direction;  ///< z is −1, so the ray's parameter is the axial distance
+  Vec3f weight;
 };
 
 class LensView {
@@ -23,10 +23,10 @@ class LensView {
       : pinhole_(pinhole),
         corner_(pinhole ? 1.0 : Opening(camera.iris, camera.aperture_radius).corner_radius()),
         colouring_(camera.colouring),
-        wide_m_(camera.picture.width.m() / size.width),
-        high_m_(camera.picture.height.m() / size.height),
-        axis_(0.5 * size.width - camera.shift_right.m() / wide_m_,
-              0.5 * size.height + camera.shift_up.m() / high_m_) {
+        width_m_(camera.picture.width.m() / size.width),
+        height_m_(camera.picture.height.m() / size.height),
+        axis_{0.5 * size.width - camera.shift_right.m() / width_m_,
+              0.5 * size.height + camera.shift_up.m() / height_m_} {
     if (!pinhole) {
       lens_ = lens_sampler(camera);
       return;
@@ -38,75 +38,75 @@ class LensView {
 
   /// The ray that shows the picture at (x, y) px through the opening's point for (u, v).
   ViewRay ray(double x, double y, double u, double v, std::size_t colour = 1) const {
-    return from(lens_.ray((x - axis_.x()) * wide_m_, (axis_.y() - y) * high_m_, u, v, colour));
+    return from(lens_.ray((x - axis_.x) * width_m_, (axis_.y - y) * height_m_, u, v, colour));
   }
   /// The same through the pupil's middle, as the pinhole sees it.
   ViewRay straight(double x, double y) const {
     const double k = 1.0 / lens_.focal;
-    return {Eigen::Vector3d::Zero(),
-            {(x - axis_.x()) * wide_m_ * k, (axis_.y() - y) * high_m_ * k, -1.0},
-            Eigen::Vector3f::Ones()};
+    return {Vec3{},
+            {(x - axis_.x) * width_m_ * k, (axis_.y - y) * height_m_ * k, -1.0},
+            Vec3f::all(1.0F)};
   }
 
   Point2 opening_point(double u, double v) const { return lens_.point(u, v); }
   /// That point in space.
-  Eigen::Vector3d pupil_point(Point2 p) const {
+  Vec3 pupil_point(Point2 p) const {
     return {p.x * lens_.radius * lens_.aspect, p.y * lens_.radius, 0.0};
   }
 
   struct Landing {
-    Eigen::Vector2d at;  ///< px
-    Eigen::Vector3f weight;
+    Point2 at;  ///< px
+    Vec3f weight;
   };
   /// Where a point in space lies in the picture, seen through a point of the opening.
-  Landing land(const Eigen::Vector3d& point, Point2 p, std::size_t colour = 1) const {
-    const auto l = lens_.land({point.x(), point.y(), point.z()}, p, colour);
-    return {{axis_.x() + l.at.x / wide_m_, axis_.y() - l.at.y / high_m_},
+  Landing land(const Vec3& point, Point2 p, std::size_t colour = 1) const {
+    const auto l = lens_.land({point.x, point.y, point.z}, p, colour);
+    return {{axis_.x + l.at.x / width_m_, axis_.y - l.at.y / height_m_},
             {l.weight[0], l.weight[1], l.weight[2]}};
   }
-  Eigen::Vector2d project(const Eigen::Vector3d& point) const {
-    const double k = lens_.focal / -point.z();
-    return {axis_.x() + point.x() * k / wide_m_, axis_.y() - point.y() * k / high_m_};
+  Point2 project(const Vec3& point) const {
+    const double k = lens_.focal / -point.z;
+    return {axis_.x + point.x * k / width_m_, axis_.y - point.y * k / height_m_};
   }
 
   bool coloured() const { return lens_.coloured(); }
   bool colours_discs() const { return !colouring_.empty() && !pinhole_; }
   /// What discs of something at axial distance z are coloured by, at a place of the picture.
-  Eigen::Vector3f disc_colour(double x, double y, double z) const {
-    const double right = (x - axis_.x()) * wide_m_;
-    const double up = (axis_.y() - y) * high_m_;
+  Vec3f disc_colour(double x, double y, double z) const {
+    const double right = (x - axis_.x) * width_m_;
+    const double up = (axis_.y - y) * height_m_;
     const auto colour =
         jolly_iris::disc_colour(colouring_, Length::from_m(right), Length::from_m(up));
-    const double c = 2.0 * lens_.radius * lens_.focal * (lens_.inverse_focus - 1.0 / z) / high_m_;
-    const double share = colour_share(c);
-    Eigen::Vector3f out;
-    for (int i = 0; i < 3; ++i) {
-      out[i] = static_cast<float>(1.0 + share * (colour[static_cast<std::size_t>(i)] - 1.0));
+    const double c = 2.0 * lens_.radius * lens_.focal * (lens_.inverse_focus - 1.0 / z) / height_m_;
+    const double fraction = colour_fraction(c);
+    Vec3f out;
+    for (std::size_t i = 0; i < 3; ++i) {
+      out[i] = static_cast<float>(1.0 + fraction * (colour[i] - 1.0));
     }
     return out;
   }
 
   /// Focal length in pixels: the larger of the two where pixels are not square.
-  double focal_px() const { return lens_.focal / std::min(wide_m_, high_m_); }
+  double focal_px() const { return lens_.focal / std::min(width_m_, height_m_); }
   /// Pixels that one squared radian around the axis covers.
-  double px_a_steradian() const { return lens_.focal * lens_.focal / (wide_m_ * high_m_); }
+  double px_a_steradian() const { return lens_.focal * lens_.focal / (width_m_ * height_m_); }
   /// Diameter of the blur disc of something in a direction at axial distance z, in px, at its
   /// largest, faults included.
-  double blur_px(const Eigen::Vector3d& point) const {
+  double blur_px(const Vec3& point) const {
     if (pinhole_) return 0.0;
-    const double z = -point.z();
-    const double right = lens_.focal * point.x() / z;
-    const double up = lens_.focal * point.y() / z;
-    double most = 0.0;
+    const double z = -point.z;
+    const double right = lens_.focal * point.x / z;
+    const double up = lens_.focal * point.y / z;
+    double max = 0.0;
     for (std::size_t c = 0; c < 3; ++c) {
       const double aside = (lens_.magnification[c] - 1.0) * std::hypot(right, up);
-      most = std::max(most, 2.0 * lens_.radius * corner_ * lens_.focal *
-                                    std::abs(lens_.power_at(right, up, c) - 1.0 / z) +
-                                2.0 * std::abs(aside));
+      max = std::max(max, 2.0 * lens_.radius * corner_ * lens_.focal *
+                                  std::abs(lens_.power_at(right, up, c) - 1.0 / z) +
+                              2.0 * std::abs(aside));
     }
     const double beside = 4.0 * std::abs(lens_.spherical) * corner_ * corner_ * corner_ +
                           4.0 * std::abs(lens_.coma) * std::hypot(right, up) * corner_ * corner_;
-    return (most + beside) / std::min(wide_m_, high_m_);
+    return (max + beside) / std::min(width_m_, height_m_);
   }
 
  private:
@@ -120,9 +120,9 @@ class LensView {
   double corner_;
   LensSampler lens_{};
   std::vector<ColourPlace> colouring_;
-  double wide_m_;
-  double high_m_;
-  Eigen::Vector2d axis_;  // where the picture shows the view axis
+  double width_m_;
+  double height_m_;
+  Point2 axis_;  // where the picture shows the view axis
 };
 
 }  // namespace jolly_iris::tracing

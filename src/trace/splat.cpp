@@ -19,59 +19,57 @@ constexpr double pi = std::numbers::pi;
 struct Patch {
   int x0 = 0, y0 = 0, x1 = 0, y1 = 0;
   double depth = 0.0;
-  std::vector<Eigen::Vector3f> light{};
+  std::vector<Vec3f> light{};
   bool empty() const { return x0 >= x1 || y0 >= y1; }
-  Eigen::Vector3f& at(int x, int y) {
+  Vec3f& at(int x, int y) {
     return light[static_cast<std::size_t>(y - y0) * static_cast<std::size_t>(x1 - x0) +
                  static_cast<std::size_t>(x - x0)];
   }
 };
 
 // Two directions square to w and to each other.
-void frame_of(const Eigen::Vector3d& w, Eigen::Vector3d& u, Eigen::Vector3d& v) {
-  u = (std::abs(w.x()) < 0.7 ? Eigen::Vector3d::UnitX() : Eigen::Vector3d::UnitY())
-          .cross(w)
-          .normalized();
+void frame_of(const Vec3& w, Vec3& u, Vec3& v) {
+  u = (std::abs(w.x) < 0.7 ? Vec3::unit_x() : Vec3::unit_y()).cross(w).normalized();
   v = w.cross(u);
 }
 
 struct EmitterPoint {
-  Eigen::Vector3d at;
+  Vec3 at;
   double area;  // of the emitter, as seen: m² of projected area
 };
 
-EmitterPoint point_on(const Emitter& e, double s, double t, const Eigen::Vector3d& pupil) {
+EmitterPoint point_on(const Emitter& e, double s, double t, const Vec3& pupil) {
   if (e.kind == Emitter::Kind::ball) {
-    Eigen::Vector3d u;
-    Eigen::Vector3d v;
+    Vec3 u;
+    Vec3 v;
     frame_of((pupil - e.a).normalized(), u, v);
     const double r = e.radius * std::sqrt(s);
     return {e.a + r * (std::cos(2.0 * pi * t) * u + std::sin(2.0 * pi * t) * v),
             pi * e.radius * e.radius};
   }
   const double root = std::sqrt(s);
-  const Eigen::Vector3d at = (1.0 - root) * e.a + root * (1.0 - t) * e.b + root * t * e.c;
-  const Eigen::Vector3d twice = (e.b - e.a).cross(e.c - e.a);
-  const Eigen::Vector3d to = (pupil - at).normalized();
+  const Vec3 at = (1.0 - root) * e.a + root * (1.0 - t) * e.b + root * t * e.c;
+  const Vec3 twice = (e.b - e.a).cross(e.c - e.a);
+  const Vec3 to = (pupil - at).normalized();
   return {at, 0.5 * std::abs(twice.dot(to))};
 }
 
 Patch patch_for(const SplatJob& job, const Emitter& e, double size_px) {
   Patch patch;
-  const Eigen::Vector2d middle = job.view.project(e.middle());
+  const Point2 middle = job.view.project(e.middle());
   const double r = 0.5 * size_px + 2.0;
   const auto low = [](double v) { return static_cast<int>(std::floor(std::clamp(v, -1e8, 1e8))); };
-  patch.x0 = std::max(job.box.x, low(middle.x() - r));
-  patch.y0 = std::max(job.box.y, low(middle.y() - r));
-  patch.x1 = std::min(job.box.x + job.box.width, low(middle.x() + r) + 1);
-  patch.y1 = std::min(job.box.y + job.box.height, low(middle.y() + r) + 1);
+  patch.x0 = std::max(job.box.x, low(middle.x - r));
+  patch.y0 = std::max(job.box.y, low(middle.y - r));
+  patch.x1 = std::min(job.box.x + job.box.width, low(middle.x + r) + 1);
+  patch.y1 = std::min(job.box.y + job.box.height, low(middle.y + r) + 1);
   return patch;
 }
 
 // A tent one pixel wide to each side: it keeps the lamp's centre below a pixel exactly.
-void deposit(Patch& patch, const Eigen::Vector2d& where, const Eigen::Vector3f& light) {
-  const double x = where.x() - 0.5;
-  const double y = where.y() - 0.5;
+void deposit(Patch& patch, const Point2& where, const Vec3f& light) {
+  const double x = where.x - 0.5;
+  const double y = where.y - 0.5;
   const double fx = std::floor(x);
   const double fy = std::floor(y);
   for (int dy = 0; dy < 2; ++dy) {
@@ -86,18 +84,17 @@ void deposit(Patch& patch, const Eigen::Vector2d& where, const Eigen::Vector3f& 
 }
 
 // Light of one point through one point of the opening, each colour where it lands.
-void land(const LensView& view, Patch& patch, const Eigen::Vector3d& from, Point2 q,
-          const Eigen::Vector3f& light) {
+void land(const LensView& view, Patch& patch, const Vec3& from, Point2 q, const Vec3f& light) {
   if (!view.coloured()) {
     const auto landing = view.land(from, q);
-    if (landing.weight.isZero()) return;
-    deposit(patch, landing.at, light.cwiseProduct(landing.weight));
+    if (landing.weight.is_zero()) return;
+    deposit(patch, landing.at, light.times(landing.weight));
     return;
   }
   for (std::size_t c = 0; c < 3; ++c) {
     const auto landing = view.land(from, q, c);
-    const auto i = static_cast<Eigen::Index>(c);
-    Eigen::Vector3f only = Eigen::Vector3f::Zero();
+    const auto i = c;
+    Vec3f only = Vec3f{};
     only[i] = light[i] * landing.weight[i];
     if (only[i] > 0.0F) deposit(patch, landing.at, only);
   }
@@ -105,10 +102,10 @@ void land(const LensView& view, Patch& patch, const Eigen::Vector3d& from, Point
 
 // Picture light of an area dA that faces the pupil, per pixel: dA v² / (z² cos θ), in pixels. The
 // picture is an image of the focus plane, so its pixels see smaller solid angles off the axis.
-double picture_area(const LensView& view, const EmitterPoint& p, const Eigen::Vector3d& pupil) {
-  const Eigen::Vector3d ray = p.at - pupil;
-  const double z = -ray.z();
-  const double cosine = z / ray.norm();
+double picture_area(const LensView& view, const EmitterPoint& p, const Vec3& pupil) {
+  const Vec3 ray = p.at - pupil;
+  const double z = -ray.z;
+  const double cosine = z / ray.length();
   return p.area * view.px_a_steradian() / (z * z * cosine);
 }
 
@@ -116,24 +113,24 @@ double picture_area(const LensView& view, const EmitterPoint& p, const Eigen::Ve
 double covered_px(double size_px) { return std::clamp(size_px * size_px, 16.0, 65536.0); }
 
 double size_of(const SplatJob& job, const Emitter& e) {
-  return job.view.blur_px(e.middle()) + 2.0 * e.reach() / -e.middle().z() * job.view.focal_px();
+  return job.view.blur_px(e.middle()) + 2.0 * e.reach() / -e.middle().z * job.view.focal_px();
 }
 
 // Where discs lie on each other many times over, their noise evens out: each gets fewer rays then,
 // so that a million lamps cost no more than this many lamps' worth of every pixel; a draft fewer.
 constexpr double deepest = 16.0;
-double share_of_rays(const SplatJob& job) {
+double fraction_of_rays(const SplatJob& job) {
   double covered = 0.0;
   for (const Emitter& e : job.stage.emitters()) {
-    if (-e.middle().z() > e.reach()) covered += covered_px(size_of(job, e));
+    if (-e.middle().z > e.reach()) covered += covered_px(size_of(job, e));
   }
   const double depth = std::max(1.0, deepest * job.density);
   return std::min(1.0, depth * job.whole.width * job.whole.height / std::max(covered, 1.0));
 }
 
-Patch splat_one(const SplatJob& job, std::size_t index, double share) {
+Patch splat_one(const SplatJob& job, std::size_t index, double fraction) {
   const Emitter& e = job.stage.emitters()[index];
-  const double z = -e.middle().z();
+  const double z = -e.middle().z;
   if (z <= e.reach()) return {};  // behind the camera, or around it
   const double size_px = size_of(job, e);
   Patch patch = patch_for(job, e, size_px);
@@ -141,20 +138,20 @@ Patch splat_one(const SplatJob& job, std::size_t index, double share) {
   patch.depth = z;
   patch.light.assign(
       static_cast<std::size_t>(patch.x1 - patch.x0) * static_cast<std::size_t>(patch.y1 - patch.y0),
-      Eigen::Vector3f::Zero());
+      Vec3f{});
   // As many points for a pixel of the disc as a pixel gets rays; a power of two, as Sobol likes.
-  const double wanted = std::max(share * job.samples * covered_px(size_px), 16.0);
+  const double wanted = std::max(fraction * job.samples * covered_px(size_px), 16.0);
   const auto n = std::bit_ceil(static_cast<std::uint32_t>(std::min(wanted, 4.0e6)));
-  Eigen::Vector3f light = e.radiance;
+  Vec3f light = e.radiance;
   if (job.view.colours_discs()) {
-    const Eigen::Vector2d at = job.view.project(e.middle());
-    light = light.cwiseProduct(job.view.disc_colour(at.x(), at.y(), z));
+    const Point2 at = job.view.project(e.middle());
+    light = light.times(job.view.disc_colour(at.x, at.y, z));
   }
   const std::uint32_t seed = mix(job.seed, 0x10000000U + static_cast<std::uint32_t>(index));
   for (std::uint32_t i = 0; i < n; ++i) {
     const auto [a, b, c, d] = sobol4(i, seed);
     const Point2 q = job.view.opening_point(a, b);
-    const Eigen::Vector3d pupil = job.view.pupil_point(q);
+    const Vec3 pupil = job.view.pupil_point(q);
     const EmitterPoint p = point_on(e, c, d, pupil);
     if (!job.stage.clear_view(pupil, p.at)) continue;
     const auto area = static_cast<float>(picture_area(job.view, p, pupil) / n);
@@ -168,23 +165,23 @@ Patch splat_one(const SplatJob& job, std::size_t index, double share) {
 Splats splat_emitters(const SplatJob& job) {
   const auto pixels =
       static_cast<std::size_t>(job.box.width) * static_cast<std::size_t>(job.box.height);
-  Splats all{std::vector<Eigen::Vector3f>(pixels, Eigen::Vector3f::Zero()),
-             std::vector<float>(pixels, 0.0F), std::vector<float>(pixels, 0.0F)};
+  Splats all{std::vector<Vec3f>(pixels, Vec3f{}), std::vector<float>(pixels, 0.0F),
+             std::vector<float>(pixels, 0.0F)};
   // In batches: computed on all cores, added up in order, so that the sum never depends on who was
   // quicker.
   constexpr std::size_t batch = 64;
   const std::size_t count = job.stage.emitters().size();
-  const double share = share_of_rays(job);
+  const double fraction = fraction_of_rays(job);
   for (std::size_t first = 0; first < count; first += batch) {
     const std::size_t n = std::min(batch, count - first);
     std::vector<Patch> patches(n);
     tbb::parallel_for(std::size_t{0}, n,
-                      [&](std::size_t i) { patches[i] = splat_one(job, first + i, share); });
-    if (job.progress) job.progress(static_cast<double>(first + n) / static_cast<double>(count));
+                      [&](std::size_t i) { patches[i] = splat_one(job, first + i, fraction); });
+    job.execution.tell(static_cast<double>(first + n) / static_cast<double>(count));
     for (Patch& patch : patches) {
       for (int y = patch.y0; y < patch.y1; ++y) {
         for (int x = patch.x0; x < patch.x1; ++x) {
-          const Eigen::Vector3f light = patch.at(x, y);
+          const Vec3f light = patch.at(x, y);
           const auto at =
               static_cast<std::size_t>(y - job.box.y) * static_cast<std::size_t>(job.box.width) +
               static_cast<std::size_t>(x - job.box.x);

@@ -5,16 +5,17 @@
 #include <functional>
 #include <vector>
 
-#include "jolly_iris/picture.hpp"
+#include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/picture/picture.hpp"
 #include "stage.hpp"
 
 namespace jolly_iris::tracing {
 
 /// Light of emitters in the picture's box, and for each pixel which emitter dominates.
 struct Splats {
-  std::vector<Eigen::Vector3f> light{};  ///< by pixel of the box
-  std::vector<float> depth{};            ///< axial metres of the brightest emitter there
-  std::vector<float> brightest{};        ///< its own light there (mean of RGB)
+  std::vector<Vec3f> light{};      ///< by pixel of the box
+  std::vector<float> depth{};      ///< axial metres of the brightest emitter there
+  std::vector<float> brightest{};  ///< its own light there (mean of RGB)
 };
 
 struct SplatJob {
@@ -24,8 +25,8 @@ struct SplatJob {
   PixelSize whole{};  ///< all of it: a part gets the same rays as within the whole
   int samples = 64;
   std::uint32_t seed = 1;
-  double density = 1.0;                    ///< of a draft's clouds
-  std::function<void(double)> progress{};  ///< told the share done, 0 … 1
+  double density = 1.0;  ///< of a draft's clouds
+  Execution execution{};
 };
 
 Splats splat_emitters(const SplatJob& job);

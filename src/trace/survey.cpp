@@ -4,14 +4,13 @@
 #include <limits>
 #include <map>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/trace.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/trace/trace.hpp"
 #include "stage.hpp"
 
 namespace jolly_iris {
 
-Survey survey(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
-              PixelSize size) {
+Survey survey(const Scene& scene, const VirtualCamera& camera, const Pose& place, PixelSize size) {
   if (size.width < 1 || size.height < 1) {
     throw UsageError(fmt::format("a grid of {} x {} has no places", size.width, size.height));
   }

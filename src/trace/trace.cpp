@@ -1,4 +1,4 @@
-#include "jolly_iris/trace.hpp"
+#include "jolly_iris/trace/trace.hpp"
 
 #include <fmt/format.h>
 #include <tbb/blocked_range.h>
@@ -9,8 +9,8 @@
 #include <atomic>
 #include <limits>
 
-#include "jolly_iris/errors.hpp"
-#include "jolly_iris/nearest.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "optics/nearest.hpp"
 #include "sobol.hpp"
 #include "splat.hpp"
 #include "stage.hpp"
@@ -26,11 +26,11 @@ struct Job {
   const LensView& view;
   const TraceSettings& settings;
   Box box;
-  double row_share = 1.0;  // of the work, for the progress
+  double row_fraction = 1.0;  // of the work, for the progress
 };
 
-struct Seen {
-  Eigen::Vector3f light;
+struct RayPick {
+  Vec3f light;
   float covered = 0.0F;  // whether it met something
   float open = 1.0F;     // whether it got past the barrel at all
 };
@@ -39,14 +39,14 @@ using Numbers = std::array<double, 4>;
 
 // What one ray brings. Where the barrel hides the scene it brings no light, and tells nothing of
 // what is there.
-Seen look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
+RayPick look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
   const auto [a, b, c, d] = numbers;
   const ViewRay ray = job.view.ray(x + a, y + b, c, d, colour);
-  if (ray.weight.isZero()) return {Eigen::Vector3f::Zero(), 0.0F, 0.0F};
+  if (ray.weight.is_zero()) return {Vec3f{}, 0.0F, 0.0F};
   const Hit hit = job.stage.look(ray.origin, ray.direction);
-  Eigen::Vector3f light = hit.radiance.cwiseProduct(ray.weight);
+  Vec3f light = hit.radiance.times(ray.weight);
   if (job.view.colours_discs()) {
-    light = light.cwiseProduct(job.view.disc_colour(x + a, y + b, hit.depth));
+    light = light.times(job.view.disc_colour(x + a, y + b, hit.depth));
   }
   return {light, hit.found || job.stage.has_sky() ? 1.0F : 0.0F, 1.0F};
 }
@@ -55,28 +55,28 @@ Rgba trace_pixel(const Job& job, int x, int y) {
   const int n = job.settings.samples;
   const std::uint32_t seed =
       mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)), static_cast<std::uint32_t>(y));
-  Eigen::Vector3f sum = Eigen::Vector3f::Zero();
+  Vec3f sum = Vec3f{};
   float covered = 0.0F;
   float open = 0.0F;
   for (int i = 0; i < n; ++i) {
     const auto index = static_cast<std::uint32_t>(i);
     const Numbers numbers = job.settings.plain_random ? random4(index, seed) : sobol4(index, seed);
     if (!job.view.coloured()) {
-      const Seen seen = look(job, x, y, numbers, 1);
+      const RayPick seen = look(job, x, y, numbers, 1);
       sum += seen.light;
       covered += seen.covered;
       open += seen.open;
       continue;
     }
     for (std::size_t c = 0; c < 3; ++c) {  // each colour goes its own way
-      const Seen seen = look(job, x, y, numbers, c);
-      sum[static_cast<Eigen::Index>(c)] += seen.light[static_cast<Eigen::Index>(c)];
+      const RayPick seen = look(job, x, y, numbers, c);
+      sum[c] += seen.light[c];
       covered += seen.covered;
       open += seen.open;
     }
   }
-  const float share = 1.0F / static_cast<float>(n);
-  return {sum[0] * share, sum[1] * share, sum[2] * share, covered / std::max(open, 1.0F)};
+  const float fraction = 1.0F / static_cast<float>(n);
+  return {sum[0] * fraction, sum[1] * fraction, sum[2] * fraction, covered / std::max(open, 1.0F)};
 }
 
 void trace_rows(const Job& job, Frame& frame) {
@@ -93,9 +93,7 @@ void trace_rows(const Job& job, Frame& frame) {
                   static_cast<std::size_t>(column)] = static_cast<float>(z);
     }
     const int rows = done.fetch_add(1) + 1;
-    if (job.settings.progress) {
-      job.settings.progress(job.row_share * rows / job.box.height);
-    }
+    job.settings.execution.tell(job.row_fraction * rows / job.box.height);
   });
 }
 
@@ -129,7 +127,7 @@ void add_splats(const Splats& splats, Frame& frame) {
     Rgba& pixel = frame.colour.pixels()[i];
     const float surface = (pixel[0] + pixel[1] + pixel[2]) / 3.0F;
     for (std::size_t c = 0; c < 3; ++c) {
-      pixel[c] += splats.light[i][static_cast<Eigen::Index>(c)];
+      pixel[c] += splats.light[i][c];
     }
     // A pixel that shows mostly a lamp is as far away as that lamp.
     if (frame.has_depth() && splats.brightest[i] > surface) frame.depth[i] = splats.depth[i];
@@ -138,7 +136,7 @@ void add_splats(const Splats& splats, Frame& frame) {
 
 }  // namespace
 
-Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isometry3d& place,
+Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
             const TraceSettings& settings) {
   if (settings.samples < 1) {
     throw UsageError(
@@ -161,17 +159,20 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Eigen::Isomet
   if (settings.pinhole) {
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
   }
-  tbb::task_arena arena(settings.threads > 0 ? settings.threads : tbb::task_arena::automatic);
+  tbb::task_arena arena(settings.execution.threads > 0 ? settings.execution.threads
+                                                       : tbb::task_arena::automatic);
   arena.execute([&] {
     // Emitters are a small part of the work in most scenes; the bar need not know it better.
-    const double row_share = stage.emitters().empty() ? 1.0 : 0.8;
-    trace_rows({stage, view, settings, box, row_share}, frame);
-    SplatJob splats{stage, view, box, size, settings.samples, settings.seed, settings.density, {}};
-    if (settings.progress) {
-      splats.progress = [&](double share) {
-        settings.progress(row_share + (1.0 - row_share) * share);
-      };
-    }
+    const double row_fraction = stage.emitters().empty() ? 1.0 : 0.8;
+    trace_rows({stage, view, settings, box, row_fraction}, frame);
+    const SplatJob splats{stage,
+                          view,
+                          box,
+                          size,
+                          settings.samples,
+                          settings.seed,
+                          settings.density,
+                          settings.execution.part(row_fraction, 1.0)};
     add_splats(splat_emitters(splats), frame);
   });
   return frame;

@@ -1,0 +1,58 @@
+// Reading shot files (TOML; see docs/shot-file.md). A file is read whole: all its mistakes are told
+// in one go, each with file, line, column, key, what was read and what would be right.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/plate_facts.hpp"
+#include "jolly_iris/optics/shot.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// A value given for this one run: `take.stop` = `f/2.8`. Subjects go by name: `subject.boat.at`.
+/// The key `variant` chooses one of the file's variants, laid over it before all else.
+struct Override {
+  std::string key{};
+  std::string text{};
+};
+
+/// One mistake in a file.
+struct ErrorHypothesis {
+  std::string place{};    ///< "hero.shot.toml:12:8"
+  std::string key{};      ///< "take.mark"
+  std::string message{};  ///< what was read and what would be right
+};
+
+/// What a shot file has wrong. `what()` has one line a mistake.
+class ShotFileError : public UsageError {
+ public:
+  explicit ShotFileError(std::vector<ErrorHypothesis> mistakes);
+  const std::vector<ErrorHypothesis>& mistakes() const { return mistakes_; }
+
+ private:
+  std::vector<ErrorHypothesis> mistakes_;
+};
+
+/// Whether values that match solved (see solved_file.hpp) lead over the notes.
+enum class Solved { laid_over, left_out };
+
+/// Reads a shot and the body and lens files it names. File names inside are relative to the file
+/// they stand in.
+/// @throws FileError for a file that is missing
+/// @throws ShotFileError for everything that is wrong in them
+/// @throws OpticsError for a projection that is out of scope (fisheye, panorama, …)
+Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& tried = {},
+               Solved solved = Solved::laid_over);
+
+/// Reads a body file by itself. @throws as read_shot
+Body read_body_file(const std::filesystem::path& path);
+
+/// A commented shot file for a plate: filled with what the picture says of the take, with the rest
+/// left as marked blanks.
+std::string starter_shot(const PlateFacts& facts, const std::string& plate_name);
+
+}  // namespace jolly_iris

@@ -1,0 +1,32 @@
+// What was written down of a take, resolved so far that a camera can be made of it; and what a
+// plate may show to be otherwise.
+#pragma once
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/body.hpp"
+#include "jolly_iris/optics/camera.hpp"
+#include "jolly_iris/optics/lens.hpp"
+#include "jolly_iris/optics/take.hpp"
+#include "jolly_iris/optics/units.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+struct CameraEstimate {
+  Body body{};
+  Lens lens{};
+  Take take{};
+  Length focus{};            ///< axial; may be infinite
+  double off_axis = 0.0;     ///< of what was focused on, radians
+  Length half_deep{};        ///< half of how far that reaches along the view
+  double scene_scale = 1.0;  ///< the scene is really so much larger than it says
+  Length farther{};          ///< the camera really stood so much farther back than in the scene
+  double brighter = 0.0;     ///< stops: the picture is so much brighter than stop, shutter, ISO and
+                             ///< ND make it
+};
+
+/// The camera that notes make. @throws OpticsError as resolve
+inline VirtualCamera camera_of(const CameraEstimate& notes) {
+  return resolve(notes.body, notes.lens, notes.take, notes.focus);
+}
+
+}  // namespace jolly_iris

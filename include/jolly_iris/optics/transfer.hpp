@@ -1,0 +1,25 @@
+// How a picture file's numbers stand for light. Inside, everything is linear.
+#pragma once
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/shot.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// A file's number → linear light. sRGB: IEC 61966-2-1; Rec.709: the inverse of the camera curve of
+/// ITU-R BT.709; both go on as odd functions below zero and unclamped above one. ACEScct: AMPAS
+/// S-2016-001, without its upper end; its light is ACEScg's.
+/// @throws UsageError for Transfer::table, which needs its curve
+float decode(float encoded, Transfer transfer);
+/// Linear light → a file's number.
+float encode(float linear, Transfer transfer);
+
+/// By a table: straight lines between its rows, and on beyond its ends.
+/// @throws UsageError for a curve of fewer than two rows
+float decode(float encoded, const Curve& curve);
+float encode(float linear, const Curve& curve);
+
+/// The most light that such a file can hold where its numbers end at 1: what lies there is clipped.
+double max_light(Transfer transfer, const Curve& curve = {});
+
+}  // namespace jolly_iris

@@ -1,0 +1,75 @@
+// Pictures in and out of files: EXR (with a depth channel Z), PNG, JPEG, TIFF.
+//
+// The library that knows the formats takes 0.4 s to load, so it is loaded when the first picture is
+// touched, not before.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <string>
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/plate_facts.hpp"
+#include "jolly_iris/optics/shot.hpp"
+#include "jolly_iris/picture/picture.hpp"
+#include "jolly_iris/picture/warp.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in
+/// axial metres; a missing alpha is 1. Straight alpha (PNG, TIFF) comes out premultiplied.
+/// @param transfer how the numbers stand for light; none: linear for EXR, else sRGB
+/// @param curve for Transfer::table
+/// @throws FileError for a file that is missing, cut off, empty (0 × 0) or of an unknown kind
+Frame read_picture(const std::filesystem::path& path,
+                   std::optional<Transfer> transfer = std::nullopt, const Curve& curve = {});
+
+/// A shot's plate, decoded as the shot says. @throws as read_picture
+Frame read_plate(const PlateEntry& plate);
+
+/// Whether a picture could be written under this name, to ask before long work.
+/// @throws UsageError for an ending of no known kind, FileError for a folder that is not there
+void check_picture_name(const std::filesystem::path& path);
+
+/// Writes a frame by the name's ending: .exr (linear; half floats, but floats where a value would
+/// not fit; depth as float Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are
+/// encoded as sRGB, clipped to 0 … 1 and shown over black, without alpha.
+/// @param attributes text to keep in the file, where the format can
+/// @throws UsageError for another ending, FileError if it cannot be written; then there is no file
+void write_picture(const std::filesystem::path& path, const Frame& frame,
+                   const std::map<std::string, std::string>& attributes = {});
+
+/// The bytes of such a file, e.g. to put it into another one.
+/// @param ending ".png", ".jpg", …
+/// @param quality of a JPEG, 1 … 100
+/// @throws UsageError for another ending
+std::string picture_bytes(const std::string& ending, const Frame& frame, int quality = 95);
+
+/// Writes a position map as an EXR of two float channels, R and G: which place of the source each
+/// pixel shows, as shares of its width from the left and of its height from the *bottom*. Pixels
+/// that show nothing have −1.
+/// @throws UsageError for another ending than .exr, FileError if it cannot be written
+void write_position_map(const std::filesystem::path& path, const PositionMap& map);
+
+/// Writes attributes into the header of an EXR that is there already; pixels, channels and all
+/// other attributes stay as they are.
+/// @throws UsageError for another format, FileError as read_picture and write_picture
+void stamp_picture(const std::filesystem::path& path,
+                   const std::map<std::string, std::string>& attributes);
+
+/// What a picture's header says it is, in words; empty: nothing.
+/// @throws FileError as read_picture
+std::string read_description(const std::filesystem::path& path);
+
+/// Pictures in turns, over and over, as a GIF: encoded as sRGB in 256 colours each.
+/// @throws UsageError for another ending, fewer than two pictures, or pictures of several sizes;
+///         FileError if it cannot be written; then there is no file
+void write_moving_picture(const std::filesystem::path& path, const std::vector<Picture>& pictures,
+                          double seconds_each = 0.6);
+
+/// What a picture's header says of how it was taken (Exif, EXR standard attributes).
+/// @throws FileError as read_picture; OpticsError for a panorama or a stereo pair (out of scope)
+PlateFacts read_plate_facts(const std::filesystem::path& path);
+
+}  // namespace jolly_iris

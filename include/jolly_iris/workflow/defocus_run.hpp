@@ -1,0 +1,70 @@
+// A picture, or layers of it, through a shot's lens: read, blurred, ready to be written.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/picture/defocus.hpp"
+#include "jolly_iris/workflow/load.hpp"
+#include "jolly_iris/workflow/sequence.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+struct DefocusRequest {
+  std::vector<std::string> pictures{};  ///< one, or layers from front to back
+  std::vector<std::string> holdouts{};  ///< those of them that only hide
+  // what is how far away
+  std::string distance{};  ///< of all of the picture: a length, or a subject
+  std::string depth{};     ///< a depth picture of its own
+  std::string blur{};      ///< a picture of signed CoC in px, or with `max_blur` of 0 … 1
+  std::optional<double> max_blur{};
+  std::string save_blur{};  ///< writes each pixel's disc
+  bool mend_depth = false;  ///< its edges are averages
+  // edges and light
+  FrameEdge edge = FrameEdge::repeat;
+  Margin margin{};  ///< that the picture has beyond the frame, px
+  bool vignetting = true;
+  bool squeezed = false;  ///< the picture is as the sensor has it
+  std::optional<double> clipped_at{};
+  std::optional<double> true_peak{};
+  // drafts
+  bool half = false;
+  std::optional<Box> box{};
+  Decoding decoding{};
+};
+
+struct DefocusedPicture {
+  Frame frame{};
+  std::size_t layers = 1;
+  double pixel_aspect = 1.0;
+  double fraction_of_work = 1.0;        ///< of a draft, against the whole
+  std::vector<std::string> notes{};     ///< what was done to the input, a sentence each
+  std::vector<std::string> warnings{};  ///< what looks wrong with it
+};
+
+/// @throws as defocus and read_picture, with the file's name; UsageError for a holdout that is no
+///         layer; Cancelled
+DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot& loaded,
+                                 std::vector<std::string>& files, const Execution& execution = {});
+
+/// A sequence: "####" in names stands for the frame's number.
+struct DefocusedFrames {
+  std::size_t frames = 0;
+  std::size_t kept = 0;  ///< that were there already
+  std::vector<std::string> written{};
+  std::vector<std::string> notes{};
+  std::vector<std::string> warnings{};
+};
+
+/// Frame by frame, each by itself and written whole, so that what is there after a stop is good.
+/// @param keep frames that are there already stay
+/// @throws UsageError for a name without #; FileError for an input that is not there, before any
+///         work; Cancelled
+DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
+                               const FrameRequest& frames, bool keep, const LoadedShot& loaded,
+                               std::vector<std::string>& files, const Execution& execution = {});
+
+}  // namespace jolly_iris

@@ -1,0 +1,41 @@
+// Many frames of a shot: which there are, what their pictures are called, the shot at each of them.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/workflow/load.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// Which frames: a range, every so many; without one the shot's own.
+struct FrameRequest {
+  bool asked = false;
+  std::optional<FrameRange> range{};
+  double step = 1.0;
+};
+
+/// A range that was asked for, else the shot's own, else where its keys begin and end.
+/// @throws UsageError where nothing says which frames there are
+std::vector<double> chosen_frames(const FrameRequest& request, const LoadedShot& loaded);
+
+/// The frames that keys, pulls, a track or an animation span; none where nothing moves.
+std::optional<FrameRange> moving_range(const LoadedShot& loaded);
+
+/// "cg.####.exr", 12 → "cg.0012.exr": the last run of # stands for the number. Without a # the name
+/// stays. @throws UsageError for a frame that is not whole
+std::string numbered(const std::string& name, double frame);
+
+/// @throws FileError for the first file of a sequence that is not there
+void check_sequence(const std::vector<std::string>& names, const std::vector<double>& frames);
+
+/// The shot as it is at that frame, to be called for many frames side by side. Its scene is left
+/// out where nothing depends on the frame.
+LoadedShot at_frame(const LoadedShot& loaded, double frame);
+
+/// One picture's name a frame, for each of the given names.
+std::vector<std::string> numbered(const std::vector<std::string>& names, double frame);
+
+}  // namespace jolly_iris

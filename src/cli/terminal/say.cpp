@@ -1,0 +1,61 @@
+#include "cli/terminal/say.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <ostream>
+
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/write_picture.hpp"
+#include "report/measured.hpp"
+
+namespace jolly_iris::cli {
+
+void say(const Form& form, const Terminal& io, const Json& json, const std::string& text,
+         int indent) {
+  if (form.for_people()) {
+    io.out << text;
+  } else if (form.only.empty()) {
+    io.out << json.dump(indent) << '\n';
+  } else {
+    try {
+      io.out << value_at(json, form.only) << '\n';
+    } catch (const UsageError& e) {
+      throw UsageError(std::string("--only ") + e.what());
+    }
+  }
+}
+
+std::vector<std::string> picture_names(const std::vector<std::string>& given,
+                                       const std::string& usual) {
+  const std::vector<std::string> names = given.empty() ? std::vector{usual} : given;
+  for (const std::string& name : names) check_picture_name(name);
+  return names;
+}
+
+bool is_svg(const std::string& name) {
+  const std::string ending = std::filesystem::path(name).extension().string();
+  if (ending != ".svg" && ending != ".png") {
+    throw UsageError(name + ": a drawing's name ends in .png or .svg; this one does not");
+  }
+  return ending == ".svg";
+}
+
+void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,
+                   const Form& form, const Terminal& io) {
+  const PixelSize size = frame.colour.size();
+  std::string text = report::tried_line(loaded.shot);
+  for (const std::string& name : what.names) {
+    write_for_shot(name, frame, loaded, what.pixel_aspect);
+    text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
+                        what.seconds);
+  }
+  say(form, io,
+      report::written_json(
+          what.names, {{"seconds", what.seconds}, {"width", size.width}, {"height", size.height}},
+          &loaded.shot),
+      text);
+}
+
+}  // namespace jolly_iris::cli

@@ -1,0 +1,46 @@
+// In which form a verb says what it found, and what it says of the files it wrote.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "cli/verbs/verb.hpp"
+#include "disk/json.hpp"
+#include "jolly_iris/workflow/load.hpp"
+
+namespace jolly_iris::cli {
+
+/// Text for people, JSON, or one value of it.
+struct Form {
+  bool json = false;
+  std::string only{};
+  bool for_people() const { return !json && only.empty(); }
+};
+
+/// @param indent of the JSON
+/// @throws UsageError for an `only` that is no key of the JSON
+void say(const Form& form, const Terminal& io, const Json& json, const std::string& text,
+         int indent = 2);
+
+/// The names a picture shall be written under: those given, or the usual one. Checked, so that long
+/// work does not end in nothing.
+std::vector<std::string> picture_names(const std::vector<std::string>& given,
+                                       const std::string& usual);
+
+/// Whether a drawing of this name is an SVG; else it is a PNG. @throws UsageError for another
+/// ending
+bool is_svg(const std::string& name);
+
+/// One picture that long work made: `words` says what it is, `seconds` what it took.
+struct MadePicture {
+  std::vector<std::string> names{};
+  std::string words{};
+  double seconds = 0.0;
+  double pixel_aspect = 1.0;  ///< a pixel's width against its height
+};
+
+/// Writes it under each name and says so.
+void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,
+                   const Form& form, const Terminal& io);
+
+}  // namespace jolly_iris::cli

@@ -1,0 +1,140 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "cli/parse/values.hpp"
+#include "cli/terminal/progress.hpp"
+#include "cli/verbs/list.hpp"
+#include "cli/verbs/shot_verb.hpp"
+#include "disk/disk.hpp"
+#include "drawing/result_sheets.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/comparison.hpp"
+#include "report/comparison_report.hpp"
+#include "report/measured.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+class CompareVerb : public ShotVerb {
+ public:
+  void add_options(OptionSet& options) override {
+    add_shot(options, "discs.larger.value");
+    options
+        .several("PICTURE", wanted_.pictures, "CG of the plate's framing; several are tries of it",
+                 "FILE")
+        .required();
+    options.flag("--no-plate", wanted_.among_themselves,
+                 "compare with the first picture instead of the plate");
+    options.value("--box", box_, "only this part, px of the plate", "X,Y,W,H");
+    options
+        .value("--least", wanted_.min_px, "diameter of the smallest disc looked for, px [12]", "PX")
+        .within(8.0, 4000.0);
+    options.value("--side", side_, "write both pictures beside each other", "FILE");
+    options.value("--split", split_,
+                  "write one picture, the plate left of a line and CG right of it", "FILE");
+    options.value("--split-at", split_at_, "where that line is, share of the width [0.5]", "SHARE")
+        .within(0.0, 1.0);
+    options.value("--difference", difference_, "write the difference around grey", "FILE");
+    options.value("--times", times_, "with --difference: enlarged so much [4]", "N")
+        .within(0.1, 1000.0);
+    options.value("--blink", blink_, "write both in turns, as a moving picture", "FILE.gif");
+    options.value("--sheet", sheet_, "draw all tries with the values that made them",
+                  "FILE.png|svg");
+    transfer_.add(options);
+    options.example("compare demo/regatta/hero.shot.toml out/hero.exr --blink out/hero.gif");
+  }
+
+  void check() override {
+    ShotVerb::check();
+    wanted_.box = box_of(box_);
+    wanted_.decoding = transfer_.decoding();
+  }
+
+  void run(const Terminal& io) override {
+    check_names();
+    const LoadedShot loaded = open(io);
+    if (!wanted_.among_themselves && (!loaded.now.plate || loaded.now.plate->file.empty())) {
+      throw UsageError(loaded.shot.file +
+                       ": names no plate to compare with; write [plate] file = \"plate.exr\", or "
+                       "compare tries with each other: --no-plate");
+    }
+    Progress progress(io.err, "comparing");
+    ComparisonRequest wanted = wanted_;
+    wanted.execution = progress.execution();
+    const PlateComparison comparison = compare_pictures(loaded, wanted, io.files);
+    std::vector<std::string> written;
+    if (comparison.likes.size() == 1) write_pictures(comparison, written);
+    if (!sheet_.empty()) {
+      const LabelledSheet sheet = comparison_sheet(comparison);
+      write_whole_file(sheet_, is_svg(sheet_) ? labelled_svg(sheet) : labelled_png(sheet));
+      written.push_back(sheet_);
+    }
+    std::string text =
+        report::tried_line(loaded.shot) + report::comparison_text(comparison, loaded);
+    if (!written.empty()) text += '\n';
+    for (const std::string& name : written) text += name + '\n';
+    Json json = report::comparison_json(comparison, loaded);
+    json["written"] = written;
+    say(form_, io, json, text);
+  }
+
+ private:
+  void check_names() const {
+    for (const std::string* name : {&side_, &split_, &difference_}) {
+      if (!name->empty()) check_picture_name(*name);
+    }
+    if (!sheet_.empty()) (void)is_svg(sheet_);
+    if (!blink_.empty() && std::filesystem::path(blink_).extension() != ".gif") {
+      throw UsageError(blink_ + ": a moving picture's name ends in .gif; this one does not");
+    }
+    const bool of_two =
+        !side_.empty() || !split_.empty() || !difference_.empty() || !blink_.empty();
+    if (of_two && wanted_.pictures.size() > (wanted_.among_themselves ? 2U : 1U)) {
+      throw UsageError(
+          "--side, --split, --difference and --blink show one picture against the plate; of "
+          "several "
+          "tries draw a --sheet");
+    }
+    if (wanted_.among_themselves && wanted_.pictures.size() < 2) {
+      throw UsageError("--no-plate: give two pictures or more, which are compared with the first");
+    }
+  }
+
+  void write_pictures(const PlateComparison& comparison, std::vector<std::string>& written) const {
+    const SameSizePair both =
+        of_one_size(comparison.picture, comparison.tries.front().frame.colour);
+    const auto write = [&](const std::string& name, const auto& picture) {
+      if (name.empty()) return;
+      write_picture(name, {picture(), {}});
+      written.push_back(name);
+    };
+    write(side_, [&] { return beside(both.plate, both.cg); });
+    write(split_, [&] { return jolly_iris::split(both.plate, both.cg, split_at_); });
+    write(difference_, [&] { return difference(both.plate, both.cg, times_); });
+    if (!blink_.empty()) {
+      write_moving_picture(blink_, {both.plate, both.cg});
+      written.push_back(blink_);
+    }
+  }
+
+  ComparisonRequest wanted_{};
+  TransferText transfer_{};
+  std::string box_{};
+  std::string side_{};
+  std::string split_{};
+  std::string difference_{};
+  std::string blink_{};
+  std::string sheet_{};
+  double split_at_ = 0.5;
+  double times_ = 4.0;
+};
+
+}  // namespace
+
+const VerbEntry verbs::compare{
+    "compare", "plate and CG, or several tries: what differs, and what to change next",
+    make_verb<CompareVerb>};
+
+}  // namespace jolly_iris::cli

@@ -1,0 +1,100 @@
+#include <fmt/format.h>
+
+#include "cli/parse/values.hpp"
+#include "cli/terminal/progress.hpp"
+#include "cli/verbs/list.hpp"
+#include "cli/verbs/shot_verb.hpp"
+#include "disk/disk.hpp"
+#include "drawing/result_sheets.hpp"
+#include "jolly_iris/workflow/disc_measurement.hpp"
+#include "jolly_iris/workflow/line_measurement.hpp"
+#include "report/discs_report.hpp"
+#include "report/lines_report.hpp"
+#include "report/measured.hpp"
+#include "report/text.hpp"
+
+namespace jolly_iris::cli {
+
+namespace {
+
+class MeasureVerb : public ShotVerb {
+ public:
+  void add_options(OptionSet& options) override {
+    add_shot(options, "tilt_deg.value");
+    options.flag("--discs", discs_, "measure the plate's discs, also where edges are drawn");
+    add_disc_search(options, search_.min_px, boxes_);
+    options.value("--overlay", overlay_, "draw the plate with what was found in it",
+                  "FILE.png|svg");
+    options.flag("--focal", lines_.focal, "find the focal length too, from two sets of edges");
+    options.value("--drawn", lines_.drawn_px, "how exactly they were drawn, in px [0.5]", "PX")
+        .within(1e-3, 100.0);
+    options.example("measure demo/regatta/hero.shot.toml --discs --overlay out/discs.png");
+  }
+
+  void check() override {
+    ShotVerb::check();
+    search_.boxes = boxes_of(boxes_);
+    if (!search_.boxes.empty() && !discs_) {
+      throw UsageError("--box says where discs are looked for; it belongs to --discs");
+    }
+  }
+
+  void run(const Terminal& io) override {
+    const LoadedShot loaded = open(io);
+    const auto& plate = loaded.now.plate;
+    const bool has_picture = plate && !plate->file.empty();
+    const bool has_lines = plate && !plate->marks.lines.empty();
+    if (discs_ || (has_picture && !has_lines && !lines_.focal)) return measure_them(loaded, io);
+    if (!overlay_.empty()) throw UsageError("--overlay draws discs; ask for them with --discs");
+    const LineMeasurement both = measure_lines(loaded, lines_);
+    say(form_, io, report::lines_json(both, loaded),
+        report::tried_line(loaded.shot) + report::lines_text(both, loaded));
+  }
+
+ private:
+  void measure_them(const LoadedShot& loaded, const Terminal& io) const {
+    if (!overlay_.empty()) (void)is_svg(overlay_);
+    Progress progress(io.err, "measuring");
+    DiscSearch search = search_;
+    search.execution = progress.execution();
+    (void)plate_file(loaded, "to find discs in");
+    const DiscMeasurement discs =
+        for_boxes(search.boxes, [&] { return measure_discs(loaded, search, io.files); });
+    Json json = report::discs_json(discs, loaded);
+    std::string text = report::tried_line(loaded.shot);
+    if (discs.found.discs.empty()) {
+      text += report::wrapped(
+          fmt::format(
+              "No discs in {}: nothing in it is an even patch of light of {:.0f} px or more "
+              "with one edge all around. If there is one, draw it on the shot's page "
+              "([[plate.lamp]] at = [x, y], diameter = px), or ask for smaller ones "
+              "with --least.",
+              report::file_name(loaded.now.plate->file), search_.min_px),
+          "", "  ");
+    } else {
+      text += report::discs_text(discs, loaded);
+    }
+    if (!overlay_.empty()) {
+      const MarkedPicture marked = disc_overlay(discs, loaded);
+      write_whole_file(overlay_, is_svg(overlay_) ? marked_svg(marked) : marked_png(marked));
+      text += fmt::format("\n{:<28} 1280 x 800, the plate with what was found\n", overlay_);
+      json["written"] = Json::array({overlay_});
+    }
+    say(form_, io, json, text);
+  }
+
+  bool discs_ = false;
+  DiscSearch search_{};
+  std::vector<std::string> boxes_{};
+  std::string overlay_{};
+  LineSettings lines_{};
+};
+
+}  // namespace
+
+const VerbEntry verbs::measure{"measure",
+                               "lamps out of focus in the plate -> iris and blur; drawn edges "
+                               "-> distortion and perspective",
+                               make_verb<MeasureVerb>};
+
+}  // namespace jolly_iris::cli

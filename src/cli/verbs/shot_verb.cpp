@@ -1,0 +1,100 @@
+#include "cli/verbs/shot_verb.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+
+#include "cli/parse/values.hpp"
+#include "jolly_iris/optics/errors.hpp"
+
+namespace jolly_iris::cli {
+
+void ShotVerb::add_shot(OptionSet& options, const char* key) {
+  options.value("SHOT", request_.file, "the shot file", "FILE").required();
+  options.repeatable("--set", set_, "try a value without touching the file (repeatable)",
+                     "KEY=VALUE");
+  options.value("--variant", variant_, "one of the shot file's variants laid over it", "NAME");
+  options.flag("--as-noted", request_.as_noted, "leave out what match --accept solved");
+  options.value("--frame", frame_, "the frame to answer at, where something moves [the first]",
+                "N");
+  options.flag("--watch", watch_, "run again on every save of a file it read; Ctrl-C ends");
+  add_form(options, form_, key);
+}
+
+void ShotVerb::check() {
+  request_.frame = frame_;
+  if (!variant_.empty()) request_.overrides.push_back({"variant", variant_});
+  for (const std::string& text : set_) request_.overrides.push_back(override_of(text));
+}
+
+void add_form(OptionSet& options, Form& form, const char* key) {
+  options.flag("--json", form.json, "values for programs instead of text");
+  options.value("--only", form.only, fmt::format("one bare value by its --json key, e.g. {}", key),
+                "KEY");
+}
+
+void add_threads(OptionSet& options, int& threads) {
+  options.value("--threads", threads, "how many cores to use; 0 is all", "N").within(0, 1024);
+}
+
+void add_out(OptionSet& options, std::vector<std::string>& out, const char* otherwise) {
+  options.repeatable(
+      "-o,--out", out,
+      fmt::format("picture to write: .exr .png .tif .jpg; repeatable\n[{}]", otherwise), "FILE");
+}
+
+void add_disc_search(OptionSet& options, double& min_px, std::vector<std::string>& boxes) {
+  options.value("--least", min_px, "diameter of the smallest disc looked for, px [12]", "PX")
+      .within(8.0, 4000.0);
+  options.repeatable("--box", boxes,
+                     "discs only within this part, px of the delivered picture\n(repeatable)",
+                     "X,Y,W,H");
+}
+
+void FrameTexts::add(OptionSet& options, const char* what) {
+  options.value("--frames", frames, what, "FIRST-LAST|all");
+  options.value("--step", step, "with --frames: only every so many [1]", "N");
+}
+
+FrameRequest FrameTexts::request() const {
+  FrameRequest out;
+  out.step = step;
+  if (frames.empty()) {
+    if (step != 1.0) throw UsageError("--step needs --frames, e.g. --frames all --step 10");
+    return out;
+  }
+  out.asked = true;
+  if (frames == "all") return out;
+  double first = 0.0;
+  double last = 0.0;
+  const char* end = frames.data() + frames.size();
+  const auto a = std::from_chars(frames.data(), end, first);
+  const bool dash = a.ec == std::errc{} && a.ptr != end && *a.ptr == '-';
+  const auto b = dash ? std::from_chars(a.ptr + 1, end, last) : a;
+  if (!dash || b.ec != std::errc{} || b.ptr != end) {
+    throw UsageError(
+        fmt::format("--frames {}: write first-last, e.g. --frames 1001-1100, or all", frames));
+  }
+  out.range = FrameRange{first, last};
+  return out;
+}
+
+void TransferText::add(OptionSet& options) {
+  options.value("--transfer", transfer,
+                "how PICTURE's numbers stand for light: linear, sRGB,\n"
+                "Rec.709, ACEScct, or a table FILE.csv [linear for EXR, else sRGB]",
+                "NAME");
+}
+
+Decoding TransferText::decoding() const {
+  if (transfer.empty()) return {};
+  if (transfer.ends_with(".csv")) return {Transfer::table, transfer};
+  for (const Transfer t : {Transfer::linear, Transfer::srgb, Transfer::rec709, Transfer::acescct}) {
+    if (transfer == to_string(t)) return {t, {}};
+  }
+  throw UsageError(fmt::format(
+      "--transfer {}: write linear, sRGB, Rec.709, ACEScct, or the name of a table, FILE.csv",
+      transfer));
+}
+
+}  // namespace jolly_iris::cli

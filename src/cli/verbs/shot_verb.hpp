@@ -1,0 +1,67 @@
+// What verbs about a shot have in common: the shot, what is tried in it, and in which form they
+// speak.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "cli/terminal/say.hpp"
+#include "cli/verbs/verb.hpp"
+#include "jolly_iris/workflow/load.hpp"
+#include "jolly_iris/workflow/sequence.hpp"
+
+namespace jolly_iris::cli {
+
+/// The shot of most examples.
+inline constexpr const char* regatta = "demo/regatta/hero.shot.toml";
+
+class ShotVerb : public Verb {
+ public:
+  void check() override;
+  bool watches() const override { return watch_; }
+
+ protected:
+  /// SHOT, --set, --variant, --as-noted, --frame, --watch, --json and --only.
+  /// @param key of the verb's JSON, for the help of --only
+  void add_shot(OptionSet& options, const char* key);
+
+  LoadedShot open(const Terminal& io) const { return open_shot(request_, io.files); }
+  const std::string& file() const { return request_.file; }
+
+  ShotRequest request_{};
+  Form form_{};
+
+ private:
+  std::vector<std::string> set_{};
+  std::string variant_{};
+  std::optional<double> frame_{};
+  bool watch_ = false;
+};
+
+/// --json and --only.
+void add_form(OptionSet& options, Form& form, const char* key);
+void add_threads(OptionSet& options, int& threads);
+/// -o: pictures. @param otherwise what it is called without
+void add_out(OptionSet& options, std::vector<std::string>& out, const char* otherwise);
+/// --box: discs only there.
+void add_disc_search(OptionSet& options, double& min_px, std::vector<std::string>& boxes);
+
+/// --frames and --step.
+struct FrameTexts {
+  std::string frames{};
+  double step = 1.0;
+  void add(OptionSet& options, const char* what);
+  /// @throws UsageError for what is no range
+  FrameRequest request() const;
+};
+
+/// --transfer.
+struct TransferText {
+  std::string transfer{};
+  void add(OptionSet& options);
+  /// @throws UsageError for a name that is none
+  Decoding decoding() const;
+};
+
+}  // namespace jolly_iris::cli

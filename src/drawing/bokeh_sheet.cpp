@@ -1,0 +1,143 @@
+// Discs over the frame, and tries of lenses beside each other.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "drawing/result_sheets.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "report/bokeh_report.hpp"
+#include "report/text.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+constexpr float sheet_level = 0.45F;  // of an even disc's light on a sheet: rims have room above
+constexpr double largest_fraction = 0.9;  // of its room that the largest disc of a sheet takes
+
+Picture toned(Picture p) {
+  for (Rgba& v : p.pixels()) {
+    for (std::size_t c = 0; c < 3; ++c) v[c] *= sheet_level;
+  }
+  return p;
+}
+
+// px of a sheet for one of the picture, so that the largest disc fits its room.
+double sheet_scale(double largest_px, const SheetRoom& room) {
+  return largest_fraction * std::min(room.width, room.height) / std::max(largest_px, 1.0);
+}
+
+// A row of discs over the frame; drawn twice as fine as the sheet.
+std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double scale) {
+  std::vector<SheetCell> cells;
+  for (const DiscColumn& column : disc_columns) {
+    const BokehDisc d = bokeh_disc(c, column.place, z, 2.0 * scale);
+    const bool point = std::abs(d.coc_px) < 0.75;
+    cells.push_back(
+        {toned(d.picture),
+         point ? 2.0 : 0.5,
+         {point ? std::string("a point") : report::size_text(d), report::light_text(d)}});
+  }
+  return cells;
+}
+
+std::string title_of(const LensTries& tries) {
+  return fmt::format("{}: {}", report::stem_of(tries.shot),
+                     tries.whole_lenses() ? "lenses, framed alike" : tries.key);
+}
+
+}  // namespace
+
+LabelledSheet discs_sheet(const LoadedShot& loaded, const std::vector<DiscRow>& rows) {
+  const VirtualCamera& c = loaded.answer.camera;
+  LabelledSheet sheet;
+  sheet.title = fmt::format("{}: a small light out of focus", report::stem_of(loaded.shot.file));
+  sheet.subtitle = report::shape_text(c);
+  if (c.squeeze != 1.0) {
+    sheet.subtitle += fmt::format("; squeezed {:.4g} x at this focus", c.squeeze);
+  }
+  const double largest = largest_disc(c, rows);
+  const SheetRoom room = room_of_cell(rows.size(), disc_columns.size(), true);
+  const double scale = sheet_scale(largest, room);
+  sheet.foot = fmt::format(
+      "All at one scale: {:.1f} px of this sheet are one of the {} x {} picture. Brightness: as "
+      "bright "
+      "as each disc's light is for its size.",
+      scale, c.pixels.width, c.pixels.height);
+  for (const DiscColumn& column : disc_columns) sheet.columns.emplace_back(column.name);
+  for (const DiscRow& row : rows) {
+    const double coc = to_pixels(circle_of_confusion(c, row.z), c);
+    sheet.rows.push_back({metres_text(row.z), row.name == metres_text(row.z) ? "" : row.name,
+                          fmt::format("CoC {:+.1f} px", coc)});
+    sheet.cells.push_back(row_of_discs(c, row.z, scale));
+  }
+  return sheet;
+}
+
+LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& rows) {
+  LabelledSheet sheet;
+  sheet.title = title_of(tries);
+  for (const DiscColumn& column : disc_columns) sheet.columns.emplace_back(column.name);
+  const SheetRoom room = room_of_cell(tries.tries.size(), disc_columns.size(), true);
+  double largest = 1.0;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    largest = std::max(largest, largest_disc(tries.tries[i].loaded.answer.camera, {rows[i]}));
+  }
+  const double scale = sheet_scale(largest, room);
+  sheet.subtitle = "A small light at " + rows.back().name + ", tries from top to bottom.";
+  sheet.foot =
+      fmt::format("All at one scale: {:.1f} px of this sheet are one of the picture.", scale);
+  for (std::size_t i = 0; i < tries.tries.size(); ++i) {
+    const VirtualCamera& c = tries.tries[i].loaded.answer.camera;
+    const OpeningFigures f = opening_figures(c);
+    const std::string& name = tries.tries[i].name;
+    if (tries.whole_lenses()) {
+      sheet.rows.push_back({name, fmt::format("{:.1f} mm, f/{:.3g}", c.focal.mm(), c.f_number),
+                            report::gate_text(c),
+                            fmt::format("{:.1f} mm open", 2.0 * c.aperture_radius.mm())});
+    } else {
+      sheet.rows.push_back({name, fmt::format("{:.0f} mm2 open", f.area_mm2),
+                            fmt::format("flat {:.1f} %", 100.0 * f.flattened),
+                            report::rim_text(f.edge_falloff_stops)});
+    }
+    sheet.cells.push_back(row_of_discs(c, rows[i].z, scale));
+  }
+  return sheet;
+}
+
+SheetGrid grid_of(std::size_t cells) {
+  const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(static_cast<double>(cells))));
+  return {across, (cells + across - 1) / across};
+}
+
+SheetRoom room_of_try(std::size_t tries) {
+  const SheetGrid grid = grid_of(tries);
+  return room_of_cell(grid.down, grid.across, false);
+}
+
+LabelledSheet tries_sheet(const LensTries& tries, const TriedScenes& scenes) {
+  LabelledSheet sheet;
+  sheet.title = title_of(tries);
+  const SheetGrid grid = grid_of(tries.tries.size());
+  sheet.columns.assign(grid.across, "");
+  sheet.cells.assign(grid.down, std::vector<SheetCell>(grid.across));
+  sheet.subtitle =
+      scenes.traced ? "The scene, traced through each lens" : "The scene, defocused by each lens";
+  for (std::size_t i = 0; i < tries.tries.size(); ++i) {
+    const LensTry& t = tries.tries[i];
+    const VirtualCamera& c = t.loaded.answer.camera;
+    const std::string blur = fmt::format("{:.1f} px at infinity",
+                                         to_pixels(circle_of_confusion(c, Length::infinity()), c));
+    sheet.cells[i / grid.across][i % grid.across] = {
+        scenes.pictures[i],
+        0.0,
+        {tries.whole_lenses() ? t.name : tries.key + " = " + t.name,
+         tries.whole_lenses() ? fmt::format("{:.1f} mm, f/{:.3g} on {}; {}", c.focal.mm(),
+                                            c.f_number, report::gate_text(c), blur)
+                              : blur}};
+  }
+  return sheet;
+}
+
+}  // namespace jolly_iris

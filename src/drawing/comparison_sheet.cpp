@@ -1,0 +1,44 @@
+// The reference and all tries of it, each with what made it and how it differs.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "drawing/result_sheets.hpp"
+#include "jolly_iris/picture/warp.hpp"
+#include "report/text.hpp"
+
+namespace jolly_iris {
+
+LabelledSheet comparison_sheet(const PlateComparison& comparison) {
+  std::vector<SheetCell> cells{{comparison.picture, 0.0, {comparison.reference, ""}}};
+  for (std::size_t i = 0; i < comparison.tries.size(); ++i) {
+    const TriedPicture& t = comparison.tries[i];
+    const ImageComparison& like = comparison.likes[i];
+    std::string words = fmt::format("{:.1f} dB", like.psnr_db);
+    if (like.larger.margin > 0.0) {
+      words += fmt::format(", discs {:+.1f} %", 100.0 * like.larger.value);
+    }
+    if (!t.made_with.empty()) words = t.made_with + " · " + words;
+    cells.push_back({t.frame.colour, 0.0, {report::file_name(t.file), words}});
+  }
+  const SheetGrid grid = grid_of(cells.size());
+  const SheetRoom room = room_of_cell(grid.down, grid.across, false);
+  for (SheetCell& c : cells) {
+    c.picture = shrunk(c.picture, std::max(16, static_cast<int>(room.width)));
+  }
+  cells.resize(grid.across * grid.down);
+  LabelledSheet sheet;
+  sheet.title = fmt::format("{} tries", comparison.tries.size());
+  sheet.subtitle = "against " + comparison.reference;
+  sheet.foot = "Each with what made it, as its file says; dB and discs are against " +
+               comparison.reference + ".";
+  sheet.columns.assign(grid.across, "");
+  for (std::size_t row = 0; row < grid.down; ++row) {
+    const auto first = cells.begin() + static_cast<std::ptrdiff_t>(row * grid.across);
+    sheet.cells.emplace_back(first, first + static_cast<std::ptrdiff_t>(grid.across));
+  }
+  return sheet;
+}
+
+}  // namespace jolly_iris

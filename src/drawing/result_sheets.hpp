@@ -1,0 +1,44 @@
+// Results of the workflow as what the drawings take: sheets with names and words.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "jolly_iris/drawing/exposure_sheet.hpp"
+#include "jolly_iris/drawing/labelled_sheet.hpp"
+#include "jolly_iris/drawing/marked_picture.hpp"
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/workflow/comparison.hpp"
+#include "jolly_iris/workflow/disc_measurement.hpp"
+#include "jolly_iris/workflow/disc_rows.hpp"
+#include "jolly_iris/workflow/exposure_look.hpp"
+#include "jolly_iris/workflow/lens_tries.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// So many cells as a sheet that is about as wide as high.
+struct SheetGrid {
+  std::size_t across = 1;
+  std::size_t down = 1;
+};
+SheetGrid grid_of(std::size_t cells);
+
+/// A plate with the discs that were found in it.
+MarkedPicture disc_overlay(const DiscMeasurement& discs, const LoadedShot& loaded);
+
+/// A picture, its map of stops, its histogram and what was found of its light.
+ExposureSheet look_sheet(const ExposureLook& look, const Frame& frame, const LoadedShot& loaded);
+
+/// Discs over the frame, a row for each distance.
+LabelledSheet discs_sheet(const LoadedShot& loaded, const std::vector<DiscRow>& rows);
+
+/// Tries beside each other: as discs at one distance each, or as pictures of the scene.
+LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& rows);
+LabelledSheet tries_sheet(const LensTries& tries, const TriedScenes& scenes);
+/// Room of one of so many pictures of the scene, px.
+SheetRoom room_of_try(std::size_t tries);
+
+/// The reference and all tries, each with what made it and how it differs.
+LabelledSheet comparison_sheet(const PlateComparison& comparison);
+
+}  // namespace jolly_iris

@@ -1,0 +1,215 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "error_hypotheses.hpp"
+#include "fit.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "residuals.hpp"
+
+namespace jolly_iris {
+
+using namespace matching;
+
+namespace {
+
+constexpr std::size_t pairs_fitted = 40;  // of all pairs, those that come nearest without a fit
+constexpr double as_likely = 3.0;         // logarithm of the odds within which nobody can choose
+constexpr double alike = 0.5;             // deviations by which predictions of a group may differ
+constexpr double clearly_better = 3.0;    // than the notes alone, to be told
+constexpr std::size_t told = 5;
+constexpr double hopeless = 25.0;  // so much dearer than the best, from where it began
+
+struct FittedHypothesis {
+  std::vector<const ErrorHypothesis*> made{};
+  std::string message{};
+  std::vector<NotedPlate> plates{};  // with the mistakes mended in all of them
+  std::vector<PriorOverride> doubts{};
+  double log_prior = 0.0;
+  double rough = 0.0;  // half χ² without a fit
+  std::vector<MatchResult> results{};
+  double score() const { return results.front().evidence + log_prior; }
+};
+
+double rough_cost(const NotedPlate& plate) {
+  const VirtualCamera camera = camera_of(plate.notes);
+  double sum = 0.0;
+  for (const Observation& o : plate.seen) {
+    const double off =
+        (predicted(o, plate.notes, camera) + typical_own_fraction * o.own_px - o.value) /
+        std::hypot(std::max(o.sigma, 0.02 * o.value), own_fraction_deviation * o.own_px);
+    sum += std::log1p(off * off / 9.0);
+  }
+  return sum;
+}
+
+std::optional<FittedHypothesis> tried(const std::vector<NotedPlate>& plates,
+                                      const std::vector<const ErrorHypothesis*>& mistakes) {
+  FittedHypothesis t{mistakes, {}, plates, {}, 0.0, 0.0, {}};
+  try {
+    for (const ErrorHypothesis* m : mistakes) {
+      t.message += (t.message.empty() ? "" : ", and ") + m->message;
+      for (NotedPlate& p : t.plates) p.notes = m->mend(p.notes);
+      t.log_prior += m->log_prior;
+      for (const Parameter u : m->free) t.doubts.push_back({u, std::nullopt});
+    }
+    for (const NotedPlate& p : t.plates) t.rough += rough_cost(p);
+  } catch (const Error&) {
+    return std::nullopt;  // such notes would make no camera
+  }
+  return t;
+}
+
+std::vector<FittedHypothesis> all_tries(const std::vector<NotedPlate>& plates,
+                                        const MatchSettings& settings,
+                                        const std::vector<ErrorHypothesis>& mistakes) {
+  std::vector<FittedHypothesis> out;
+  for (const ErrorHypothesis& m : mistakes) {
+    if (auto t = tried(plates, {&m})) out.push_back(std::move(*t));
+  }
+  std::vector<FittedHypothesis> pairs;
+  for (std::size_t i = 0; i < mistakes.size(); ++i) {
+    for (std::size_t k = i + 1; k < mistakes.size(); ++k) {
+      if (mistakes[i].family == mistakes[k].family) continue;
+      if (auto t = tried(plates, {&mistakes[i], &mistakes[k]})) pairs.push_back(std::move(*t));
+    }
+  }
+  std::sort(pairs.begin(), pairs.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
+    return a.rough - a.log_prior < b.rough - b.log_prior;
+  });
+  pairs.resize(std::min(pairs.size(), pairs_fitted));
+  for (FittedHypothesis& p : pairs) out.push_back(std::move(p));
+  double best = std::numeric_limits<double>::infinity();
+  double done = 0.0;
+  for (FittedHypothesis& t : out) {
+    settings.execution.tell(done++ / static_cast<double>(out.size()));
+    std::vector<PriorOverride> doubts = settings.doubts;
+    doubts.insert(doubts.end(), t.doubts.begin(), t.doubts.end());
+    t.results = fit(t.plates, {doubts, settings.shared, {}}, best + hopeless);
+    if (!t.results.empty()) best = std::min(best, t.results.front().cost);
+  }
+  std::erase_if(out, [](const FittedHypothesis& t) { return t.results.empty(); });
+  std::sort(out.begin(), out.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
+    return a.score() > b.score();
+  });
+  return out;
+}
+
+// Whether the plate could tell one from the other.
+bool look_alike(const std::vector<MatchResult>& a, const std::vector<MatchResult>& b) {
+  double sum = 0.0;
+  std::size_t count = 0;
+  for (std::size_t p = 0; p < a.size(); ++p) {
+    for (std::size_t i = 0; i < a[p].observations.size(); ++i, ++count) {
+      const ObservationFit& o = a[p].observations[i];
+      const double apart = (o.fitted - b[p].observations[i].fitted) / deviation_of(o.seen);
+      sum += apart * apart;
+    }
+  }
+  return std::sqrt(sum / static_cast<double>(count)) < alike;
+}
+
+// What would tell two explanations apart: where their cameras differ most.
+std::string apart(const CameraEstimate& a, const CameraEstimate& b) {
+  const auto differs = [](double x, double y) { return std::abs(std::log(x / y)) > 0.03; };
+  const double gate_a = recorded_gate(a.body).width.mm();
+  const double gate_b = recorded_gate(b.body).width.mm();
+  if (differs(gate_a, gate_b)) {
+    return fmt::format("the body's record mode: {:.1f} or {:.1f} mm of its sensor's width", gate_a,
+                       gate_b);
+  }
+  if (differs(a.lens.adapter, b.lens.adapter)) {
+    return fmt::format("whether an adapter of {:g} or {:g} was behind the lens (1 is none)",
+                       a.lens.adapter, b.lens.adapter);
+  }
+  if (differs(a.lens.focal.mm(), b.lens.focal.mm())) {
+    return fmt::format("what is engraved on the lens: {:.0f} or {:.0f} mm", a.lens.focal.mm(),
+                       b.lens.focal.mm());
+  }
+  if (differs(a.scene_scale, b.scene_scale)) {
+    return "the true size of one thing in the scene, measured on the set";
+  }
+  if (differs(a.focus.m(), b.focus.m())) {
+    return fmt::format("the distance of what is sharp: {:.2f} or {:.2f} m", a.focus.m(),
+                       b.focus.m());
+  }
+  if (differs(a.take.stop.value, b.take.stop.value)) {
+    return fmt::format("the exposure: the stops are {:.1f} apart",
+                       2.0 * std::abs(std::log2(a.take.stop.value / b.take.stop.value)));
+  }
+  return {};
+}
+
+bool adds_to(const FittedHypothesis& more, const FittedHypothesis& less) {
+  return std::all_of(less.made.begin(), less.made.end(), [&](const ErrorHypothesis* m) {
+    return std::find(more.made.begin(), more.made.end(), m) != more.made.end();
+  });
+}
+
+RankedHypothesis explained(const FittedHypothesis& t, double notes_score) {
+  RankedHypothesis e;
+  e.mistakes = {t.message};
+  e.against_notes = t.score() - notes_score;
+  e.result = t.results.front();
+  e.others.assign(t.results.begin() + 1, t.results.end());
+  e.residual_px = residual_px(t.results, false);
+  for (const MatchResult& r : t.results) {
+    for (const ObservationFit& o : r.observations)
+      e.observations += std::abs(o.residual) <= 2.0 ? 1 : 0;
+  }
+  return e;
+}
+
+}  // namespace
+
+HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
+                                  const MatchSettings& settings) {
+  HypothesisRanking out;
+  out.plain = match(plates, settings);
+  const std::vector<MatchResult>& plain = out.plain;
+  const double notes_score = plain.front().evidence;
+  out.noted_residual_px = residual_px(plain, true);
+  // Notes agree where they explain all but the usual few.
+  int seen = 0;
+  int off = 0;
+  bool moved_far = false;
+  for (const MatchResult& r : plain) {
+    for (const ObservationFit& o : r.observations) off += std::abs(o.residual) > 3.0 ? 1 : 0;
+    for (const FittedParameter& u : r.parameters) moved_far = moved_far || std::abs(u.moved) > 2.5;
+    seen += static_cast<int>(r.observations.size());
+  }
+  const std::vector<ErrorHypothesis> mistakes =
+      error_hypotheses(plates.front().notes, plates.front().seen);
+  const std::vector<FittedHypothesis> tries = all_tries(plates, settings, mistakes);
+  out.notes_agree = 5 * off <= seen && !moved_far &&
+                    (tries.empty() || tries.front().score() < notes_score + clearly_better);
+  std::vector<const FittedHypothesis*> named;
+  std::vector<const FittedHypothesis*> firsts;  // of each that is ranked
+  for (std::size_t i = 0; i < tries.size() && out.ranked.size() < told && !out.notes_agree; ++i) {
+    const FittedHypothesis& t = tries[i];
+    if (t.score() < notes_score + clearly_better) break;
+    // A likelier mistake with something added is no other explanation.
+    if (std::any_of(named.begin(), named.end(),
+                    [&](const FittedHypothesis* n) { return adds_to(t, *n); }))
+      continue;
+    named.push_back(&t);
+    // One more of a group?
+    const auto first = std::find_if(firsts.begin(), firsts.end(), [&](const FittedHypothesis* f) {
+      return t.score() >= f->score() - as_likely && look_alike(f->results, t.results);
+    });
+    if (first == firsts.end()) {
+      firsts.push_back(&t);
+      out.ranked.push_back(explained(t, notes_score));
+      continue;
+    }
+    RankedHypothesis& e = out.ranked[static_cast<std::size_t>(first - firsts.begin())];
+    if (e.mistakes.size() < told) e.mistakes.push_back(t.message);
+    if (e.tell_apart.empty()) e.tell_apart = apart(e.result.notes, t.results.front().notes);
+  }
+  const auto unexplained = [&](const RankedHypothesis& e) { return 2 * e.observations < seen; };
+  out.none = !out.notes_agree && (out.ranked.empty() || unexplained(out.ranked.front()));
+  return out;
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,279 @@
+#include "jolly_iris/measure/image_comparison.hpp"
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "grey_image.hpp"
+#include "jolly_iris/measure/edge_blur.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture/psnr.hpp"
+#include "jolly_iris/picture/region_light.hpp"
+#include "jolly_iris/picture/warp.hpp"
+#include "robust_mean.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+using measuring::quantile;
+
+constexpr double one_place = 0.35;   // of a disc's height: so near is the same lamp
+constexpr double smallest_px = 8.0;  // of a disc of CG, where the plate shows one
+constexpr int grid_columns = 6;
+constexpr int grid_rows = 4;
+
+// The brightest value, where so many pixels share it that it is where the picture clips.
+std::optional<float> clip_of(const Picture& p) {
+  float max = 0.0F;
+  for (const Rgba& c : p.pixels()) max = std::max({max, c[0], c[1], c[2]});
+  std::size_t count = 0;
+  for (const Rgba& c : p.pixels()) {
+    count += std::max({c[0], c[1], c[2]}) >= 0.9999F * max ? 1U : 0U;
+  }
+  return count >= 24 && max > 0.0F ? std::optional(max) : std::nullopt;
+}
+
+// Means over what neither picture clips, where both have light.
+std::vector<RegionPair> grid_of(const Picture& plate, const Picture& cg, float clip) {
+  std::vector<RegionPair> pairs;
+  for (int row = 0; row < grid_rows; ++row) {
+    for (int column = 0; column < grid_columns; ++column) {
+      const int x0 = column * plate.width() / grid_columns;
+      const int x1 = (column + 1) * plate.width() / grid_columns;
+      const int y0 = row * plate.height() / grid_rows;
+      const int y1 = (row + 1) * plate.height() / grid_rows;
+      std::array<double, 3> a{};
+      std::array<double, 3> b{};
+      std::size_t count = 0;
+      for (int y = y0; y < y1; ++y) {
+        for (int x = x0; x < x1; ++x) {
+          const Rgba& p = plate.at(x, y);
+          const Rgba& q = cg.at(x, y);
+          if (std::max({p[0], p[1], p[2], q[0], q[1], q[2]}) > 0.8F * clip) continue;
+          for (std::size_t c = 0; c < 3; ++c) {
+            a[c] += static_cast<double>(p[c]);
+            b[c] += static_cast<double>(q[c]);
+          }
+          ++count;
+        }
+      }
+      if (5 * count < static_cast<std::size_t>((x1 - x0) * (y1 - y0))) continue;
+      const auto n = static_cast<double>(count);
+      RegionPair pair{fmt::format("row {}, column {}", row + 1, column + 1), {}, {}};
+      bool dark = false;
+      for (std::size_t c = 0; c < 3; ++c) {
+        pair.plate[c] = a[c] / n;
+        pair.cg[c] = b[c] / n;
+        dark = dark || !(pair.plate[c] > 1e-4) || !(pair.cg[c] > 1e-4);
+      }
+      if (!dark) pairs.push_back(pair);
+    }
+  }
+  return pairs;
+}
+
+std::vector<RegionPair> regions_of(const Picture& plate, const Picture& cg,
+                                   const ImageComparisonSettings& settings, double to_size) {
+  std::vector<RegionPair> pairs;
+  for (std::size_t i = 0; i < settings.regions.size(); ++i) {
+    const Box& b = settings.regions[i];
+    Box box{static_cast<int>(b.x * to_size), static_cast<int>(b.y * to_size),
+            std::max(1, static_cast<int>(b.width * to_size)),
+            std::max(1, static_cast<int>(b.height * to_size))};
+    pairs.push_back({fmt::format("region {}", i + 1),
+                     light_of_region(plate, box, settings.primaries).mean,
+                     light_of_region(cg, box, settings.primaries).mean});
+  }
+  return pairs;
+}
+
+// Deviation of a pixel from the middle of its neighbours, as a share of its light, where the
+// picture is quietest.
+double grain_of(const Picture& p) {
+  std::vector<double> off;
+  const auto light = [&](int x, int y) {
+    const Rgba& c = p.at(x, y);
+    return static_cast<double>(c[0] + c[1] + c[2]) / 3.0;
+  };
+  for (int y = 1; y < p.height() - 1; y += 2) {
+    for (int x = 1; x < p.width() - 1; x += 2) {
+      const double around =
+          0.25 * (light(x - 1, y) + light(x + 1, y) + light(x, y - 1) + light(x, y + 1));
+      if (around < 0.01 || around > 0.7) continue;
+      off.push_back(std::abs(light(x, y) - around) / around);
+    }
+  }
+  // Of a bell, four tenths lie within 0.524 deviations; the neighbours' mean has noise of its own.
+  return off.size() < 100 ? 0.0 : quantile(off, 0.4) / 0.524 / std::sqrt(1.25);
+}
+
+// What all pairs say together; of fewer than two, nothing.
+template <class Value>
+Measured together(const std::vector<DiscPair>& pairs, const Value& value) {
+  std::vector<Measured> all;
+  for (const DiscPair& p : pairs) {
+    const Measured m = value(p);
+    if (m.margin > 0.0) all.push_back(m);
+  }
+  return all.size() < 2 ? Measured{} : measuring::robust_mean(std::move(all), 0.3);
+}
+
+void pair_discs(ImageComparison& out) {
+  for (const PlateDisc& p : out.plate_discs.discs) {
+    const PlateDisc* best = nullptr;
+    double nearest = one_place * p.height_px.value;
+    for (const PlateDisc& c : out.cg_discs.discs) {
+      const double apart = std::hypot(p.at[0] - c.at[0], p.at[1] - c.at[1]);
+      if (apart >= nearest) continue;
+      nearest = apart;
+      best = &c;
+    }
+    if (best == nullptr || p.outlier || best->outlier) continue;
+    DiscPair pair{p, *best, std::log(best->height_px.value / p.height_px.value), 0.0};
+    pair.sigma = 0.5 * std::hypot(p.height_px.margin / p.height_px.value,
+                                  best->height_px.margin / best->height_px.value);
+    out.discs.push_back(pair);
+  }
+  const std::vector<DiscPair>& all = out.discs;
+  const Measured larger = together(all, [](const DiscPair& p) {
+    return Measured{p.larger, p.sigma};
+  });
+  out.larger = {std::expm1(larger.value), larger.margin};
+  out.higher = together(all, [](const DiscPair& p) {
+    const double a = std::log(p.cg.height_px.value / p.cg.width_px.value);
+    const double b = std::log(p.plate.height_px.value / p.plate.width_px.value);
+    return Measured{a - b, 1.4 * p.sigma};
+  });
+  const auto whole = [](const DiscPair& p) { return !p.plate.clipped && !p.cg.clipped; };
+  out.edge_falloff_stops = together(all, [&](const DiscPair& p) {
+    return Measured{p.cg.edge_falloff_stops - p.plate.edge_falloff_stops, whole(p) ? 0.15 : 0.0};
+  });
+  out.red_px = together(all, [&](const DiscPair& p) {
+    return Measured{p.cg.fringe_px[0] - p.plate.fringe_px[0], whole(p) ? 0.1 : 0.0};
+  });
+  out.blue_px = together(all, [&](const DiscPair& p) {
+    return Measured{p.cg.fringe_px[1] - p.plate.fringe_px[1], whole(p) ? 0.1 : 0.0};
+  });
+}
+
+// Axial distance of the nearer side of an edge.
+std::optional<Length> distance_at(const Frame& cg, const std::array<double, 2>& at, double to_cg) {
+  if (!cg.has_depth()) return std::nullopt;
+  const int w = cg.colour.width();
+  const int h = cg.colour.height();
+  const int x = static_cast<int>(at[0] * to_cg);
+  const int y = static_cast<int>(at[1] * to_cg);
+  float nearest = std::numeric_limits<float>::infinity();
+  for (int v = std::max(0, y - 2); v <= std::min(h - 1, y + 2); ++v) {
+    for (int u = std::max(0, x - 2); u <= std::min(w - 1, x + 2); ++u) {
+      nearest =
+          std::min(nearest, cg.depth[static_cast<std::size_t>(v) * static_cast<std::size_t>(w) +
+                                     static_cast<std::size_t>(u)]);
+    }
+  }
+  if (!std::isfinite(nearest) || !(nearest > 0.0F)) return std::nullopt;
+  return Length::from_m(static_cast<double>(nearest));
+}
+
+void pair_edges(const Picture& plate, const Picture& cg, const Frame& with_depth,
+                ImageComparison& out) {
+  const std::vector<EdgeBlur> edges = edge_blurs(plate);
+  const auto same = same_edges(cg, edges);
+  const double to_cg = static_cast<double>(with_depth.colour.width()) / plate.width();
+  for (std::size_t i = 0; i < edges.size(); ++i) {
+    if (!same[i]) continue;
+    out.edges.push_back({edges[i].at, edges[i].width_px, same[i]->width_px,
+                         distance_at(with_depth, edges[i].at, to_cg)});
+  }
+}
+
+Picture times(const Picture& p, const Rgb& factors) {
+  Picture out = p;
+  for (Rgba& c : out.pixels()) {
+    for (std::size_t k = 0; k < 3; ++k) c[k] = static_cast<float>(factors[k]) * c[k];
+  }
+  return out;
+}
+
+Picture clipped(Picture p, float at) {
+  for (Rgba& c : p.pixels()) {
+    for (std::size_t k = 0; k < 3; ++k) c[k] = std::min(c[k], at);
+  }
+  return p;
+}
+
+void check(const Picture& plate, const Picture& cg) {
+  if (plate.empty() || cg.empty()) throw PictureError("one of the pictures has no pixels");
+  const double a = static_cast<double>(plate.width()) / plate.height();
+  const double b = static_cast<double>(cg.width()) / cg.height();
+  if (std::abs(a / b - 1.0) > 0.01) {
+    throw UsageError(fmt::format(
+        "the plate is {} x {} px and CG is {} x {}: pictures of one framing have one shape. If one "
+        "of them is still squeezed, desqueeze it first; if it has a margin, cut it off",
+        plate.width(), plate.height(), cg.width(), cg.height()));
+  }
+}
+
+}  // namespace
+
+SameSizePair of_one_size(const Picture& plate, const Picture& cg) {
+  check(plate, cg);
+  const int width = std::min(plate.width(), cg.width());
+  SameSizePair out{shrunk(plate, width), shrunk(cg, width), {}};
+  // Shapes agree to a hundredth; a row more or less is cut off.
+  const int height = std::min(out.plate.height(), out.cg.height());
+  const Box all{0, 0, width, height};
+  if (out.plate.height() != height) out.plate = crop({out.plate, {}}, all).colour;
+  if (out.cg.height() != height) out.cg = crop({out.cg, {}}, all).colour;
+  return out;
+}
+
+ImageComparison compare_images(const Picture& plate, const Frame& cg,
+                               const ImageComparisonSettings& settings) {
+  SameSizePair both = of_one_size(plate, cg.colour);
+  for (const Picture* p : {&both.plate, &both.cg}) {
+    for (int y = 0; y < p->height(); ++y) {
+      for (int x = 0; x < p->width(); ++x) {
+        const Rgba& c = p->at(x, y);
+        if (std::isfinite(c[0] + c[1] + c[2])) continue;
+        throw PictureError(fmt::format("{} holds a value that is no light at pixel {}, {}",
+                                       p == &both.cg ? "CG" : "the plate", x, y));
+      }
+    }
+  }
+  ImageComparison out;
+  out.size = both.plate.size();
+  const double to_size = static_cast<double>(out.size.width) / plate.width();
+  const std::optional<float> clip = clip_of(both.plate);
+  out.psnr_db = psnr(both.plate, both.cg);
+  const std::vector<RegionPair> regions = settings.regions.empty()
+                                              ? grid_of(both.plate, both.cg, clip.value_or(1.0F))
+                                              : regions_of(both.plate, both.cg, settings, to_size);
+  if (!regions.empty()) out.light = match_to_plate(regions, settings.primaries);
+  Picture lit = times(both.cg, out.light.factors);
+  if (clip) lit = clipped(std::move(lit), *clip);
+  out.psnr_lit_db = psnr(both.plate, lit);
+  DiscHints hints = settings.hints;
+  for (DrawnLamp& lamp : hints.lamps) {
+    for (double& v : lamp.at) v *= to_size;
+    if (lamp.diameter) *lamp.diameter *= to_size;
+  }
+  const DiscSettings discs{settings.min_px, 0.0, {}, settings.execution.part(0.0, 0.5)};
+  out.plate_discs = discs_in_plate(both.plate, hints, discs);
+  // Where the plate has a disc CG may have one that is smaller than what is looked for.
+  DiscHints seen;
+  for (const PlateDisc& d : out.plate_discs.discs) seen.lamps.push_back({d.at, {}, ""});
+  out.cg_discs =
+      discs_in_plate(lit, seen, {smallest_px, 0.0, {}, settings.execution.part(0.5, 0.95)});
+  pair_discs(out);
+  pair_edges(both.plate, lit, cg, out);
+  settings.execution.check();
+  out.plate_grain = grain_of(both.plate);
+  out.cg_grain = grain_of(lit);
+  return out;
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,79 @@
+#include "luma_model.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <cmath>
+
+#include "jolly_iris/optics/transfer.hpp"
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+constexpr int cells = 4096;
+
+// The curve from 0 to 1 by straight lines: pixels are asked for by the million.
+struct Curve {
+  std::array<float, cells + 2> at{};
+  Curve() {
+    for (int i = 0; i <= cells + 1; ++i) {
+      at[static_cast<std::size_t>(i)] =
+          encode(static_cast<float>(i) / static_cast<float>(cells), Transfer::srgb);
+    }
+  }
+  double value(double fraction, double& slope) const {
+    if (fraction <= 0.0) {  // noise goes on below black
+      slope = static_cast<double>(at[1]) * cells;
+      return fraction * slope;
+    }
+    const double x = fraction * cells;
+    const auto i = static_cast<std::size_t>(x);
+    slope = static_cast<double>(at[i + 1] - at[i]);
+    const double v = static_cast<double>(at[i]) + (x - static_cast<double>(i)) * slope;
+    slope *= cells;
+    return v;
+  }
+};
+
+const Curve& curve() {
+  static const Curve made;
+  return made;
+}
+
+}  // namespace
+
+double LumaModel::coded(double light) const {
+  double slope = 0.0;
+  return light >= *clip_ ? 1.0 : curve().value(light * fraction_, slope);
+}
+
+LumaModel::RayPick LumaModel::seen(const std::array<double, 3>& light) const {
+  if (!clip_) return {(light[0] + light[1] + light[2]) / 3.0, {1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0}};
+  RayPick out;
+  const Curve& table = curve();
+  for (std::size_t c = 0; c < 3; ++c) {
+    if (light[c] >= *clip_) {
+      out.value += luma_weights[c];
+      continue;
+    }
+    double slope = 0.0;
+    out.value += luma_weights[c] * table.value(light[c] * fraction_, slope);
+    out.slope[c] = luma_weights[c] * slope * fraction_;
+  }
+  return out;
+}
+
+GreyImage LumaModel::of(const Picture& plate) const {
+  GreyImage p(plate.width(), plate.height());
+  tbb::parallel_for(0, plate.height(), [&](int y) {
+    for (int x = 0; x < plate.width(); ++x) {
+      const Rgba& c = plate.at(x, y);
+      p.at(x, y) = static_cast<float>(
+          seen({static_cast<double>(c[0]), static_cast<double>(c[1]), static_cast<double>(c[2])})
+              .value);
+    }
+  });
+  return p;
+}
+
+}  // namespace jolly_iris::measuring

@@ -1,0 +1,39 @@
+// Which fitted discs are none after all: eyes of letters, leaves, tiles, patches of light.
+#pragma once
+
+#include <optional>
+#include <string_view>
+#include <vector>
+
+#include "fit_together.hpp"
+#include "plate_iris.hpp"
+#include "population.hpp"
+
+namespace jolly_iris::measuring {
+
+/// Judges a plate's discs against each other. Those that somebody named are only asked whether
+/// they fit.
+class Rejection {
+ public:
+  /// @param pooled of each item, in the same order
+  /// @param own_softness_px of the plate's edges
+  Rejection(const Picture& plate, std::optional<double> clipped_at,
+            const std::vector<DiscItem>& items, const std::vector<PooledDisc>& pooled,
+            double own_softness_px);
+
+  /// A sentence; empty: it is a disc.
+  std::string_view why(std::size_t item) const;
+
+ private:
+  bool fits_well(std::size_t item) const;
+
+  const Picture& plate_;
+  std::optional<double> clipped_at_;
+  const std::vector<DiscItem>& items_;
+  const std::vector<PooledDisc>& pooled_;
+  double own_softness_;
+  UsualDisc usual_{};
+  bool vouched_ = false;
+};
+
+}  // namespace jolly_iris::measuring

@@ -1,0 +1,249 @@
+#include "report/comparison_report.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "jolly_iris/measure/edge_blur.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "report/measured.hpp"
+#include "report/text.hpp"
+
+namespace jolly_iris::report {
+
+namespace {
+
+std::string percent(const Measured& m) {
+  return fmt::format("{} ± {:.1f} %", signed_text(100.0 * m.value, 1), 100.0 * m.margin);
+}
+
+struct Group {
+  const char* name;
+  std::vector<double> plate{};
+  std::vector<double> cg{};
+};
+
+double middle(std::vector<double> v) {
+  if (v.empty()) return 0.0;
+  const auto m = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
+  std::nth_element(v.begin(), m, v.end());
+  return *m;
+}
+
+// Edges by where they lie against the focus; without a depth, by how sharp CG has them.
+std::vector<Group> edge_groups(const ImageComparison& like, const LoadedShot& loaded) {
+  const bool known = std::any_of(like.edges.begin(), like.edges.end(),
+                                 [](const EdgePair& e) { return e.distance.has_value(); });
+  std::vector<Group> groups =
+      known ? std::vector<Group>{{"before the focus"}, {"in focus"}, {"behind it"}}
+            : std::vector<Group>{{"sharp in CG"}, {"a little soft"}, {"blurred"}};
+  const VirtualCamera& c = loaded.answer.camera;
+  for (const EdgePair& e : like.edges) {
+    std::size_t g = 0;
+    if (known) {
+      if (!e.distance) continue;
+      const double coc =
+          to_pixels(circle_of_confusion(c, *e.distance), c) * like.size.height / c.pixels.height;
+      g = coc < -2.0 ? 0 : coc > 2.0 ? 2 : 1;
+    } else {
+      g = e.cg_px < 1.2 ? 0 : e.cg_px < 3.0 ? 1 : 2;
+    }
+    groups[g].plate.push_back(e.plate_px);
+    groups[g].cg.push_back(e.cg_px);
+  }
+  return groups;
+}
+
+std::string iris_text(const PlateIris& iris) {
+  if (!iris.known) return "cannot tell";
+  if (!iris.sure()) return fmt::format("{}?", iris.blades);
+  return blades_text(iris.blades);
+}
+
+}  // namespace
+
+std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l) {
+  std::vector<std::array<std::string, 3>> rows;
+  rows.push_back({"exposure", fmt::format("{} stops", signed_text(-l.light.stops, 2)),
+                  l.light.regions.empty()
+                      ? "no region has light in both"
+                      : fmt::format("CG against the plate, {} regions", l.light.regions.size())});
+  rows.push_back({"white",
+                  fmt::format("red {}, blue {}", signed_text(-std::log2(l.light.gains[0]), 2),
+                              signed_text(-std::log2(l.light.gains[2]), 2)),
+                  "stops of CG against the plate, green alike"});
+  std::size_t apart = 0;
+  for (const RegionLeft& r : l.light.regions) apart += r.apart ? 1U : 0U;
+  if (apart > 0) {
+    std::string names;
+    for (const RegionLeft& r : l.light.regions) {
+      if (r.apart && names.size() < 60) {
+        names += fmt::format("{}{} ({:+.1f})", names.empty() ? "" : "; ", r.name, -r.stops);
+      }
+    }
+    rows.push_back({"regions lit otherwise", fmt::format("{}", apart), names});
+  }
+  if (l.larger.margin > 0.0) {
+    rows.push_back({"size of discs", percent(l.larger), fmt::format("{} pairs", l.discs.size())});
+    rows.push_back({"height/width of discs", percent(l.higher), ""});
+  } else {
+    rows.push_back({"discs",
+                    fmt::format("{} and {}", l.plate_discs.discs.size(), l.cg_discs.discs.size()),
+                    "in the plate and in CG, too few at the same places"});
+  }
+  const PlateIris& p = l.plate_discs.iris;
+  const PlateIris& c = l.cg_discs.iris;
+  if (p.known || c.known) {
+    rows.push_back({"iris", iris_text(c), fmt::format("the plate: {}", iris_text(p))});
+    if (p.known && c.known && p.blades == c.blades && p.blades > 0) {
+      const double off =
+          std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
+      rows.push_back({"blades turned by",
+                      fmt::format("{:+.1f} ± {:.1f} deg", off,
+                                  std::hypot(p.rotation_deg.margin, c.rotation_deg.margin)),
+                      ""});
+    }
+  }
+  if (l.edge_falloff_stops.margin > 0.0) {
+    rows.push_back({"rim",
+                    fmt::format("{:+.2f} ± {:.2f} stops", l.edge_falloff_stops.value,
+                                l.edge_falloff_stops.margin),
+                    ""});
+    rows.push_back({"fringe",
+                    fmt::format("red {:+.2f}, blue {:+.2f} px", l.red_px.value, l.blue_px.value),
+                    "of the discs' diameter, against the plate's"});
+  }
+  rows.push_back({"grain", fmt::format("{:.2f} %", 100.0 * l.cg_grain),
+                  fmt::format("of the light; the plate has {:.2f} %", 100.0 * l.plate_grain)});
+  return rows;
+}
+
+std::string suggestion_text(const Suggestion& m) {
+  std::string line;
+  if (!m.key.empty()) {
+    line += m.key;
+    if (!m.to.empty()) line += " = " + m.to;
+    if (!m.now.empty()) line += fmt::format(" (now {})", m.now);
+    line += ": ";
+  }
+  return line + m.message + ".";
+}
+
+namespace {
+
+std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded) {
+  const ImageComparison& l = comparison.likes.front();
+  const TriedPicture& cg = comparison.tries.front();
+  std::string text = fmt::format(
+      "{} against {}, at {} x {} px: {:.1f} dB ({:.1f} with its light)\n", file_name(cg.file),
+      comparison.reference, l.size.width, l.size.height, l.psnr_db, l.psnr_lit_db);
+  if (!cg.made_with.empty()) text += wrapped("made with " + cg.made_with, "  ", "    ");
+  text += '\n';
+  for (const auto& [what, value, words] : comparison_rows(l)) {
+    text += fmt::format("  {}{}{}\n", padded(what, 24), padded(value, 26), words);
+  }
+  const auto groups = edge_groups(l, loaded);
+  bool first = true;
+  for (const Group& g : groups) {
+    if (g.plate.size() < 3) continue;
+    if (first)
+      text += fmt::format("\n  {}{:>10}{:>10}{:>8}\n", padded("blur of edges", 24), "plate", "CG",
+                          "edges");
+    first = false;
+    text += fmt::format("  {}{:>7.2f} px{:>7.2f} px{:>8}\n", padded(g.name, 24), middle(g.plate),
+                        middle(g.cg), g.plate.size());
+  }
+  const std::vector<Suggestion> moves = suggestions(l, loaded.now);
+  if (moves.empty()) {
+    return text + "\nNothing differs by more than its margin, or than one would see.\n";
+  }
+  text += "\nWhat to change next:\n";
+  int number = 0;
+  for (const Suggestion& m : moves) {
+    text += wrapped(fmt::format("{}. {}", ++number, suggestion_text(m)), "  ", "     ");
+  }
+  return text;
+}
+
+Json one_json(const ImageComparison& l, const LoadedShot& loaded) {
+  Json j{
+      {"width", l.size.width},
+      {"height", l.size.height},
+      {"psnr_db", finite(l.psnr_db)},
+      {"psnr_lit_db", finite(l.psnr_lit_db)},
+      {"light", {{"stops", l.light.stops}, {"gains", l.light.gains}, {"regions", Json::array()}}},
+      {"discs",
+       {{"pairs", Json::array()},
+        {"larger", json_of(l.larger)},
+        {"higher", json_of(l.higher)},
+        {"rim_stops", json_of(l.edge_falloff_stops)},
+        {"red_px", json_of(l.red_px)},
+        {"blue_px", json_of(l.blue_px)}}},
+      {"edges", Json::array()},
+      {"grain", {{"plate", l.plate_grain}, {"cg", l.cg_grain}}},
+      {"moves", Json::array()}};
+  for (const RegionLeft& r : l.light.regions) {
+    j["light"]["regions"].push_back(
+        {{"name", r.name}, {"stops", r.stops}, {"warm_stops", r.warm_stops}, {"apart", r.apart}});
+  }
+  for (const DiscPair& p : l.discs) {
+    j["discs"]["pairs"].push_back({{"at_px", p.plate.at},
+                                   {"plate_px", p.plate.height_px.value},
+                                   {"cg_px", p.cg.height_px.value},
+                                   {"larger", p.larger},
+                                   {"sigma", p.sigma}});
+  }
+  for (const EdgePair& e : l.edges) {
+    j["edges"].push_back({{"at_px", e.at}, {"plate_px", e.plate_px}, {"cg_px", e.cg_px}});
+    if (e.distance) j["edges"].back()["distance_m"] = e.distance->m();
+  }
+  for (const Suggestion& m : suggestions(l, loaded.now)) {
+    j["moves"].push_back({{"key", m.key}, {"now", m.now}, {"to", m.to}, {"said", m.message}});
+  }
+  return j;
+}
+
+std::string tries_text(const PlateComparison& comparison) {
+  const auto& likes = comparison.likes;
+  std::size_t best = 0;
+  std::size_t width = 8;
+  for (std::size_t i = 0; i < likes.size(); ++i) {
+    if (likes[i].psnr_db > likes[best].psnr_db) best = i;
+    width = std::max(width, width_of(file_name(comparison.tries[i].file)));
+  }
+  std::string text = fmt::format("{} tries against {}; number {} is nearest by {:.1f} dB\n\n",
+                                 likes.size(), comparison.reference, best + 1, likes[best].psnr_db);
+  text += fmt::format("  {}       alike      light        discs   made with\n",
+                      padded("picture", width));
+  for (std::size_t i = 0; i < likes.size(); ++i) {
+    const ImageComparison& l = likes[i];
+    text +=
+        fmt::format("  {}{:>9.1f} dB{:>+11.2f}{:>13}  {}\n",
+                    padded(file_name(comparison.tries[i].file), width), l.psnr_db, -l.light.stops,
+                    l.larger.margin > 0.0 ? fmt::format("{:+.1f} %", 100.0 * l.larger.value)
+                                          : std::string("none"),
+                    comparison.tries[i].made_with);
+  }
+  return text;
+}
+
+}  // namespace
+
+std::string comparison_text(const PlateComparison& comparison, const LoadedShot& loaded) {
+  return comparison.likes.size() == 1 ? one_text(comparison, loaded) : tries_text(comparison);
+}
+
+Json comparison_json(const PlateComparison& comparison, const LoadedShot& loaded) {
+  if (comparison.likes.size() == 1) return one_json(comparison.likes.front(), loaded);
+  Json json{{"tries", Json::array()}};
+  for (std::size_t i = 0; i < comparison.likes.size(); ++i) {
+    Json one = one_json(comparison.likes[i], loaded);
+    one["file"] = comparison.tries[i].file;
+    one["made_with"] = comparison.tries[i].made_with;
+    json["tries"].push_back(std::move(one));
+  }
+  return json;
+}
+
+}  // namespace jolly_iris::report

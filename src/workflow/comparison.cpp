@@ -1,0 +1,122 @@
+#include "jolly_iris/workflow/comparison.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <filesystem>
+#include <string_view>
+
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture/region_light.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+std::string file_name(const std::string& path) {
+  return std::filesystem::path(path).filename().string();
+}
+
+TriedPicture read_try(const std::string& file, const ComparisonRequest& request,
+                      std::vector<std::string>& files) {
+  files.push_back(file);
+  TriedPicture t{file, read_description(file), read_decoded(file, request.decoding, files)};
+  if (t.made_with.starts_with(made_with_mark)) {
+    t.made_with.erase(0, std::string_view(made_with_mark).size());
+  } else {
+    t.made_with.clear();
+  }
+  if (request.box) t.frame = crop(t.frame, *request.box);
+  return t;
+}
+
+// The plate with what is drawn in it: regions of light, and lamps.
+Picture read_reference(const LoadedShot& loaded, const ComparisonRequest& request,
+                       ImageComparisonSettings& settings) {
+  const PlateEntry& plate = *loaded.now.plate;
+  Picture picture = read_plate(plate).colour;
+  // Marks are places of the whole plate.
+  if (request.box) return crop({picture, {}}, *request.box).colour;
+  const double to_plate = static_cast<double>(picture.width()) / loaded.now.body.pixels.width;
+  for (const DrawnBox& b : plate.marks.boxes) {
+    settings.regions.push_back(box_in_picture(b.box, loaded.now.body.pixels, picture.size()));
+  }
+  settings.hints.lamps = plate.marks.lamps;
+  for (DrawnLamp& lamp : settings.hints.lamps) {
+    for (double& v : lamp.at) v *= to_plate;
+    if (lamp.diameter) *lamp.diameter *= to_plate;
+  }
+  return picture;
+}
+
+}  // namespace
+
+PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonRequest& request,
+                                 std::vector<std::string>& files) {
+  PlateComparison out;
+  for (const std::string& file : request.pictures) {
+    out.tries.push_back(read_try(file, request, files));
+  }
+  ImageComparisonSettings settings;
+  settings.min_px = request.min_px;
+  settings.primaries = loaded.now.primaries;
+  if (request.among_themselves) {
+    out.reference = file_name(out.tries.front().file);
+    out.picture = out.tries.front().frame.colour;
+    out.tries.erase(out.tries.begin());
+  } else {
+    const std::string& plate = plate_file(loaded, "to compare with");
+    files.push_back(plate);
+    out.reference = file_name(plate);
+    out.picture = read_reference(loaded, request, settings);
+  }
+  const auto n = static_cast<double>(out.tries.size());
+  for (const TriedPicture& t : out.tries) {
+    const auto i = static_cast<double>(out.likes.size());
+    settings.execution = request.execution.part(i / n, (i + 1.0) / n);
+    try {
+      out.likes.push_back(compare_images(out.picture, t.frame, settings));
+    } catch (const Cancelled&) {
+      throw;
+    } catch (const Error& e) {
+      throw UsageError(fmt::format("{}: {}", t.file, e.what()));
+    }
+  }
+  return out;
+}
+
+Picture beside(const Picture& a, const Picture& b) {
+  constexpr int gap = 4;
+  Picture out({a.width() + gap + b.width(), a.height()}, {0, 0, 0, 1});
+  for (int y = 0; y < a.height(); ++y) {
+    for (int x = 0; x < a.width(); ++x) out.at(x, y) = a.at(x, y);
+    for (int x = 0; x < b.width(); ++x) out.at(a.width() + gap + x, y) = b.at(x, y);
+  }
+  return out;
+}
+
+Picture split(const Picture& a, const Picture& b, double at) {
+  Picture out = a;
+  const int line = static_cast<int>(std::lround(at * a.width()));
+  for (int y = 0; y < a.height(); ++y) {
+    for (int x = line; x < a.width(); ++x) out.at(x, y) = b.at(x, y);
+    if (line > 0 && line < a.width()) out.at(line, y) = {1, 1, 1, 1};
+  }
+  return out;
+}
+
+// Around mid-grey: what is brighter in CG is brighter.
+Picture difference(const Picture& a, const Picture& b, double times) {
+  constexpr float grey = 0.18F;
+  Picture out(a.size());
+  for (std::size_t i = 0; i < a.pixels().size(); ++i) {
+    for (std::size_t c = 0; c < 3; ++c) {
+      out.pixels()[i][c] = grey + static_cast<float>(times) * (b.pixels()[i][c] - a.pixels()[i][c]);
+    }
+    out.pixels()[i][3] = 1.0F;
+  }
+  return out;
+}
+
+}  // namespace jolly_iris

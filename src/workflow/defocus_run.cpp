@@ -1,0 +1,260 @@
+#include "jolly_iris/workflow/defocus_run.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <numbers>
+
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture/depth_map.hpp"
+#include "jolly_iris/picture/recover_highlights.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/write_picture.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// A file's own trouble is told with its name.
+template <class Work>
+auto of_file(const std::string& file, const Work& work) {
+  try {
+    return work();
+  } catch (const PictureError& e) {
+    throw PictureError(file + ": " + e.what());
+  }
+}
+
+// Depth as the shot says it counts, or from a picture of its own.
+void decode(const DefocusRequest& request, const LoadedShot& loaded, const std::string& name,
+            Frame& frame, std::vector<std::string>& files) {
+  const DepthCode code = loaded.now.depth ? loaded.now.depth->code : DepthCode{};
+  const PixelSize size = frame.colour.size();
+  if (!request.depth.empty()) {
+    files.push_back(request.depth);
+    const Frame picture = read_picture(request.depth, Transfer::linear);
+    frame.depth = of_file(request.depth,
+                          [&] { return axial_depth(picture, code, loaded.answer.camera, size); });
+  } else if (frame.has_depth() && loaded.now.depth) {
+    frame.depth =
+        of_file(name, [&] { return axial_depth(frame, code, loaded.answer.camera, size); });
+  }
+}
+
+// Signed px from a picture of discs; of 0 … 1, times the largest.
+std::vector<float> discs_of(const DefocusRequest& request, PixelSize size,
+                            std::vector<std::string>& files) {
+  if (request.blur.empty()) return {};
+  files.push_back(request.blur);
+  const Frame picture = read_picture(request.blur, Transfer::linear);
+  if (picture.colour.size() != size) {
+    throw PictureError(fmt::format("{}: is {} x {}, but the picture to blur is {} x {}",
+                                   request.blur, picture.colour.width(), picture.colour.height(),
+                                   size.width, size.height));
+  }
+  std::vector<float> coc;
+  for (std::size_t i = 0; i < picture.colour.pixels().size(); ++i) {
+    const float v = picture.has_depth() ? picture.depth[i] : picture.colour.pixels()[i][0];
+    if (request.max_blur && !(v >= 0.0F && v <= 1.0F)) {
+      throw PictureError(fmt::format(
+          "{}: holds {:g} at pixel {}, {}; as a fraction it holds 0 to 1", request.blur, v,
+          i % static_cast<std::size_t>(size.width), i / static_cast<std::size_t>(size.width)));
+    }
+    coc.push_back(request.max_blur ? v * static_cast<float>(*request.max_blur) : v);
+  }
+  return coc;
+}
+
+void relight(const DefocusRequest& request, Frame& frame, std::vector<std::string>& notes) {
+  if (!request.true_peak) return;
+  RecoveredHighlights lit =
+      recover_highlights(frame.colour, request.clipped_at.value_or(1.0), *request.true_peak);
+  notes.push_back(lit.lamps == 0
+                      ? fmt::format("no pixel reaches {:g}: no lamp was given its light back",
+                                    request.clipped_at.value_or(1.0))
+                      : fmt::format("{} clipped lamps ({} px) were given a peak of {:.4g}",
+                                    lit.lamps, lit.pixels, *request.true_peak));
+  frame.colour = std::move(lit.picture);
+}
+
+// Why a lamp's disc is hardly to be seen, if the picture looks clipped.
+void explain_faint_discs(const DefocusRequest& request, const Frame& frame,
+                         const std::vector<float>& coc, std::vector<std::string>& warnings) {
+  if (request.true_peak) return;
+  float brightest = 0.0F;
+  std::size_t at = 0;
+  for (std::size_t i = 0; i < coc.size(); ++i) {
+    const Rgba& p = frame.colour.pixels()[i];
+    const float v = std::max({p[0], p[1], p[2]});
+    if (v > brightest * 1.001F ||
+        (v > 0.999F * brightest && std::abs(coc[i]) > std::abs(coc[at]))) {
+      brightest = v;
+      at = i;
+    }
+  }
+  const double area = std::numbers::pi / 4.0 * std::pow(static_cast<double>(coc[at]), 2.0);
+  if (brightest > 1.001F || brightest < 0.98F || area < 50.0) return;
+  warnings.push_back(
+      fmt::format("the brightest pixels are {:.3g}: lamps look clipped. One of them is spread over "
+                  "{:.0f} px, so its disc has {:.2g} and is barely visible; give lamps their light "
+                  "back: their true peak, or a disc as it was measured "
+                  "in the plate",
+                  brightest, area, static_cast<double>(brightest) / area));
+}
+
+void save_blur(const std::string& name, const std::vector<float>& coc, PixelSize size) {
+  Frame map{Picture(size, {0, 0, 0, 1}), coc};
+  for (std::size_t i = 0; i < coc.size(); ++i) {
+    map.colour.pixels()[i] = {coc[i], coc[i], coc[i], 1.0F};
+  }
+  write_picture(name, map);
+}
+
+double fraction_of_work(const DefocusRequest& request, PixelSize size, bool even) {
+  double fraction = 1.0;
+  // A quarter of the pixels; of each disc half the edge, or a quarter of the area.
+  if (request.half) fraction *= even ? 1.0 / 6.0 : 1.0 / 16.0;
+  if (request.box) {
+    fraction *= static_cast<double>(request.box->width) * request.box->height /
+                (static_cast<double>(size.width) * size.height);
+  }
+  return fraction;
+}
+
+// What PICTURE's layers amount to through the shot's lens.
+std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedShot& loaded,
+                                    std::vector<std::string>& notes,
+                                    std::vector<std::string>& files) {
+  const auto holds_out = [&](const std::string& name) {
+    return std::find(request.holdouts.begin(), request.holdouts.end(), name) !=
+           request.holdouts.end();
+  };
+  for (const std::string& name : request.holdouts) {
+    const auto& all = request.pictures;
+    if (std::find(all.begin(), all.end(), name) != all.end()) continue;
+    throw UsageError(name + ": only hides, but is none of the layers; name it among them too");
+  }
+  std::vector<DefocusLayer> layers;
+  for (const std::string& name : request.pictures) {
+    files.push_back(name);
+    DefocusLayer layer{read_decoded(name, request.decoding, files), holds_out(name)};
+    decode(request, loaded, name, layer.frame, files);
+    if (request.mend_depth && layer.frame.has_depth()) {
+      notes.push_back(
+          fmt::format("{} px of depth stood between two surfaces and went to one of them",
+                      mend_edges(layer.frame.depth, layer.frame.colour.size())));
+    }
+    if (!layer.holdout) relight(request, layer.frame, notes);
+    layers.push_back(std::move(layer));
+  }
+  return layers;
+}
+
+// How far away all of a picture without depth is, at this frame.
+std::optional<Length> flat_distance(const DefocusRequest& request, const LoadedShot& loaded,
+                                    const Frame& frame) {
+  if (!request.distance.empty()) return distance_named(loaded, request.distance);
+  if (frame.has_depth() || !request.blur.empty() || !loaded.now.depth) return std::nullopt;
+  return loaded.now.depth->distance;
+}
+
+// A draft is computed at half the size.
+void halve(const DefocusRequest& request, PixelSize whole, std::vector<DefocusLayer>& layers,
+           DefocusSettings& settings) {
+  for (DefocusLayer& layer : layers) layer.frame = half_of(layer.frame);
+  if (!settings.coc_px.empty()) {
+    settings.coc_px = half_of({Picture(whole, {0, 0, 0, 1}), settings.coc_px}).depth;
+    for (float& c : settings.coc_px) c *= 0.5F;
+  }
+  settings.margin = {settings.margin.beside / 2, settings.margin.above / 2};
+  if (request.box) {
+    settings.box = Box{request.box->x / 2, request.box->y / 2, std::max(1, request.box->width / 2),
+                       std::max(1, request.box->height / 2)};
+  }
+}
+
+}  // namespace
+
+DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot& loaded,
+                                 std::vector<std::string>& files, const Execution& execution) {
+  DefocusedPicture out;
+  VirtualCamera camera = loaded.answer.camera;
+  if (request.squeezed) {
+    camera.pixels = squeezed_size_of(loaded, camera.pixels);
+    out.pixel_aspect = loaded.now.lens.squeeze;
+  }
+  DefocusSettings settings;
+  settings.edge = request.edge;
+  settings.vignetting = request.vignetting;
+  settings.margin = request.margin;
+  settings.box = request.box;
+  settings.execution = execution;
+  std::vector<DefocusLayer> layers = layers_of(request, loaded, out.notes, files);
+  out.layers = layers.size();
+  const PixelSize whole = layers.front().frame.colour.size();
+  const bool even = loaded.now.lens.iris.even() && !loaded.now.lens.aberrations.bends();
+  out.fraction_of_work = fraction_of_work(request, whole, even);
+  settings.coc_px = discs_of(request, whole, files);
+  if (request.half) halve(request, whole, layers, settings);
+  const Frame& front = layers.front().frame;
+  settings.distance = flat_distance(request, loaded, front);
+  try {
+    if (layers.size() == 1) {
+      const std::vector<float> coc = blur_map(front, camera, settings);
+      explain_faint_discs(request, front, coc, out.warnings);
+      if (!request.save_blur.empty()) save_blur(request.save_blur, coc, front.colour.size());
+      out.frame.colour = defocus(front, camera, settings);
+    } else {
+      out.frame.colour = defocus_layers(layers, camera, settings);
+    }
+  } catch (const NoDepthError& e) {
+    throw NoDepthError(request.pictures.front() + ": " + e.what());
+  } catch (const PictureError& e) {
+    throw PictureError(request.pictures.front() + ": " + e.what());
+  }
+  return out;
+}
+
+DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
+                               const FrameRequest& frames, bool keep, const LoadedShot& loaded,
+                               std::vector<std::string>& files, const Execution& execution) {
+  for (const std::string& name : names) {
+    if (name.find('#') != std::string::npos) continue;
+    throw UsageError(name + ": one picture for all frames; write #### where the number stands");
+  }
+  const std::vector<double> chosen = chosen_frames(frames, loaded);
+  check_sequence(request.pictures, chosen);
+  DefocusedFrames out;
+  out.frames = chosen.size();
+  const auto n = static_cast<double>(chosen.size());
+  for (std::size_t i = 0; i < chosen.size(); ++i) {
+    execution.tell(static_cast<double>(i) / n);
+    const double frame = chosen[i];
+    const std::vector<std::string> wanted = numbered(names, frame);
+    const auto there = [](const std::string& name) { return std::filesystem::exists(name); };
+    if (keep && std::all_of(wanted.begin(), wanted.end(), there)) {
+      ++out.kept;
+      continue;
+    }
+    DefocusRequest one = request;
+    one.pictures = numbered(request.pictures, frame);
+    one.holdouts = numbered(request.holdouts, frame);
+    for (std::string* name : {&one.depth, &one.blur, &one.save_blur})
+      *name = numbered(*name, frame);
+    const LoadedShot now = at_frame(loaded, frame);
+    const DefocusedPicture done =
+        defocus_picture(one, now, files,
+                        execution.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
+    for (const std::string& name : wanted) {
+      write_for_shot(name, done.frame, now, done.pixel_aspect);
+      out.written.push_back(name);
+    }
+    out.notes.insert(out.notes.end(), done.notes.begin(), done.notes.end());
+    out.warnings.insert(out.warnings.end(), done.warnings.begin(), done.warnings.end());
+  }
+  return out;
+}
+
+}  // namespace jolly_iris

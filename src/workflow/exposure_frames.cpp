@@ -1,0 +1,91 @@
+#include "jolly_iris/workflow/exposure_frames.hpp"
+
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
+
+#include <atomic>
+
+#include "jolly_iris/workflow/write_picture.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// Each frame by itself, as many at a time as there are cores.
+void for_each(std::vector<ExposedFrame>& all, const Execution& execution,
+              const std::function<void(ExposedFrame&)>& work) {
+  std::atomic<std::size_t> count = 0;
+  tbb::task_arena arena(execution.threads > 0 ? execution.threads : tbb::task_arena::automatic);
+  arena.execute([&] {
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, all.size(), 1),
+        [&](const tbb::blocked_range<std::size_t>& range) {
+          for (std::size_t i = range.begin(); i < range.end(); ++i) {
+            // A thread that waits inside must not begin another frame: memory would grow with it.
+            tbb::this_task_arena::isolate([&] { work(all[i]); });
+            const std::size_t n = ++count;
+            execution.tell(static_cast<double>(n) / static_cast<double>(all.size()));
+          }
+        },
+        tbb::simple_partitioner());
+  });
+}
+
+void follow_ramp(std::vector<ExposedFrame>& all, RampSettings ramp, const FrameRequest& frames,
+                 const LookRequest& request, const LoadedShot& loaded) {
+  if (!loaded.now.take.fps) {
+    throw OpticsError(loaded.shot.where("take.fps") + "a ramp needs the frame rate: fps = 24",
+                      "take.fps");
+  }
+  ramp.fps = *loaded.now.take.fps / frames.step;
+  std::vector<double> wanted;
+  for (const ExposedFrame& f : all) {
+    wanted.push_back(f.look.metered_counts ? f.stops : f.look.metered.stops() + request.stops);
+  }
+  const auto done = exposure_ramp(wanted, ramp);
+  for (std::size_t i = 0; i < all.size(); ++i) all[i].stops = done[i];
+}
+
+}  // namespace
+
+std::vector<ExposedFrame> look_at_frames(const std::string& pictures, const FrameRequest& frames,
+                                         const LookRequest& request,
+                                         const std::optional<RampSettings>& ramp,
+                                         const LoadedShot& loaded, std::vector<std::string>& files,
+                                         const Execution& execution) {
+  const std::vector<double> chosen = chosen_frames(frames, loaded);
+  check_sequence({pictures}, chosen);
+  std::vector<ExposedFrame> all;
+  for (const double frame : chosen) all.push_back({frame, {}, 0.0, {}});
+  for_each(all, execution, [&](ExposedFrame& f) {
+    const std::string file = numbered(pictures, f.frame);
+    const Frame frame = read_for_shot(file, request.decoding, loaded, f.files);
+    f.look = look_at(frame, file, request, at_frame(loaded, f.frame), f.files);
+    f.stops = f.look.stops;
+  });
+  for (const ExposedFrame& f : all) files.insert(files.end(), f.files.begin(), f.files.end());
+  if (ramp) follow_ramp(all, *ramp, frames, request, loaded);
+  return all;
+}
+
+std::vector<std::string> write_exposed(const std::vector<ExposedFrame>& frames,
+                                       const std::vector<std::string>& names,
+                                       const LookRequest& request, const LoadedShot& loaded,
+                                       const Execution& execution) {
+  std::vector<ExposedFrame> all = frames;
+  for_each(all, execution, [&](ExposedFrame& f) {
+    f.look.stops = f.stops;
+    const LoadedShot now = at_frame(loaded, f.frame);
+    Frame frame = read_for_shot(f.look.file, request.decoding, now, f.files);
+    apply(f.look, now, frame.colour);
+    for (const std::string& name : numbered(names, f.frame)) write_for_shot(name, frame, now);
+  });
+  std::vector<std::string> written;
+  for (const ExposedFrame& f : all) {
+    for (const std::string& name : numbered(names, f.frame)) written.push_back(name);
+  }
+  return written;
+}
+
+}  // namespace jolly_iris

@@ -1,0 +1,88 @@
+#include "jolly_iris/workflow/load.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "jolly_iris/files/curve_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/quantity.hpp"
+#include "jolly_iris/picture/pick.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "optics/nearest.hpp"
+
+namespace jolly_iris {
+
+LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files) {
+  LoadSettings settings;
+  settings.tried = request.overrides;
+  settings.frame = request.frame;
+  if (request.as_noted) settings.solved = Solved::left_out;
+  settings.pick = [](const Shot& shot, const Focus& focus) {
+    const Frame picture = read_picture(shot.depth->file, Transfer::linear);
+    return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
+  };
+  settings.opening = [](const std::string& file) {
+    const Frame picture = read_picture(file);
+    OpeningPicture opening{picture.colour.width(), picture.colour.height(), {}};
+    // What is transparent in the picture is dark in the opening: colour comes premultiplied.
+    for (const Rgba& p : picture.colour.pixels()) opening.light.push_back({p[0], p[1], p[2]});
+    return opening;
+  };
+  return load_shot(request.file, settings, &files);
+}
+
+Frame read_decoded(const std::string& file, const Decoding& decoding,
+                   std::vector<std::string>& files) {
+  Curve curve;
+  if (!decoding.curve_file.empty()) {
+    files.push_back(decoding.curve_file);
+    curve = read_curve(decoding.curve_file);
+  }
+  return read_picture(file, decoding.transfer, curve);
+}
+
+bool is_plate(const std::string& file, const LoadedShot& loaded) {
+  std::error_code missing;
+  return loaded.now.plate && !loaded.now.plate->file.empty() &&
+         std::filesystem::equivalent(file, loaded.now.plate->file, missing);
+}
+
+Frame read_for_shot(const std::string& file, const Decoding& decoding, const LoadedShot& loaded,
+                    std::vector<std::string>& files) {
+  files.push_back(file);
+  return is_plate(file, loaded) && !decoding.transfer ? read_plate(*loaded.now.plate)
+                                                      : read_decoded(file, decoding, files);
+}
+
+const std::string& plate_file(const LoadedShot& loaded, const std::string& why) {
+  if (loaded.now.plate && !loaded.now.plate->file.empty()) return loaded.now.plate->file;
+  throw UsageError(fmt::format("{}: names no plate {}; write [plate] file = \"plate.exr\"",
+                               loaded.shot.file, why));
+}
+
+Length distance_named(const LoadedShot& loaded, const std::string& text) {
+  std::vector<std::string> names;
+  for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (s.name == text) return s.axial;
+    names.push_back(s.name);
+  }
+  try {
+    return parse_distance(text);
+  } catch (const QuantityError& e) {
+    // What begins with a figure was meant as a distance.
+    if (!text.empty() && text[0] >= '0' && text[0] <= '9') throw UsageError(e.what());
+    throw UsageError(
+        fmt::format("'{}' is neither a subject in front of the camera nor a distance (write "
+                    "e.g. 2.4m or infinity).{}",
+                    text, did_you_mean(text, names)));
+  }
+}
+
+bool is_in_scene(const LoadedShot& loaded, const std::string& subject) {
+  return std::none_of(loaded.now.subjects.begin(), loaded.now.subjects.end(),
+                      [&](const SubjectEntry& s) { return s.name == subject && s.distance; });
+}
+
+}  // namespace jolly_iris

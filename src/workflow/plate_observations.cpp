@@ -1,0 +1,202 @@
+#include "jolly_iris/workflow/plate_observations.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture/region_light.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/scene/scene_lamps.hpp"
+#include "workflow/annotation_observations.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// Nobody places a lamp of a CG scene better than that: a share of the disc.
+constexpr double placed_fraction = 0.01;
+
+std::vector<ExpectedLamp> expected_lamps(const LoadedShot& loaded, double to_plate) {
+  std::vector<ExpectedLamp> out;
+  const VirtualCamera& c = loaded.answer.camera;
+  const auto add = [&](const SceneLamp& lamp) {
+    const Vec3& at = lamp.at;
+    const auto px = pixel_of_direction(c, {at.x / -at.z, at.y / -at.z, -1.0});
+    out.push_back(
+        {lamp.name,
+         {to_plate * (px[0] - 0.5 * c.pixels.width), to_plate * (px[1] - 0.5 * c.pixels.height)},
+         Length::from_m(-at.z),
+         Length::from_m(lamp.diameter_m)});
+  };
+  if (loaded.scene) {
+    for (const SceneLamp& lamp : lamps_of(*loaded.scene, loaded.answer.place)) add(lamp);
+  }
+  return out;
+}
+
+void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& seen) {
+  const FoundDiscs& found = seen.found;
+  const VirtualCamera& c = loaded.answer.camera;
+  const double to_plate = static_cast<double>(plate.height) / c.pixels.height;
+  std::vector<DetectedDisc> discs;
+  std::vector<const PlateDisc*> who;
+  for (const PlateDisc& d : found.discs) {
+    if (d.outlier) {
+      ++seen.discs_odd;
+      continue;
+    }
+    const double sigma = std::hypot(0.5 * d.height_px.margin, placed_fraction * d.height_px.value);
+    bool named = false;
+    for (const SubjectBlur& s : loaded.answer.subjects) {
+      if (d.name.empty() || s.name != d.name) continue;
+      Observation o;
+      o.name = s.name;
+      o.value = d.height_px.value / to_plate;
+      o.sigma = sigma / to_plate;
+      o.at = s.axial;
+      o.in_scene = is_in_scene(loaded, s.name);
+      seen.all.push_back(o);
+      named = true;
+    }
+    if (!named) {
+      discs.push_back({{d.at[0] - 0.5 * plate.width, d.at[1] - 0.5 * plate.height},
+                       d.height_px.value,
+                       sigma,
+                       d.clipped});
+      who.push_back(&d);
+    }
+  }
+  const double focal_px = to_plate * (c.focal / c.pixel_pitch());
+  const LampPairs pairs =
+      pair_lamps(discs, expected_lamps(loaded, to_plate), focal_px, plate.width);
+  // All numbers are px of the delivered picture, whatever size the plate's file has.
+  for (Observation o : pairs.discs) {
+    o.value /= to_plate;
+    o.sigma /= to_plate;
+    o.own_px /= to_plate;
+    seen.all.push_back(o);
+  }
+  if (pairs.view) {
+    Observation v = *pairs.view;
+    v.value /= to_plate;
+    v.sigma /= to_plate;
+    seen.all.push_back(v);
+  }
+  const Measured& oval = found.iris.height_over_width;
+  if (oval.value > 0.0 && found.discs.size() >= 3) {
+    Observation o;
+    o.kind = Observation::Kind::oval;
+    o.name = "shape of the discs";
+    o.value = oval.value;
+    o.sigma = std::hypot(0.5 * oval.margin, 0.004);
+    seen.all.push_back(o);
+  }
+  seen.discs_left = static_cast<int>(pairs.left.size());
+  // Of lamps that nobody knows, the largest behind the focus tells how large discs can be at all.
+  const DetectedDisc* largest = nullptr;
+  for (const std::size_t i : pairs.left) {
+    if (discs[i].clipped || who[i]->facing != Facing::upright) continue;
+    if (largest == nullptr || discs[i].height_px > largest->height_px) largest = &discs[i];
+  }
+  if (largest == nullptr) return;
+  Observation o;
+  o.name = "largest unknown lamp";
+  o.value = largest->height_px / to_plate;
+  o.sigma = largest->sigma / to_plate;
+  seen.all.push_back(o);
+}
+
+// What the lens itself told the body. It knows of no adapter, and of a zoom no more than its ring.
+void add_engraved(const LoadedShot& loaded, const PlateFacts& facts, PlateObservations& seen) {
+  if (facts.focal) {
+    Observation o;
+    o.kind = Observation::Kind::engraved_focal;
+    o.name = "the file's focal length";
+    o.value = facts.focal->mm();
+    o.sigma = std::max(0.02 * o.value, 0.3);
+    seen.all.push_back(o);
+  }
+  if (facts.f_number && loaded.now.take.stop.kind == Stop::Kind::f) {
+    Observation o;
+    o.kind = Observation::Kind::engraved_stop;
+    o.name = "the file's stop";
+    o.value = *facts.f_number;
+    o.sigma = 0.04 * o.value;
+    seen.all.push_back(o);
+  }
+}
+
+}  // namespace
+
+PlateObservations observe_plate(const LoadedShot& loaded, const PlateFacts& facts,
+                                const DiscSearch& search, std::vector<std::string>& files) {
+  const std::string& file = plate_file(loaded, "to match");
+  files.push_back(file);
+  const Frame plate = read_plate(*loaded.now.plate);
+  PlateObservations seen;
+  seen.plate = std::filesystem::path(file).filename().string();
+  seen.plate_size = plate.colour.size();
+  seen.found = discs_in_plate(plate.colour, disc_hints(search, loaded, seen.plate_size),
+                              {search.min_px, 0.0, {}, search.execution});
+  add_discs(loaded, seen.plate_size, seen);
+  add_drawn(loaded, plate.colour, seen);
+  const std::size_t in_picture = seen.all.size();
+  add_engraved(loaded, facts, seen);
+  const bool any =
+      std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture),
+                  [](const Observation& o) {
+                    const bool unplaced = o.kind == Observation::Kind::disc && !o.at;
+                    return o.kind != Observation::Kind::oval && !unplaced;
+                  });
+  if (!any) {
+    const std::size_t n = seen.found.discs.size();
+    std::string why =
+        n == 0
+            ? "no disc was found in the plate, so nothing tells its blur"
+            : fmt::format("{} disc{} found in the plate, but none whose distance is known: {}", n,
+                          n == 1 ? "" : "s",
+                          loaded.scene ? fmt::format("lamps of the scene ({}) lie where no disc is",
+                                                     loaded.now.scene->file)
+                                       : "the shot has no scene with lamps in it");
+    // What was drawn all the same, and why it does not help.
+    for (const std::string& left : seen.left) why += "; " + left;
+    throw OpticsError(why + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
+                                    : ". Give the scene the lamps, or draw one and name it after a "
+                                      "subject ([[plate.lamp]])"));
+  }
+  return seen;
+}
+
+DiscHints disc_hints(const DiscSearch& search, const LoadedShot& loaded, PixelSize plate) {
+  DiscHints hints;
+  hints.lamps = loaded.now.plate->marks.lamps;
+  for (const Box& b : search.boxes) {
+    hints.boxes.push_back(
+        box_in_picture({static_cast<double>(b.x), static_cast<double>(b.y),
+                        static_cast<double>(b.width), static_cast<double>(b.height)},
+                       loaded.now.body.pixels, plate));
+  }
+  return hints;
+}
+
+CameraEstimate estimate_of(const LoadedShot& loaded) {
+  CameraEstimate notes;
+  notes.body = loaded.now.body;
+  notes.lens = loaded.now.lens;
+  notes.take = loaded.now.take;
+  notes.focus = loaded.answer.camera.focus;
+  for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (loaded.now.focus.on && s.name == *loaded.now.focus.on && s.radial.is_finite()) {
+      notes.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
+      if (s.front.is_finite() && s.back.is_finite()) {
+        notes.half_deep = (s.back - s.front) * 0.5;
+      }
+    }
+  }
+  return notes;
+}
+
+}  // namespace jolly_iris
