@@ -3,7 +3,7 @@
 // differs.
 #pragma once
 
-#include "joiner.hpp"
+#include "compositor.hpp"
 #include "prepare.hpp"
 
 namespace jolly_iris::blur {

@@ -17,6 +17,7 @@
 #include <string>
 #include <vector>
 
+#include "dice.hpp"
 #include "disk/disk.hpp"
 
 namespace {
@@ -24,18 +25,6 @@ namespace {
 using Json = nlohmann::ordered_json;
 using Vec = Eigen::Vector3f;
 constexpr float pi = std::numbers::pi_v<float>;
-
-// A small generator of its own, so that the scene is the same with every standard library.
-class Dice {
- public:
-  float roll(float low, float high) {
-    state_ = state_ * 1664525U + 1013904223U;
-    return low + (high - low) * static_cast<float>(state_ >> 8) * 0x1p-24F;
-  }
-
- private:
-  std::uint32_t state_ = 7;
-};
 
 struct Shape {
   std::vector<Vec> points;
@@ -361,7 +350,7 @@ struct Quay {
 };
 
 // The far side: a wall, and houses with some of their windows lit.
-Quay quay(Dice& dice) {
+Quay quay(Dice<float>& dice) {
   Quay q;
   q.wall.box({-40.0F, -0.2F, -1.0F}, {50.0F, 1.1F, 0.0F});
   float x = -24.0F;
@@ -391,7 +380,7 @@ Quay quay(Dice& dice) {
 }
 
 // Reeds: thin leaning blades, each of three pieces.
-Shape reeds(Dice& dice) {
+Shape reeds(Dice<float>& dice) {
   Shape s;
   for (int i = 0; i < 26; ++i) {
     const float x = dice.roll(-0.16F, 0.16F);
@@ -445,7 +434,7 @@ void make_buoys(Document& d) {
   d.place("buoy lamps", d.lamps("buoy lamps", lamps, glow), Vec::Zero());
 }
 
-void make_shore(Document& d, Dice& dice) {
+void make_shore(Document& d, Dice<float>& dice) {
   const int stone = d.material("stone", {0.20F, 0.18F, 0.17F});
   const int brick = d.material("brick", {0.23F, 0.12F, 0.09F});
   const int plaster = d.material("plaster", {0.22F, 0.21F, 0.24F});
@@ -481,7 +470,7 @@ void make_shore(Document& d, Dice& dice) {
 }
 
 void make_regatta(const std::filesystem::path& folder) {
-  Dice dice;
+  Dice<float> dice(7);
   Document d("regatta");
   d.sky({0.085F, 0.115F, 0.21F}, {0.030F, 0.040F, 0.060F});
   const int canal = d.material("water", {0.055F, 0.085F, 0.10F});

@@ -13,6 +13,7 @@
 #include <numbers>
 #include <string>
 
+#include "dice.hpp"
 #include "disk/disk.hpp"
 
 namespace {
@@ -20,17 +21,6 @@ namespace {
 constexpr double pi = std::numbers::pi;
 constexpr int strands = 420;
 constexpr int leaves = 90;  // of a strand
-
-class Dice {
- public:
-  double roll(double low, double high) {
-    state_ = state_ * 1664525U + 1013904223U;
-    return low + (high - low) * static_cast<double>(state_ >> 8) * 0x1p-24;
-  }
-
- private:
-  std::uint32_t state_ = 11;
-};
 
 class Cloud {
  public:
@@ -61,7 +51,7 @@ class Cloud {
 };
 
 Cloud willow() {
-  Dice dice;
+  Dice<double> dice(11);
   Cloud cloud;
   const double x0 = 110.0;  // where it stands
   const double z0 = -720.0;

@@ -2,8 +2,8 @@
 // where notes and plate disagree, which mistake is the likeliest.
 //
 //   const MatchResult m = match(notes, observations);
-//   m.unknowns[i].value, .margin, .moved        // moved: from the note, in its own deviations
-//   for (const Explanation& e : explanations(notes, observations)) fmt::print("{}\n", e.said);
+//   m.parameters[i].value, .margin, .moved      // moved: from the note, in its own deviations
+//   for (const auto& h : rank_hypotheses(notes, observations).ranked) use(h.mistakes, h.result);
 //
 // Every note is believed within a margin of its own (priors()); the plate pulls it from there. A
 // mistake is a change to the notes that people are known to make: an adapter left out of the stop,

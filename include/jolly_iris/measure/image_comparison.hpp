@@ -1,9 +1,9 @@
 // A plate and a CG picture of the same framing: what differs, as an artist would name it, and what
 // to change next.
 //
-//   const Likeness like = likeness(plate, cg);
+//   const ImageComparison like = compare_images(plate, cg);
 //   like.larger.value;                       // 0.04: CG's discs are 4 % larger
-//   for (const Suggestion& m : suggestions(like, shot)) fmt::print("{}\n", m.said);
+//   for (const Suggestion& m : suggestions(like, shot)) fmt::print("{}\n", m.message);
 //
 // Light is compared in regions, discs one by one where both pictures show one at the same place,
 // edges where both have one. Before discs and edges are looked at, CG gets the plate's exposure
