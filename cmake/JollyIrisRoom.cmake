@@ -16,6 +16,15 @@ function(jolly_iris_warnings target)
   endif()
 endfunction()
 
+# Only what headers declare is shown. clang takes a function for hidden whose definition stands in a
+# namespace that is opened plainly, so there all is shown.
+function(jolly_iris_hide target)
+  if(CMAKE_CXX_COMPILER_ID STREQUAL GNU)
+    set_target_properties(${target} PROPERTIES CXX_VISIBILITY_PRESET hidden
+      VISIBILITY_INLINES_HIDDEN ON)
+  endif()
+endfunction()
+
 # Headers that nearly every file includes are read once for all targets that are compiled alike.
 function(jolly_iris_precompile target kind)
   get_property(first GLOBAL PROPERTY jolly_iris_precompiled_${kind})
@@ -63,8 +72,8 @@ function(jolly_iris_room name)
   add_library(${target} ${JOLLY_IRIS_LIBRARY_KIND} ${sources})
   add_library(JollyIris::${name} ALIAS ${target})
   set_target_properties(${target} PROPERTIES EXPORT_NAME ${name} SOVERSION ${JOLLY_IRIS_SO_VERSION}
-    VERSION ${PROJECT_VERSION} DEFINE_SYMBOL "" CXX_VISIBILITY_PRESET hidden VISIBILITY_INLINES_HIDDEN ON
-    POSITION_INDEPENDENT_CODE ON)
+    VERSION ${PROJECT_VERSION} DEFINE_SYMBOL "" POSITION_INDEPENDENT_CODE ON)
+  jolly_iris_hide(${target})
   target_compile_features(${target} PUBLIC cxx_std_20)
   target_include_directories(${target}
     PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
@@ -96,9 +105,9 @@ function(jolly_iris_module name room)
     return()
   endif()
   add_library(${target} MODULE ${MODULE_SOURCES})
-  set_target_properties(${target} PROPERTIES CXX_VISIBILITY_PRESET hidden DEFINE_SYMBOL ""
-    VISIBILITY_INLINES_HIDDEN ON POSITION_INDEPENDENT_CODE ON INSTALL_RPATH "$ORIGIN/.."
-    LIBRARY_OUTPUT_DIRECTORY ${CMAKE_LIBRARY_OUTPUT_DIRECTORY}/jolly_iris)
+  jolly_iris_hide(${target})
+  set_target_properties(${target} PROPERTIES DEFINE_SYMBOL "" POSITION_INDEPENDENT_CODE ON
+    INSTALL_RPATH "$ORIGIN/.." LIBRARY_OUTPUT_DIRECTORY ${CMAKE_LIBRARY_OUTPUT_DIRECTORY}/jolly_iris)
   target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/src
     ${PROJECT_SOURCE_DIR}/src/${room})
   target_link_libraries(${target} PRIVATE ${MODULE_PRIVATE} fmt::fmt)
