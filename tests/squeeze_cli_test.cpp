@@ -33,8 +33,7 @@ TEST(SqueezeCli, BothWaysAgreeWithTheTracer) {
   const TempFolder folder;
   const std::string shot = demo("oval.shot.toml");
   for (const bool squeezed : {false, true}) {
-    std::vector<std::string> args{
-        "trace", shot, "--half", "--samples", testing::sanitized ? "2" : "64", "-o"};
+    std::vector<std::string> args{"trace", shot, "--half", "--samples", "64", "-o"};
     args.push_back(folder / (squeezed ? "narrow.exr" : "wide.exr"));
     if (squeezed) args.emplace_back("--squeezed");
     ASSERT_EQ(run(args).code, 0);
@@ -47,9 +46,8 @@ TEST(SqueezeCli, BothWaysAgreeWithTheTracer) {
   EXPECT_TRUE(holds(d.out, "960 x 540, desqueezed 2 x"));
   EXPECT_EQ(d.err, "");
   const auto read = [&](const char* name) { return read_picture(folder / name).colour; };
-  // So few rays are as noisy as that.
-  EXPECT_GT(psnr(read("s.exr"), read("narrow.exr")), testing::sanitized ? 20.0 : 43.0);
-  EXPECT_GT(psnr(read("d.exr"), read("wide.exr")), testing::sanitized ? 20.0 : 36.0);
+  EXPECT_GT(psnr(read("s.exr"), read("narrow.exr")), 43.0);
+  EXPECT_GT(psnr(read("d.exr"), read("wide.exr")), 36.0);
   EXPECT_DOUBLE_EQ(read_plate_facts(folder / "s.exr").pixel_aspect.value_or(0.0), 2.0);
   EXPECT_FALSE(read_plate_facts(folder / "d.exr").pixel_aspect) << "square ones";
   // Squeezed twice is a mistake that the file itself tells.

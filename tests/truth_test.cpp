@@ -40,11 +40,9 @@ Truths truths_of(const LoadedShot& loaded, int samples) {
 
 TEST(Truth, DefocusComesNearTheTracedHero) {
   const LoadedShot loaded = load_shot(demo("hero.shot.toml"));
-  const Truths t = truths_of(loaded, testing::cases(128, 8));
-  EXPECT_GE(t.defocused, testing::sanitized ? 34.0 - 6.0 : 34.0);
-  if (!testing::sanitized) {
-    EXPECT_GE(t.noise, 34.0 + 10.0) << "the truth is too noisy to be one";
-  }
+  const Truths t = truths_of(loaded, 128);
+  EXPECT_GE(t.defocused, 34.0);
+  EXPECT_GE(t.noise, 34.0 + 10.0) << "the truth is too noisy to be one";
   EXPECT_LT(t.nothing, 30.0) << "the bound would be met by doing nothing";
 }
 
@@ -57,11 +55,9 @@ TEST(Truth, DepthBeginsWithTheBoat) {
 }
 
 TEST(Truth, DefocusComesNearTheTracedOval) {
-  const Truths t = truths_of(load_shot(demo("oval.shot.toml")), testing::cases(128, 8));
-  EXPECT_GE(t.defocused, testing::sanitized ? 36.0 - 6.0 : 36.0);
-  if (!testing::sanitized) {
-    EXPECT_GE(t.noise, 36.0 + 10.0);
-  }
+  const Truths t = truths_of(load_shot(demo("oval.shot.toml")), 128);
+  EXPECT_GE(t.defocused, 36.0);
+  EXPECT_GE(t.noise, 36.0 + 10.0);
   EXPECT_LT(t.nothing, 30.0);
 }
 
@@ -70,9 +66,9 @@ TEST(Truth, ReedsNeedASecondLayer) {
   const LoadedShot loaded = load_shot(demo("reeds.shot.toml"));
   const Scene& scene = loaded.scene.value();
   const Answer& a = loaded.answer;
-  const Truths one = truths_of(loaded, testing::cases(64, 8));
-  EXPECT_GE(one.defocused, testing::sanitized ? 24.0 : 29.5);
-  TraceSettings settings{.samples = testing::cases(64, 8), .size = PixelSize{240, 135}};
+  const Truths one = truths_of(loaded, 64);
+  EXPECT_GE(one.defocused, 29.5);
+  TraceSettings settings{.samples = 64, .size = PixelSize{240, 135}};
   const Frame truth = trace(scene, a.camera, a.place, settings);
   settings.seed = 3;
   settings.pinhole = true;
@@ -82,10 +78,8 @@ TEST(Truth, ReedsNeedASecondLayer) {
   settings.without = {"reeds"};
   const Frame back = trace(scene, a.camera, a.place, settings);
   const double two = psnr(defocus_layers({{front}, {back}}, a.camera), truth.colour);
-  EXPECT_GE(two, testing::sanitized ? 26.0 : 34.0);
-  if (!testing::sanitized) {
-    EXPECT_GE(one.noise, 34.0 + 8.0);
-  }
+  EXPECT_GE(two, 34.0);
+  EXPECT_GE(one.noise, 34.0 + 8.0);
 }
 
 }  // namespace

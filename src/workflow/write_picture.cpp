@@ -44,15 +44,6 @@ std::map<std::string, std::string> camera_header(const LoadedShot& loaded) {
   return header;
 }
 
-std::string stem_of(const std::string& file) {
-  std::string name = std::filesystem::path(file).filename().string();
-  for (const char* ending : {".toml", ".shot", ".exr", ".png", ".jpg", ".jpeg", ".tif", ".tiff"}) {
-    const std::string_view e(ending);
-    if (name.size() > e.size() && name.ends_with(e)) name.resize(name.size() - e.size());
-  }
-  return name;
-}
-
 PixelSize squeezed_size_of(const LoadedShot& loaded, PixelSize desqueezed) {
   const double squeeze = loaded.now.lens.squeeze;
   if (squeeze == 1.0) {
