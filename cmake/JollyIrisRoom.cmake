@@ -25,7 +25,8 @@ function(jolly_iris_hide target)
   endif()
 endfunction()
 
-# Headers that nearly every file includes are read once for all targets that are compiled alike.
+# Headers that nearly every file includes are read once for all targets that are compiled alike; beside
+# them the solver's for rooms that solve, and a loaded shot's for rooms that begin with one.
 function(jolly_iris_precompile target kind)
   get_property(first GLOBAL PROPERTY jolly_iris_precompiled_${kind})
   if(first)
@@ -33,6 +34,13 @@ function(jolly_iris_precompile target kind)
   else()
     target_precompile_headers(${target} PRIVATE <algorithm> <array> <cmath> <cstddef> <filesystem>
       <functional> <map> <memory> <optional> <string> <utility> <vector> <fmt/format.h>)
+    if(kind STREQUAL SOLVES)
+      target_precompile_headers(${target} PRIVATE <ceres/ceres.h>)
+    elseif(kind STREQUAL COLD)
+      target_precompile_headers(${target} PRIVATE <jolly_iris/workflow/load.hpp>
+        <jolly_iris/match/match.hpp> <jolly_iris/measure/discs.hpp>
+        <jolly_iris/picture_files/picture_file.hpp> <disk/json.hpp>)
+    endif()
     set_property(GLOBAL PROPERTY jolly_iris_precompiled_${kind} ${target})
   endif()
   if(CMAKE_CXX_COMPILER_ID STREQUAL GNU)
@@ -60,10 +68,10 @@ function(jolly_iris_hot room)
   set_source_files_properties(${files} PROPERTIES COMPILE_OPTIONS "$<$<CONFIG:Release>:-O3>")
 endfunction()
 
-# jolly_iris_room(NAME [COLD] [PUBLIC targets…] [PRIVATE targets…] [LEAVE files…]): all of src/NAME but LEAVE.
+# jolly_iris_room(NAME [COLD|SOLVES] [PUBLIC targets…] [PRIVATE targets…] [LEAVE files…]): all of src/NAME but LEAVE.
 # PRIVATE rooms are those whose shared internals it uses beside their public headers.
 function(jolly_iris_room name)
-  cmake_parse_arguments(ROOM "COLD" "" "PUBLIC;PRIVATE;LEAVE" ${ARGN})
+  cmake_parse_arguments(ROOM "COLD;SOLVES" "" "PUBLIC;PRIVATE;LEAVE" ${ARGN})
   set(target jolly_iris_${name})
   file(GLOB sources CONFIGURE_DEPENDS ${PROJECT_SOURCE_DIR}/src/${name}/*.cpp)
   foreach(file IN LISTS ROOM_LEAVE)
@@ -83,6 +91,8 @@ function(jolly_iris_room name)
   jolly_iris_warnings(${target})
   if(ROOM_COLD)
     jolly_iris_optimise(${target} COLD)
+  elseif(ROOM_SOLVES)
+    jolly_iris_optimise(${target} SOLVES)
   else()
     jolly_iris_optimise(${target} WARM)
   endif()

@@ -1,10 +1,11 @@
 #include "candidate_check.hpp"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
+
+#include "normal_equations.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -181,17 +182,15 @@ Look look(const GreyImage& plane, const Candidate& c) {
 }
 
 // r = c₀ + c₁ cos + c₂ sin + c₃ cos 2 + c₄ sin 2, without those far off.
-using Oval = Eigen::Matrix<double, 5, 1>;
+using Oval = Terms<5>;
 Oval terms_at(int k) {
   const auto twice = static_cast<std::size_t>(2 * k % directions);
   const auto once = static_cast<std::size_t>(k);
-  Oval t;
-  t << 1.0, around.cosine[once], around.sine[once], around.cosine[twice], around.sine[twice];
-  return t;
+  return {1.0, around.cosine[once], around.sine[once], around.cosine[twice], around.sine[twice]};
 }
 
 Oval fit_oval(Look& l, double typical) {
-  Oval oval = Oval::Zero();
+  Oval oval{};
   std::vector<double> places;
   for (const Step& s : l.at) {
     if (s.contrast > 0.35 * typical) places.push_back(s.at);
@@ -200,23 +199,21 @@ Oval fit_oval(Look& l, double typical) {
   oval[0] = quantile(places, 0.5);
   for (int round = 0; round < 5; ++round) {
     const double scale = round == 0 ? 0.25 : round == 1 ? 0.15 : 0.10;
-    Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Identity() * 1e-3;
-    Oval v = oval * 1e-3;
+    NormalEquations<5> normal(1e-3, oval);
     for (int k = 0; k < directions; ++k) {
       const Step& s = l.at[static_cast<std::size_t>(k)];
       if (!(s.contrast > 0.35 * typical)) continue;
       const Oval t = terms_at(k);
-      const double off = (s.at - t.dot(oval)) / scale;
+      const double off = (s.at - dot(t, oval)) / scale;
       if (std::abs(off) > 1.0) continue;
       const double weight = (1.0 - off * off) * (1.0 - off * off);
-      m += weight * t * t.transpose();
-      v += weight * s.at * t;
+      normal.add(t, s.at, weight);
     }
-    oval = m.ldlt().solve(v);
+    oval = normal.solve();
   }
   for (int k = 0; k < directions; ++k) {
     Step& s = l.at[static_cast<std::size_t>(k)];
-    s.residual = s.at - terms_at(k).dot(oval);
+    s.residual = s.at - dot(terms_at(k), oval);
     s.fits = s.contrast > 0.35 * typical && std::abs(s.residual) < 0.11;
   }
   return oval;
@@ -234,7 +231,7 @@ bool hopeless(const Look& l, const Oval& oval, double typical, double noise) {
   int near = 0;
   for (int k = 0; k < directions; ++k) {
     const Step& s = l.at[static_cast<std::size_t>(k)];
-    near += s.contrast > 0.3 * typical && std::abs(s.at - terms_at(k).dot(oval)) < 0.2 ? 1 : 0;
+    near += s.contrast > 0.3 * typical && std::abs(s.at - dot(terms_at(k), oval)) < 0.2 ? 1 : 0;
   }
   return near < directions / 2;
 }
@@ -264,7 +261,7 @@ CheckedCandidate probe(const GreyImage& plane, const Candidate& candidate, doubl
     return out;
   }
   Look l;
-  Oval oval = Oval::Zero();
+  Oval oval{};
   double typical = 0.0;
   for (int round = 0; round < 3; ++round) {
     l = look(plane, out.disc);

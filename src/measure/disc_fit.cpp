@@ -1,6 +1,5 @@
 #include "disc_fit.hpp"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -11,6 +10,7 @@
 #include "grey_image.hpp"
 #include "lamp_colour.hpp"
 #include "likely_light.hpp"
+#include "normal_equations.hpp"
 #include "soft_edge.hpp"
 #include "solver.hpp"
 
@@ -404,35 +404,31 @@ class Fit {
   bool finish() {
     Block block = block_of(out_.disc);
     const Pixels cost(samples_, shape_, out_.disc, look_, priors(out_.disc), all_but({}));
-    Eigen::VectorXd r(cost.num_residuals());
-    Eigen::Matrix<double, Eigen::Dynamic, parameters, Eigen::RowMajor> j(
-        cost.num_residuals(), static_cast<int>(parameters));
+    const auto rows = static_cast<std::size_t>(cost.num_residuals());
+    std::vector<double> r(rows);
+    std::vector<double> j(rows * parameters);
     const double* at[] = {block.data()};
     double* to[] = {j.data()};
     cost.Evaluate(at, r.data(), to);
-    std::vector<int> free;
-    for (int i = 0; i < parameters; ++i) {
+    std::vector<std::size_t> free;
+    for (std::size_t i = 0; i < parameters; ++i) {
       if (i == log_aspect && settings_.aspect) continue;
       if (i == log_contrast && out_.cut[1]) continue;
       if (i == rim && (!settings_.rim || out_.clipped())) continue;
       if ((i == log_red || i == log_blue) && !look_.clip()) continue;
       free.push_back(i);
     }
-    const auto n = static_cast<Eigen::Index>(free.size());
-    Eigen::MatrixXd m(n, n);
-    for (Eigen::Index a = 0; a < n; ++a) {
-      for (Eigen::Index b = 0; b < n; ++b) {
-        m(a, b) =
-            j.col(free[static_cast<std::size_t>(a)]).dot(j.col(free[static_cast<std::size_t>(b)]));
-      }
+    // What is not free has slope 0 and is damped alone: its variance is asked of nobody.
+    NormalEquations<parameters> normal;
+    for (std::size_t row = 0; row < rows; ++row) {
+      Terms<parameters> slopes{};
+      for (const std::size_t i : free) slopes[i] = j[row * parameters + i];
+      normal.add(slopes, r[row]);
     }
-    for (Eigen::Index a = 0; a < n; ++a) m(a, a) += 1e-12 * m.trace() / static_cast<double>(n);
-    const Eigen::MatrixXd inverse = m.ldlt().solve(Eigen::MatrixXd::Identity(n, n));
-    const auto sigma = [&](int i) {
-      for (Eigen::Index a = 0; a < n; ++a) {
-        if (free[static_cast<std::size_t>(a)] == i) return std::sqrt(std::max(0.0, inverse(a, a)));
-      }
-      return 0.0;
+    normal.damp(1.0, 1e-12 / static_cast<double>(free.size()));
+    const auto sigma = [&](std::size_t i) {
+      if (std::find(free.begin(), free.end(), i) == free.end()) return 0.0;
+      return std::sqrt(std::max(0.0, normal.variance(i)));
     };
     out_.height_sigma = std::hypot(sigma(log_height), clipped_sigma_) * out_.disc.height;
     out_.aspect_sigma = sigma(log_aspect) * out_.disc.aspect;

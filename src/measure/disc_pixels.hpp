@@ -110,7 +110,7 @@ inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const
   for (std::size_t c = 0; c < 3; ++c) {
     light[c] = d.ground_colour[c] * ground + d.contrast * d.colour[c] * cover + s.others[c];
   }
-  const LumaModel::RayPick seen = look.seen(light);
+  const LumaModel::CodedValue seen = look.seen(light);
   p.value = seen.value;
   double full = 0.0;
   for (std::size_t c = 0; c < 3; ++c) {

@@ -1,12 +1,12 @@
 #include "disc_result.hpp"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
 
 #include "fast_atan2.hpp"
+#include "normal_equations.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -72,31 +72,23 @@ void tell_light(const Picture& plate, const std::vector<Sample>& samples, const 
     rim_mean += std::exp2(d.rim * std::pow((k + 0.5) / rings, 3.0)) / rings;
   const double area = pi / 4.0 * d.height * d.height * d.aspect * rim_mean;
   // ground, slopes, contrast, size
-  using Row = Eigen::Matrix<double, 5, 1>;
-  std::array<Eigen::Matrix<double, 5, 5>, 3> m;
-  std::array<Row, 3> v;
-  m.fill(Eigen::Matrix<double, 5, 5>::Zero());
-  v.fill(Row::Zero());
+  std::array<NormalEquations<5>, 3> normal;
   DrawnDisc even = d;
   even.contrast = 1.0;
   for (const Sample& s : samples) {
     const Rgba& pixel = plate.at(static_cast<int>(s.x), static_cast<int>(s.y));
     const Against a = against(d, shape, s.x, s.y);
-    Row row;
-    row << 1.0, (s.x - d.x) / d.height, (s.y - d.y) / d.height, light_of(even, a),
-        edge_of(d, a).slope / d.soft;
-    const double w = s.weight * s.weight;
-    const Eigen::Matrix<double, 5, 5> square = w * row * row.transpose();
+    const Terms<5> row{1.0, (s.x - d.x) / d.height, (s.y - d.y) / d.height, light_of(even, a),
+                       edge_of(d, a).slope / d.soft};
     for (std::size_t c = 0; c < 3; ++c) {
       const auto value = static_cast<double>(pixel[c]);
       if (look.clip() && value >= 0.985 * *look.clip()) continue;
-      m[c] += square;
-      v[c] += w * (value - s.others[c]) * row;
+      normal[c].add(row, value - s.others[c], s.weight * s.weight);
     }
   }
   for (std::size_t c = 0; c < 3; ++c) {
-    for (int i = 0; i < 5; ++i) m[c](i, i) += 1e-9 * (m[c].trace() + 1e-300);
-    const Row found = m[c].ldlt().solve(v[c]);
+    normal[c].damp(1.0, 1e-9);
+    const Terms<5> found = normal[c].solve();
     const double value = fitted.cut[c] ? d.contrast * d.colour[c] : std::max(0.0, found[3]);
     fitted.shares[c] = value / d.contrast;
     fitted.light[c] = value * area;

@@ -1,7 +1,6 @@
 #include "disc_search.hpp"
 
 #include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
 
 #include <array>
 #include <cmath>
@@ -9,6 +8,8 @@
 #include <mutex>
 #include <numbers>
 #include <unordered_map>
+
+#include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -32,7 +33,7 @@ struct Gradients {
 Gradients gradients_of(const GreyImage& p) {
   Gradients g{GreyImage(p.width, p.height), GreyImage(p.width, p.height),
               GreyImage(p.width, p.height)};
-  tbb::parallel_for(1, p.height - 1, [&](int y) {
+  parallel_for(1, p.height - 1, [&](int y) {
     const float* above = p.row(y - 1);
     const float* here = p.row(y);
     const float* below = p.row(y + 1);
@@ -57,7 +58,7 @@ std::vector<EdgePixel> ridges_of(const Gradients& g) {
   for (std::size_t i = 0; i < g.size.values.size(); i += every) some.push_back(g.size.values[i]);
   const float min = std::max(over_median * quantile(some, 0.5), 1e-6F);
   std::vector<std::vector<EdgePixel>> rows(to_size(g.size.height));
-  tbb::parallel_for(2, std::max(2, g.size.height - 2), [&](int y) {
+  parallel_for(2, std::max(2, g.size.height - 2), [&](int y) {
     for (int x = 2; x < g.size.width - 2; ++x) {
       const float size = g.size.at(x, y);
       if (size < min) continue;
@@ -222,7 +223,7 @@ std::vector<Candidate> thinned(std::vector<Candidate> all) {
 
 GreyImage halved(const GreyImage& fine) {
   GreyImage half(std::max(1, fine.width / 2), std::max(1, fine.height / 2));
-  tbb::parallel_for(0, half.height, [&](int y) {
+  parallel_for(0, half.height, [&](int y) {
     const float* a = fine.row(std::min(2 * y, fine.height - 1));
     const float* b = fine.row(std::min(2 * y + 1, fine.height - 1));
     float* to = half.row(y);
@@ -258,7 +259,7 @@ std::vector<Candidate> search(const EdgePixels& found_edges, double aspect) {
   const int rows = (plane.height + tile - 1) / tile;
   std::vector<std::vector<Candidate>> found(to_size(columns) * to_size(rows));
   tbb::enumerable_thread_specific<Tile> tiles;
-  tbb::parallel_for(0, columns * rows, [&](int k) {
+  parallel_for(0, columns * rows, [&](int k) {
     const int left = k % columns * tile;
     const int top = k / columns * tile;
     tiles.local().collect(edges, first, left, top, std::min(tile, plane.width - left),

@@ -1,15 +1,14 @@
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
-#include <tbb/parallel_reduce.h>
-#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <cmath>
 #include <functional>
 #include <numbers>
+#include <numeric>
 
 #include "fit_together.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "picture/parallel.hpp"
 #include "plate_iris.hpp"
 #include "plate_search.hpp"
 #include "plate_vignetting.hpp"
@@ -63,7 +62,7 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
                                  lamp.at[0], lamp.at[1], plate.width(), plate.height()));
   }
   for (const Box& box : hints.boxes) require_within(box, plate.size());
-  tbb::parallel_for(0, plate.height(), [&](int y) {
+  parallel_for(0, plate.height(), [&](int y) {
     for (int x = 0; x < plate.width(); ++x) {
       const Rgba& p = plate.at(x, y);
       if (std::isfinite(p[0] + p[1] + p[2])) continue;
@@ -75,28 +74,24 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
 
 // The brightest value, where many pixels have just that.
 std::optional<double> clip_of(const Picture& plate) {
-  const std::vector<Rgba>& all = plate.pixels();
-  using Range = tbb::blocked_range<std::size_t>;
-  const auto brightest = [](const Rgba& p) { return std::max({p[0], p[1], p[2]}); };
-  const float max = tbb::parallel_reduce(
-      Range(0, all.size()), 0.0F,
-      [&](const Range& r, float so_far) {
-        for (std::size_t i = r.begin(); i < r.end(); ++i)
-          so_far = std::max(so_far, brightest(all[i]));
-        return so_far;
-      },
-      [](float a, float b) { return std::max(a, b); });
+  const auto brightest = [&](int x, int y) {
+    const Rgba& p = plate.at(x, y);
+    return std::max({p[0], p[1], p[2]});
+  };
+  const auto rows = static_cast<std::size_t>(plate.height());
+  std::vector<float> row_max(rows, 0.0F);
+  parallel_for(0, plate.height(), [&](int y) {
+    float& max = row_max[static_cast<std::size_t>(y)];
+    for (int x = 0; x < plate.width(); ++x) max = std::max(max, brightest(x, y));
+  });
+  const float max = *std::max_element(row_max.begin(), row_max.end());
   if (!(max > 0.0F)) return std::nullopt;
-  const std::size_t count = tbb::parallel_reduce(
-      Range(0, all.size()), std::size_t{0},
-      [&](const Range& r, std::size_t so_far) {
-        for (std::size_t i = r.begin(); i < r.end(); ++i) {
-          so_far += brightest(all[i]) >= max * 0.9999F ? 1U : 0U;
-        }
-        return so_far;
-      },
-      std::plus<>());
-  if (count < 24) return std::nullopt;
+  std::vector<int> row_count(rows, 0);
+  parallel_for(0, plate.height(), [&](int y) {
+    int& count = row_count[static_cast<std::size_t>(y)];
+    for (int x = 0; x < plate.width(); ++x) count += brightest(x, y) >= max * 0.9999F ? 1 : 0;
+  });
+  if (std::accumulate(row_count.begin(), row_count.end(), 0L) < 24) return std::nullopt;
   return static_cast<double>(max);
 }
 
@@ -294,9 +289,7 @@ PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
                           const DiscSettings& settings) {
   FoundDiscs found;
-  tbb::task_arena arena(settings.execution.threads > 0 ? settings.execution.threads
-                                                       : tbb::task_arena::automatic);
-  arena.execute([&] {
+  with_threads(settings.execution.threads, [&] {
     check(plate, hints, settings);
     found.clipped_at = settings.clipped_at ? settings.clipped_at : clip_of(plate);
     const PlateSearch search = search_plate(plate, hints, settings);

@@ -1,15 +1,15 @@
 #include "jolly_iris/measure/edge_blur.hpp"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
 #include "grey_image.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "normal_equations.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris {
 
@@ -30,7 +30,7 @@ constexpr double between_px2 = 1.0 / 6.0;   // variance that sampling between pi
 
 GreyImage roots_of(const Picture& picture) {
   GreyImage p(picture.width(), picture.height());
-  tbb::parallel_for(0, picture.height(), [&](int y) {
+  parallel_for(0, picture.height(), [&](int y) {
     for (int x = 0; x < picture.width(); ++x) {
       const Rgba& c = picture.at(x, y);
       const float light = (c[0] + c[1] + c[2]) / 3.0F;
@@ -78,25 +78,22 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
   s.contrast = p.value.back() - p.value.front();
   s.sigma = sigma;
   if (!(s.contrast > 0.0)) return std::nullopt;
-  Eigen::Matrix4d h;
+  measuring::NormalEquations<4> normal;
   double sum = 0.0;
   for (int round = 0; round < 25; ++round) {
-    h.setZero();
-    Eigen::Vector4d g = Eigen::Vector4d::Zero();
+    normal = measuring::NormalEquations<4>();
     sum = 0.0;
     for (std::size_t i = 0; i < n; ++i) {
       const double z = (p.at[i] - s.middle) / s.sigma;
       const double phi = 0.5 * std::erfc(-z / std::numbers::sqrt2);
       const double psf_sigma = std::exp(-0.5 * z * z) / std::sqrt(2.0 * pi);
       const double r = s.dark + s.contrast * phi - p.value[i];
-      const Eigen::Vector4d row(1.0, phi, -s.contrast * psf_sigma / s.sigma,
-                                -s.contrast * psf_sigma * z / s.sigma);
-      h += row * row.transpose();
-      g += r * row;
+      normal.add(
+          {1.0, phi, -s.contrast * psf_sigma / s.sigma, -s.contrast * psf_sigma * z / s.sigma}, r);
       sum += r * r;
     }
-    for (int k = 0; k < 4; ++k) h(k, k) *= 1.0 + 1e-6;
-    const Eigen::Vector4d d = h.ldlt().solve(g);
+    normal.damp(1.0 + 1e-6);
+    const measuring::Terms<4> d = normal.solve();
     s.dark -= d[0];
     s.contrast -= d[1];
     s.middle -= std::clamp(d[2], -2.0, 2.0);
@@ -110,7 +107,7 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
   s.residual = std::sqrt(sum / static_cast<double>(n)) / s.contrast;
   const double variance = sum / static_cast<double>(n - 4);
   // Neighbouring samples share pixels: they count half.
-  s.sigma_sigma = std::sqrt(2.0 * std::max(0.0, variance * h.inverse()(3, 3)));
+  s.sigma_sigma = std::sqrt(2.0 * std::max(0.0, variance * normal.variance(3)));
   return s;
 }
 
@@ -198,7 +195,7 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
   const int down_cells = (p.height + apart_px - 1) / apart_px;
   std::vector<std::optional<EdgeBlur>> cells(static_cast<std::size_t>(across_cells * down_cells));
   constexpr int r = 3;
-  tbb::parallel_for(0, across_cells * down_cells, [&](int i) {
+  parallel_for(0, across_cells * down_cells, [&](int i) {
     const int x0 = i % across_cells * apart_px;
     const int y0 = i / across_cells * apart_px;
     struct Place {
@@ -242,7 +239,7 @@ std::vector<std::optional<EdgeBlur>> same_edges(const Picture& picture,
                                                 const std::vector<EdgeBlur>& edges) {
   const GreyImage p = roots_of(picture);
   std::vector<std::optional<EdgeBlur>> out(edges.size());
-  tbb::parallel_for(std::size_t{0}, edges.size(), [&](std::size_t i) {
+  parallel_for(std::size_t{0}, edges.size(), [&](std::size_t i) {
     const EdgeBlur& e = edges[i];
     out[i] = measured(p, e.at[0], e.at[1], e.across_deg * pi / 180.0);
   });

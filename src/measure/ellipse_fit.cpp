@@ -2,16 +2,18 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
+#include <array>
 #include <cmath>
+#include <complex>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "normal_equations.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-using Four = Eigen::Vector4d;  // x, y, half width, half height
+using Four = measuring::Terms<4>;  // x, y, half width, half height
 
 // Distance of a point from the rim, to first order, and how it changes with the ellipse.
 double off(const Four& e, const std::array<double, 2>& p, Four* slope) {
@@ -20,28 +22,28 @@ double off(const Four& e, const std::array<double, 2>& p, Four* slope) {
   const double r = std::max(std::hypot(u, v), 1e-12);
   const double steep = std::hypot(u / e[2], v / e[3]) / r;  // of r, per px
   if (slope != nullptr) {
-    *slope = Four(-u / e[2], -v / e[3], -u * u / e[2], -v * v / e[3]) / (r * steep);
+    const double per = 1.0 / (r * steep);
+    *slope = {-u / e[2] * per, -v / e[3] * per, -u * u / e[2] * per, -v * v / e[3] * per};
   }
   return (r - 1.0) / steep;
 }
 
 // x² + b y² + c x + d y + e = 0 by least squares, in units of the points' spread.
 Four first_guess(const std::vector<std::array<double, 2>>& points) {
-  Eigen::Vector2d middle = Eigen::Vector2d::Zero();
-  for (const auto& p : points) middle += Eigen::Vector2d(p[0], p[1]);
-  middle /= static_cast<double>(points.size());
+  const auto n = static_cast<double>(points.size());
+  std::array<double, 2> middle{};
+  for (const auto& p : points) middle = {middle[0] + p[0] / n, middle[1] + p[1] / n};
   double spread = 0.0;
-  for (const auto& p : points) spread += (Eigen::Vector2d(p[0], p[1]) - middle).squaredNorm();
-  spread = std::sqrt(spread / static_cast<double>(points.size()));
-  Eigen::MatrixXd m(static_cast<Eigen::Index>(points.size()), 4);
-  Eigen::VectorXd v(m.rows());
-  for (Eigen::Index i = 0; i < m.rows(); ++i) {
-    const double x = (points[static_cast<std::size_t>(i)][0] - middle.x()) / spread;
-    const double y = (points[static_cast<std::size_t>(i)][1] - middle.y()) / spread;
-    m.row(i) << y * y, x, y, 1.0;
-    v[i] = -x * x;
+  for (const auto& p : points)
+    spread += std::norm(std::complex(p[0] - middle[0], p[1] - middle[1]));
+  spread = std::sqrt(spread / n);
+  measuring::NormalEquations<4> normal;
+  for (const auto& p : points) {
+    const double x = (p[0] - middle[0]) / spread;
+    const double y = (p[1] - middle[1]) / spread;
+    normal.add({y * y, x, y, 1.0}, -x * x);
   }
-  const Eigen::Vector4d q = m.colPivHouseholderQr().solve(v);
+  const Four q = normal.solve();
   const double x = -0.5 * q[1];
   const double y = -0.5 * q[2] / q[0];
   const double wide2 = x * x + q[0] * y * y - q[3];
@@ -49,7 +51,7 @@ Four first_guess(const std::vector<std::array<double, 2>>& points) {
   if (!(q[0] > 0.0) || !(wide2 > 0.0) || !std::isfinite(wide2 + high2)) {
     throw OpticsError("the points lie on no upright ellipse; click along the rim, all around it");
   }
-  return {middle.x() + spread * x, middle.y() + spread * y, spread * std::sqrt(wide2),
+  return {middle[0] + spread * x, middle[1] + spread * y, spread * std::sqrt(wide2),
           spread * std::sqrt(high2)};
 }
 
@@ -62,38 +64,35 @@ EllipseFit fit_ellipse(const DrawnCircle& circle, double drawn_px) {
         "{} points do not tell an oval; click five or more, all around the rim", points.size()));
   }
   Four e = first_guess(points);
-  Eigen::Matrix4d h;
+  measuring::NormalEquations<4> normal;
   double sum = 0.0;
   for (int round = 0; round < 20; ++round) {
-    h.setZero();
-    Four g = Four::Zero();
+    normal = measuring::NormalEquations<4>();
     sum = 0.0;
     for (const auto& p : points) {
       Four slope;
       const double r = off(e, p, &slope);
-      h += slope * slope.transpose();
-      g += r * slope;
+      normal.add(slope, r);
       sum += r * r;
     }
-    const Four step = h.ldlt().solve(g);
-    e -= step;
-    if (!(e[2] > 0.0) || !(e[3] > 0.0) || !e.allFinite()) {
+    const Four step = normal.solve();
+    for (std::size_t i = 0; i < 4; ++i) e[i] -= step[i];
+    if (!(e[2] > 0.0) || !(e[3] > 0.0) || !std::isfinite(e[0] + e[1] + e[2] + e[3])) {
       throw OpticsError("the points lie on no upright ellipse; click along the rim, all around it");
     }
-    if (step.norm() < 1e-9 * (e[2] + e[3])) break;
+    if (std::sqrt(measuring::dot(step, step)) < 1e-9 * (e[2] + e[3])) break;
   }
   const auto n = static_cast<double>(points.size());
   EllipseFit out;
   out.residual_px = std::sqrt(sum / n);
   // What is believed of a hand counts as four points more.
   const double sigma = std::sqrt((sum + 4.0 * drawn_px * drawn_px) / n);
-  const Eigen::Matrix4d covariance = sigma * sigma * h.inverse();
   out.at = {e[0], e[1]};
-  out.width_px = {2.0 * e[2], 4.0 * std::sqrt(covariance(2, 2))};
-  out.height_px = {2.0 * e[3], 4.0 * std::sqrt(covariance(3, 3))};
+  out.width_px = {2.0 * e[2], 4.0 * sigma * std::sqrt(normal.variance(2))};
+  out.height_px = {2.0 * e[3], 4.0 * sigma * std::sqrt(normal.variance(3))};
   const double ratio = e[3] / e[2];
-  Four slope(0.0, 0.0, -ratio / e[2], 1.0 / e[2]);
-  out.height_over_width = {ratio, 2.0 * std::sqrt(slope.dot(covariance * slope))};
+  const Four slope{0.0, 0.0, -ratio / e[2], 1.0 / e[2]};
+  out.height_over_width = {ratio, 2.0 * sigma * std::sqrt(normal.variance(slope))};
   return out;
 }
 

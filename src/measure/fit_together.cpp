@@ -1,18 +1,17 @@
 #include "fit_together.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 
 #include "jolly_iris/optics/execution.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
 void fit_together(const Picture& plate, const GreyImage& seen, std::vector<DiscItem>& items,
                   const BladeShape& shape, const FitSettings& settings, const FitOrder& order) {
   const std::vector<DiscItem> before = items;
-  tbb::parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
+  parallel_for(std::size_t{0}, items.size(), [&](std::size_t i) {
     if (settings.stop.stop_requested()) throw Cancelled();
     std::vector<const DrawnDisc*> others;
     std::vector<std::array<double, 3>> by_channel;

@@ -171,7 +171,7 @@ class Foot : public ceres::CostFunction {
     // Luma rises ever more slowly with light: Newton's steps come nearer from one side.
     double& green = green_[k];
     for (int i = 0; i < 12; ++i) {
-      const LumaModel::RayPick seen = look_.seen(light(green));
+      const LumaModel::CodedValue seen = look_.seen(light(green));
       double slope = 0.0;
       for (std::size_t c = 0; c < 3; ++c) slope += seen.slope[c] * colour[c];
       if (!(slope > 0.0)) {

@@ -1,10 +1,9 @@
 #include "luma_model.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <cmath>
 
 #include "jolly_iris/optics/transfer.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -47,9 +46,9 @@ double LumaModel::coded(double light) const {
   return light >= *clip_ ? 1.0 : curve().value(light * fraction_, slope);
 }
 
-LumaModel::RayPick LumaModel::seen(const std::array<double, 3>& light) const {
+LumaModel::CodedValue LumaModel::seen(const std::array<double, 3>& light) const {
   if (!clip_) return {(light[0] + light[1] + light[2]) / 3.0, {1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0}};
-  RayPick out;
+  CodedValue out;
   const Curve& table = curve();
   for (std::size_t c = 0; c < 3; ++c) {
     if (light[c] >= *clip_) {
@@ -65,7 +64,7 @@ LumaModel::RayPick LumaModel::seen(const std::array<double, 3>& light) const {
 
 GreyImage LumaModel::of(const Picture& plate) const {
   GreyImage p(plate.width(), plate.height());
-  tbb::parallel_for(0, plate.height(), [&](int y) {
+  parallel_for(0, plate.height(), [&](int y) {
     for (int x = 0; x < plate.width(); ++x) {
       const Rgba& c = plate.at(x, y);
       p.at(x, y) = static_cast<float>(

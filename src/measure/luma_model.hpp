@@ -27,11 +27,11 @@ class LumaModel {
   const std::optional<double>& clip() const { return clip_; }
 
   /// The number, and how it changes with each channel's light. What is clipped changes nothing.
-  struct RayPick {
+  struct CodedValue {
     double value = 0.0;
     std::array<double, 3> slope{};
   };
-  RayPick seen(const std::array<double, 3>& light) const;
+  CodedValue seen(const std::array<double, 3>& light) const;
 
   /// A channel's light as the file has it, 0 … 1 at the clip; of a plate that has one.
   double coded(double light) const;

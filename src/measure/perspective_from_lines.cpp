@@ -70,7 +70,7 @@ struct EdgeToPoint {
   }
 };
 
-struct RayPick {
+struct StraightEdge {
   Edge edge;
   Runs runs;
   std::string name;
@@ -82,7 +82,7 @@ struct Fit {
   double cost = std::numeric_limits<double>::infinity();
 };
 
-void build(ceres::Problem& problem, const std::vector<RayPick>& seen, const Optics& optics,
+void build(ceres::Problem& problem, const std::vector<StraightEdge>& seen, const Optics& optics,
            const std::vector<int>& constant, View& view) {
   problem.AddParameterBlock(view.data(), 4);
   if (!constant.empty()) {
@@ -96,7 +96,7 @@ void build(ceres::Problem& problem, const std::vector<RayPick>& seen, const Opti
   bound(tilt, 89.0 * degree);
   bound(roll, 100.0 * degree);
   bound(focal, std::log(20.0));
-  for (const RayPick& s : seen) {
+  for (const StraightEdge& s : seen) {
     problem.AddResidualBlock(
         new ceres::AutoDiffCostFunction<EdgeToPoint, 1, 4>(new EdgeToPoint{s.edge, s.runs, optics}),
         nullptr, view.data());
@@ -105,7 +105,7 @@ void build(ceres::Problem& problem, const std::vector<RayPick>& seen, const Opti
 
 // From many starts, since vanishing points can be reached from either side; `enough` is a cost that
 // noise alone would leave.
-Fit best_fit(const std::vector<RayPick>& seen, const Optics& optics,
+Fit best_fit(const std::vector<StraightEdge>& seen, const Optics& optics,
              const std::vector<int>& constant, double enough) {
   const auto is_free = [&](int i) {
     return std::find(constant.begin(), constant.end(), i) == constant.end();
@@ -134,15 +134,15 @@ Fit best_fit(const std::vector<RayPick>& seen, const Optics& optics,
   return best;
 }
 
-int count(const std::vector<RayPick>& seen, Runs runs) {
-  return static_cast<int>(
-      std::count_if(seen.begin(), seen.end(), [&](const RayPick& s) { return s.runs == runs; }));
+int count(const std::vector<StraightEdge>& seen, Runs runs) {
+  return static_cast<int>(std::count_if(seen.begin(), seen.end(),
+                                        [&](const StraightEdge& s) { return s.runs == runs; }));
 }
 
-std::vector<RayPick> straightened(const VirtualCamera& camera,
-                                  const std::vector<DrawnLine>& lines) {
+std::vector<StraightEdge> straightened(const VirtualCamera& camera,
+                                       const std::vector<DrawnLine>& lines) {
   const DistortionMap map(camera);
-  std::vector<RayPick> seen;
+  std::vector<StraightEdge> seen;
   for (std::size_t i = 0; i < lines.size(); ++i) {
     if (lines[i].runs == Runs::anyhow || lines[i].points.size() < 2) continue;
     std::vector<std::array<double, 2>> points;
@@ -153,7 +153,7 @@ std::vector<RayPick> straightened(const VirtualCamera& camera,
   return seen;
 }
 
-void require_enough(const std::vector<RayPick>& seen, bool with_focal) {
+void require_enough(const std::vector<StraightEdge>& seen, bool with_focal) {
   const int v = count(seen, Runs::vertical);
   const int l = count(seen, Runs::level);
   const int a = count(seen, Runs::across);
@@ -187,7 +187,7 @@ std::string_view plural(Runs runs) { return runs == Runs::across ? "across" : to
 FoundPerspective perspective_from_lines(const VirtualCamera& camera,
                                         const std::vector<DrawnLine>& lines,
                                         const LineSettings& settings) {
-  std::vector<RayPick> seen = straightened(camera, lines);
+  std::vector<StraightEdge> seen = straightened(camera, lines);
   require_enough(seen, settings.focal);
   // A single edge of a set whose direction nothing else fixes adds an unknown and no knowledge.
   const bool levels = count(seen, Runs::level) + count(seen, Runs::across) > 0;
@@ -201,7 +201,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   if (!settings.focal) constant.push_back(focal);
   double within2 = 0.0;  // of the points from their own edges
   double within = 0.0;   // freedom of that
-  for (const RayPick& s : seen) {
+  for (const StraightEdge& s : seen) {
     within2 += s.edge.off2;
     within += s.points - 2;
   }
@@ -213,7 +213,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   if (!std::isfinite(fit.cost) || (freedom > 0.0 && off2 / freedom > 36.0 * noise2)) {
     std::string worst;
     double max = 0.0;
-    for (const RayPick& s : seen) {
+    for (const StraightEdge& s : seen) {
       double off = 0.0;
       EdgeToPoint{s.edge, s.runs, optics}(fit.view.data(), &off);
       if (std::abs(off) > max) {
@@ -273,7 +273,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   }
   double all = within2;
   double points = 0.0;
-  for (const RayPick& s : seen) {
+  for (const StraightEdge& s : seen) {
     double off = 0.0;
     EdgeToPoint{s.edge, s.runs, optics}(view.data(), &off);
     all += off * off;

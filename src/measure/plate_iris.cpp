@@ -1,14 +1,13 @@
 #include "plate_iris.hpp"
 
-#include <tbb/parallel_for.h>
-
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
 
 #include "grey_image.hpp"
+#include "normal_equations.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -42,15 +41,15 @@ struct Pool {
 
 // A disc's own place, size and squeeze are no news of the iris: harmonics 0 to 2 of its edge, taken
 // with the outline it is compared with.
-using Low = Eigen::Matrix<double, 5, 1>;
+using Low = Terms<5>;
 using LowTerms = std::array<Low, profile_bins>;
 const LowTerms& low_terms() {
   static const LowTerms all = [] {
     LowTerms terms;
     for (int k = 0; k < profile_bins; ++k) {
       const double a = direction(k);
-      terms[static_cast<std::size_t>(k)] << 1.0, std::cos(a), std::sin(a), std::cos(2.0 * a),
-          std::sin(2.0 * a);
+      terms[static_cast<std::size_t>(k)] = {1.0, std::cos(a), std::sin(a), std::cos(2.0 * a),
+                                            std::sin(2.0 * a)};
     }
     return terms;
   }();
@@ -73,24 +72,21 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
   std::array<Bin, profile_bins> out{};
   const auto& p = d.profile;
   const int turn = d.turned ? half : 0;
-  Low low = Low::Zero();
+  Low low{};
   std::array<bool, profile_bins> used{};
   used.fill(true);
   for (int round = 0; round < 4; ++round) {
-    Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Identity() * 1e-6;
-    Low v = Low::Zero();
+    NormalEquations<5> normal(1e-6);
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
       const double w = p.weight[from];
       if (w <= 0.0 || !used[static_cast<std::size_t>(k)]) continue;
-      const Low t = low_terms(k);
-      m += w * t * t.transpose();
-      v += w * (p.radius[from] - shape.radius(direction(k))) * t;
+      normal.add(low_terms(k), p.radius[from] - shape.radius(direction(k)), w);
     }
-    low = m.ldlt().solve(v);
+    low = normal.solve();
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
-      const double off = p.radius[from] - shape.radius(direction(k)) - low_terms(k).dot(low);
+      const double off = p.radius[from] - shape.radius(direction(k)) - dot(low_terms(k), low);
       const double limit = round == 0 ? 0.15 : cut_from;
       used[static_cast<std::size_t>(k)] = off > -limit && off < limit;
     }
@@ -103,7 +99,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     const double w = p.weight[from];
     if (w <= 0.0) continue;
     ++told;
-    const double r = p.radius[from] - low_terms(k).dot(low);
+    const double r = p.radius[from] - dot(low_terms(k), low);
     const double off = r - shape.radius(direction(k));
     if (off < -cut_from) ++hidden;
     if (std::abs(off) < on_outline + 1.0 / std::sqrt(w)) ++on;
@@ -191,20 +187,17 @@ double smoothed(const BladeShape& shape, double direction, double blur) {
 
 // χ² of a shape with the best low harmonics.
 double chi2_of(const Pool& p, const BladeShape& shape) {
-  Eigen::Matrix<double, 5, 5> m = Eigen::Matrix<double, 5, 5>::Identity() * 1e-9;
-  Low v = Low::Zero();
+  NormalEquations<5> normal(1e-9);
   double all = 0.0;
   for (int k = 0; k < profile_bins; ++k) {
     const auto i = static_cast<std::size_t>(k);
     if (p.variance[i] <= 0.0) continue;
     const double w = 1.0 / p.variance[i];
-    const Low t = low_terms(k);
     const double off = p.radius[i] - (shape.round() ? 1.0 : smoothed(shape, direction(k), p.blur));
-    m += w * t * t.transpose();
-    v += w * off * t;
+    normal.add(low_terms(k), off, w);
     all += w * off * off;
   }
-  return all - v.dot(m.ldlt().solve(v));
+  return all - normal.explained();
 }
 
 Fit fit_blades(const Pool& p, int blades) {
@@ -327,35 +320,31 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
 }  // namespace
 
 bool has_four_sides(const EdgeProfile& profile) {
-  constexpr int harmonics = 6;
-  constexpr int terms = 2 * harmonics + 1;
-  using Terms = Eigen::Matrix<double, terms, 1>;
-  Terms found = Terms::Zero();
+  constexpr std::size_t harmonics = 6;
+  constexpr std::size_t terms = 2 * harmonics + 1;
+  Terms<terms> found{};
   found[0] = 1.0;
   const auto terms_at = [](int k) {
-    Terms t;
-    t[0] = 1.0;
-    for (int h = 1; h <= harmonics; ++h) {
-      t[2 * h - 1] = std::cos(h * direction(k));
-      t[2 * h] = std::sin(h * direction(k));
+    Terms<terms> t{1.0};
+    for (std::size_t h = 1; h <= harmonics; ++h) {
+      t[2 * h - 1] = std::cos(static_cast<double>(h) * direction(k));
+      t[2 * h] = std::sin(static_cast<double>(h) * direction(k));
     }
     return t;
   };
   for (int round = 0; round < 4; ++round) {
-    Eigen::Matrix<double, terms, terms> m = Eigen::Matrix<double, terms, terms>::Identity() * 1e-3;
-    Terms v = found * 1e-3;
+    NormalEquations<terms> normal(1e-3, found);
     for (int k = 0; k < profile_bins; ++k) {
       const auto i = static_cast<std::size_t>(k);
       if (profile.weight[i] <= 0.0) continue;
-      const Terms t = terms_at(k);
-      const double off = (profile.radius[i] - t.dot(found)) / 0.12;
+      const Terms<terms> t = terms_at(k);
+      const double off = (profile.radius[i] - dot(t, found)) / 0.12;
       const double w = 1.0 / ((1.0 + off * off) * (1.0 / profile.weight[i] + 1e-4));
-      m += w * t * t.transpose();
-      v += w * profile.radius[i] * t;
+      normal.add(t, profile.radius[i], w);
     }
-    found = m.ldlt().solve(v);
+    found = normal.solve();
   }
-  const auto size = [&](int h) { return std::hypot(found[2 * h - 1], found[2 * h]); };
+  const auto size = [&](std::size_t h) { return std::hypot(found[2 * h - 1], found[2 * h]); };
   return size(4) > 0.04 && size(4) > 1.3 * size(5) && size(4) > 1.3 * size(6) && size(4) > size(3);
 }
 
@@ -373,8 +362,8 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     std::vector<int> numbers{0};
     for (int n = fewest_blades; n <= max_blades; ++n) numbers.push_back(n);
     fits.assign(numbers.size(), {});
-    tbb::parallel_for(std::size_t{0}, numbers.size(),
-                      [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });
+    parallel_for(std::size_t{0}, numbers.size(),
+                 [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });
     const auto score = [](const Fit& f) {
       // Rotation and curvature are two more unknowns.
       return f.chi2 + (f.blades == 0 ? 0.0 : 2.0 * std::log(static_cast<double>(profile_bins)));

@@ -1,12 +1,11 @@
 #include "plate_search.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
 
 #include "candidate_check.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -21,7 +20,7 @@ constexpr double lamps_contrast = 0.2;
 // Values whose noise is about even: roots of the mean of the channels.
 GreyImage plane_of(const Picture& plate) {
   GreyImage p(plate.width(), plate.height());
-  tbb::parallel_for(0, plate.height(), [&](int y) {
+  parallel_for(0, plate.height(), [&](int y) {
     for (int x = 0; x < plate.width(); ++x) {
       const Rgba& c = plate.at(x, y);
       p.at(x, y) = std::sqrt(std::max(0.0F, (c[0] + c[1] + c[2]) / 3.0F));
@@ -180,9 +179,8 @@ class Search {
       });
     });
     std::vector<CheckedCandidate> checked(found.size());
-    tbb::parallel_for(std::size_t{0}, found.size(), [&](std::size_t i) {
-      checked[i] = probe(level.plane, found[i], level.noise);
-    });
+    parallel_for(std::size_t{0}, found.size(),
+                 [&](std::size_t i) { checked[i] = probe(level.plane, found[i], level.noise); });
     settings_.execution.check();
     for (std::size_t i = 0; i < found.size(); ++i) {
       const CheckedCandidate& p = checked[i];

@@ -1,13 +1,12 @@
 #include "plate_vignetting.hpp"
 
-#include <tbb/parallel_for.h>
-
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
 #include "grey_image.hpp"
+#include "normal_equations.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -58,12 +57,11 @@ class Fit {
     const double sign = in_front ? -1.0 : 1.0;
     const double cx = sign * rim.shift * e.at[0];
     const double cy = sign * rim.shift * e.at[1];
-    Eigen::Vector3d q = Eigen::Vector3d::Zero();  // place in radii, log size
+    Terms<3> q{};  // place in radii, log size
     double sum = 0.0;
     for (int round = 0; round < 6; ++round) {
-      Eigen::Matrix3d m = Eigen::Matrix3d::Identity() / (moved * moved);
-      Eigen::Vector3d v = -q / (moved * moved);
-      sum = q.squaredNorm() / (moved * moved);
+      NormalEquations<3> normal(1.0 / (moved * moved), {-q[0], -q[1], -q[2]});
+      sum = dot(q, q) / (moved * moved);
       const double height = e.radius * std::exp(q[2]);
       for (const Edge::Point& p : e.points) {
         const double x = (p.x - q[0] * e.radius) / (height * aspect_);
@@ -79,22 +77,20 @@ class Fit {
         const double chi2 = off * off * p.weight;
         const double robust = 1.0 / (1.0 + chi2 / 9.0);
         sum += 9.0 * std::log1p(chi2 / 9.0);
-        const Eigen::Vector3d slope(-ux * e.radius / (height * aspect_), -uy * e.radius / height,
-                                    -r);
-        m += robust * p.weight * slope * slope.transpose();
-        v -= robust * p.weight * off * slope;
+        normal.add({-ux * e.radius / (height * aspect_), -uy * e.radius / height, -r}, -off,
+                   robust * p.weight);
       }
       if (round == 5) break;
-      Eigen::Vector3d step = m.ldlt().solve(v);
-      step *= std::min(1.0, 0.3 / std::max(step.norm(), 1e-12));
-      q += step;
+      const Terms<3> step = normal.solve();
+      const double shorter = std::min(1.0, 0.3 / std::max(std::sqrt(dot(step, step)), 1e-12));
+      for (std::size_t i = 0; i < 3; ++i) q[i] += shorter * step[i];
     }
     return sum;
   }
 
   double chi2(const Rim& rim) const {
     std::vector<double> each(edges_.size());
-    tbb::parallel_for(std::size_t{0}, edges_.size(), [&](std::size_t i) {
+    parallel_for(std::size_t{0}, edges_.size(), [&](std::size_t i) {
       each[i] = off_of(edges_[i], rim, false);
       if (!known_) each[i] = std::min(each[i], off_of(edges_[i], rim, true));
     });

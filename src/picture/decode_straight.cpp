@@ -1,14 +1,13 @@
 #include "picture/decode_straight.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include "jolly_iris/optics/transfer.hpp"
+#include "parallel.hpp"
 
 namespace jolly_iris {
 
 void decode_straight(Picture& picture, Transfer transfer, const Curve& curve) {
   const bool table = transfer == Transfer::table;
-  tbb::parallel_for(0, picture.height(), [&](int y) {
+  parallel_for(0, picture.height(), [&](int y) {
     for (int x = 0; x < picture.width(); ++x) {
       Rgba& p = picture.at(x, y);
       for (std::size_t c = 0; c < 3; ++c) {

@@ -3,13 +3,13 @@
 #include <fmt/format.h>
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_reduce.h>
-#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "magnify.hpp"
+#include "parallel.hpp"
 #include "prepare.hpp"
 
 namespace jolly_iris {
@@ -162,9 +162,7 @@ Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
 
 Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
   Picture result;
-  tbb::task_arena arena(settings.execution.threads > 0 ? settings.execution.threads
-                                                       : tbb::task_arena::automatic);
-  arena.execute([&] {
+  with_threads(settings.execution.threads, [&] {
     check(frame, settings);
     check_part(frame, settings);
     const PixelSize size = frame.colour.size();

@@ -1,9 +1,9 @@
 #include "disc_table.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <atomic>
+
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -45,7 +45,7 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
     }
   }
   std::vector<std::atomic<char>> wanted(cut.size() * static_cast<std::size_t>(steps_));
-  tbb::parallel_for(0, size.height, [&](int y) {
+  parallel_for(0, size.height, [&](int y) {
     const auto row = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width);
     for (int x = 0; x < size.width; ++x) {
       const int s = step[row + static_cast<std::size_t>(x)];
@@ -61,7 +61,7 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
     layout.push_back(i);
   }
   discs_.resize(layout.size());
-  tbb::parallel_for(std::size_t{0}, layout.size(), [&](std::size_t i) {
+  parallel_for(std::size_t{0}, layout.size(), [&](std::size_t i) {
     const std::size_t number = layout[i] / static_cast<std::size_t>(steps_);
     const int s = first_ + static_cast<int>(layout[i] % static_cast<std::size_t>(steps_));
     const auto cell = static_cast<int>(cut[number]);

@@ -1,11 +1,11 @@
 #include "edge_unmix.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <optional>
+
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -219,7 +219,7 @@ std::vector<std::vector<PartedPixel>> part_edges(const Picture& picture,
                                                  const std::vector<float>& lamp_fraction) {
   std::vector<std::vector<PartedPixel>> rows(to_size(picture.height()));
   const Edges edges(picture, coc, step, lamp_fraction);
-  tbb::parallel_for(0, picture.height(), [&](int y) { rows[to_size(y)] = edges.row(y); });
+  parallel_for(0, picture.height(), [&](int y) { rows[to_size(y)] = edges.row(y); });
   return rows;
 }
 

@@ -1,11 +1,11 @@
 #include "jolly_iris/picture/expose_picture.hpp"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "parallel.hpp"
 
 namespace jolly_iris {
 
@@ -21,7 +21,7 @@ void change(Picture& picture, const PictureChange& what) {
   const auto scale = [&](std::size_t c) { return what.factor * what.gains[c]; };
   const Rgb all{scale(0), scale(1), scale(2)};
   // The fall-off's places are px of the delivered picture.
-  tbb::parallel_for(0, picture.height(), [&](int y) {
+  parallel_for(0, picture.height(), [&](int y) {
     for (int x = 0; x < picture.width(); ++x) {
       Rgba& p = picture.at(x, y);
       double fraction = 1.0;

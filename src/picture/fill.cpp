@@ -1,11 +1,12 @@
 // What was hidden in the sharp picture and shows in the blurred one, guessed from what is around.
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 
 #include "spread.hpp"
+
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -26,7 +27,7 @@ const Cell& cell_at(const FillSums& level, int x, int y) {
 FillSums halved(const FillSums& fine) {
   FillSums half{(fine.width + 1) / 2, (fine.height + 1) / 2, {}};
   half.cells = LargeArray<Cell>(to_size(half.width) * to_size(half.height));
-  tbb::parallel_for(0, half.height, [&](int y) {
+  parallel_for(0, half.height, [&](int y) {
     for (int x = 0; x < half.width; ++x) {
       Cell& cell = half.cells[to_size(y) * to_size(half.width) + to_size(x)];
       for (std::size_t c = 0; c < 5; ++c) {
@@ -69,7 +70,7 @@ std::vector<FillSums> pyramid(FillSums finest, int reach) {
 FillSums mixed(const std::array<const FillSums*, 3>& from, const std::array<float, 3>& weight) {
   FillSums out{from[0]->width, from[0]->height, {}};
   out.cells = LargeArray<Cell>(to_size(out.width) * to_size(out.height));
-  tbb::parallel_for(0, out.height, [&](int y) {
+  parallel_for(0, out.height, [&](int y) {
     const std::size_t row = to_size(y) * to_size(out.width);
     for (std::size_t i = row; i < row + to_size(out.width); ++i) {
       for (std::size_t c = 0; c < 5; ++c) {
@@ -102,7 +103,7 @@ Picture fill_open(std::unique_ptr<Composite> joined, int reach) {
   const std::vector<FillSums> from_behind = pyramid(
       mixed({&joined->behind, &joined->focus, &joined->front}, {1.0F, last_resort, last_resort}),
       reach);
-  tbb::parallel_for(0, out.height(), [&](int y) {
+  parallel_for(0, out.height(), [&](int y) {
     for (int x = 0; x < out.width(); ++x) {
       const std::size_t i = to_size(y) * to_size(out.width()) + to_size(x);
       if (joined->open[i] <= 1e-6F) continue;

@@ -1,8 +1,8 @@
 #include "lamps.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
+
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -17,7 +17,7 @@ std::vector<float> lamp_fraction(const Picture& picture, float times) {
   const int w = picture.width();
   const int h = picture.height();
   std::vector<float> fraction(picture.pixels().size(), 0.0F);
-  tbb::parallel_for(0, h, [&](int y) {
+  parallel_for(0, h, [&](int y) {
     std::vector<float> near;
     for (int x = 0; x < w; ++x) {
       const float own = brightness(picture.at(x, y));

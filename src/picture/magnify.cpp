@@ -1,9 +1,9 @@
 #include "magnify.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
+
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -38,7 +38,7 @@ void draw_out(const Picture& from, Picture& to, std::size_t channel, double fact
               const GateMap& map) {
   const std::vector<Source> columns = sources(from.width(), map.axis_x, factor);
   const std::vector<Source> rows = sources(from.height(), map.axis_y, factor);
-  tbb::parallel_for(0, from.height(), [&](int y) {
+  parallel_for(0, from.height(), [&](int y) {
     const Source& row = rows[static_cast<std::size_t>(y)];
     for (int x = 0; x < from.width(); ++x) {
       const Source& column = columns[static_cast<std::size_t>(x)];

@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 #include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 #include <tbb/parallel_reduce.h>
 
 #include <algorithm>
@@ -13,6 +12,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "lamps.hpp"
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -115,8 +115,8 @@ void Preparation::blur_row(int y, std::size_t colour, float* coc) const {
 
 std::vector<float> Preparation::blur_map() const {
   std::vector<float> coc(frame_.colour.pixels().size());
-  tbb::parallel_for(0, size_.height,
-                    [&](int y) { blur_row(y, 1, coc.data() + to_size(y) * to_size(size_.width)); });
+  parallel_for(0, size_.height,
+               [&](int y) { blur_row(y, 1, coc.data() + to_size(y) * to_size(size_.width)); });
   return coc;
 }
 
@@ -144,15 +144,15 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
                                    Spread& spread) const {
   spread.step.resize(coc.size());
   const float max = sane_frames * static_cast<float>(std::max(size_.width, 32));
-  struct RayPick {
+  struct CocRange {
     int low = 1 << 15;
     int high = -(1 << 15);
     std::size_t insane = std::numeric_limits<std::size_t>::max();
     bool alpha = false;
   };
-  const RayPick seen = tbb::parallel_reduce(
-      tbb::blocked_range<int>(0, size_.height), RayPick{},
-      [&](const tbb::blocked_range<int>& rows, RayPick s) {
+  const CocRange seen = tbb::parallel_reduce(
+      tbb::blocked_range<int>(0, size_.height), CocRange{},
+      [&](const tbb::blocked_range<int>& rows, CocRange s) {
         for (int y = rows.begin(); y < rows.end(); ++y) {
           const std::size_t row = to_size(y) * to_size(size_.width);
           blur_row(y, colour, coc.data() + row);
@@ -176,9 +176,9 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
         }
         return s;
       },
-      [](const RayPick& a, const RayPick& b) {
-        return RayPick{std::min(a.low, b.low), std::max(a.high, b.high),
-                       std::min(a.insane, b.insane), a.alpha || b.alpha};
+      [](const CocRange& a, const CocRange& b) {
+        return CocRange{std::min(a.low, b.low), std::max(a.high, b.high),
+                        std::min(a.insane, b.insane), a.alpha || b.alpha};
       });
   if (seen.insane < coc.size()) refuse_size(coc[seen.insane], seen.insane, frame_);
   spread.with_alpha = seen.alpha || settings_.edge == FrameEdge::black;
@@ -206,7 +206,7 @@ void Preparation::bring_light(const std::vector<float>& coc,
   spread.excess.resize(to_size(size_.height));
   std::vector<std::vector<Lamp>> lamps(to_size(size_.height));
   std::atomic<bool> any_excess{false};
-  tbb::parallel_for(0, size_.height, [&](int y) {
+  parallel_for(0, size_.height, [&](int y) {
     const Vignette::Row gains = vignette.row(y + 0.5);
     const std::size_t row = to_size(y) * to_size(size_.width);
     const auto bring = [&](int x, const Rgba& from, float covers, float* to) {
@@ -261,7 +261,7 @@ void Preparation::give_discs(const std::vector<float>& coc, std::size_t colour, 
   const DiscTable& table = pass.table;
   const bool few = spread.lamps.size() <= max_own_discs;
   own.resize(few ? spread.lamps.size() : 0);
-  tbb::parallel_for(std::size_t{0}, spread.lamps.size(), [&](std::size_t k) {
+  parallel_for(std::size_t{0}, spread.lamps.size(), [&](std::size_t k) {
     Lamp& lamp = spread.lamps[k];
     const std::size_t i = to_size(lamp.y) * to_size(size_.width) + to_size(lamp.x);
     if (!few) {

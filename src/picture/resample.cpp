@@ -1,13 +1,13 @@
 #include "jolly_iris/picture/resample.hpp"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <cmath>
 #include <vector>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "parallel.hpp"
 
 namespace jolly_iris {
 
@@ -88,7 +88,7 @@ struct Lines {
 template <class Get, class Put>
 void stretch_lines(const Lines& lines, const Get& get, const Put& put) {
   const double step = static_cast<double>(lines.old_length) / lines.length;
-  tbb::parallel_for(0, lines.count, [&](int k) {
+  parallel_for(0, lines.count, [&](int k) {
     Rebuilt rebuilt;
     std::vector<float> line(static_cast<std::size_t>(lines.old_length));
     for (std::size_t c = 0; c < 4; ++c) {

@@ -1,7 +1,6 @@
 #include "spread.hpp"
 
 #include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <array>
@@ -10,6 +9,7 @@
 #include <memory>
 
 #include "compositor.hpp"
+#include "parallel.hpp"
 #include "spread_kernel.hpp"
 
 namespace jolly_iris::blur {
@@ -42,7 +42,7 @@ class Runs {
       dark_.assign(to_size(width_) * to_size(in.channels()), 0.0F);
       for (std::size_t i = 3; i < dark_.size(); i += to_size(in.channels())) dark_[i] = 1.0F;
     }
-    tbb::parallel_for(0, in.size.height, [&](int y) { make_row(table, y); });
+    parallel_for(0, in.size.height, [&](int y) { make_row(table, y); });
   }
 
   int margin() const { return margin_; }
@@ -315,7 +315,7 @@ std::unique_ptr<Composite> gather_and_join(const Spread& spread, int margin, con
   const int strips = (spread.size.height + strip_rows - 1) / strip_rows;
   std::atomic<int> done{0};
   tbb::enumerable_thread_specific<GreyImagePool> pools;
-  tbb::parallel_for(0, strips, [&](int i) {
+  parallel_for(0, strips, [&](int i) {
     const int top = i * strip_rows;
     const int bottom = std::min(spread.size.height, top + strip_rows);
     StripLayers layers(spread.layers, spread.channels(), spread.size.width + 2 * margin, margin,

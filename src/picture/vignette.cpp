@@ -1,8 +1,8 @@
 #include "vignette.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
+
+#include "parallel.hpp"
 
 namespace jolly_iris::blur {
 
@@ -29,7 +29,7 @@ Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, d
   if (!maker.pupil().has_vignetting()) return;
   const LensSampler& lens = maker.pupil().lens();
   knots_.resize(static_cast<std::size_t>(columns * rows * depths));
-  tbb::parallel_for(0, columns * rows * depths, [&](int i) {
+  parallel_for(0, columns * rows * depths, [&](int i) {
     const int x = i % columns;
     const int y = i / columns % rows;
     const int d = i / (columns * rows);

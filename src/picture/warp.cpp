@@ -1,13 +1,13 @@
 #include "jolly_iris/picture/warp.hpp"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "parallel.hpp"
 
 namespace jolly_iris {
 
@@ -89,7 +89,7 @@ Frame warp(const Frame& frame, PixelSize size, const PlaceMap& from) {
     out.depth.assign(out.colour.pixels().size(), std::numeric_limits<float>::infinity());
   }
   const PixelSize old = frame.colour.size();
-  tbb::parallel_for(0, size.height, [&](int y) {
+  parallel_for(0, size.height, [&](int y) {
     for (int x = 0; x < size.width; ++x) {
       const auto p = from({x + 0.5, y + 0.5});
       if (!p || !within(*p, old, picture_slack)) continue;
@@ -149,7 +149,7 @@ PositionMap undistorting_map(const DistortionMap& map, const Margin& margin) {
   result.from.assign(
       static_cast<std::size_t>(result.size.width) * static_cast<std::size_t>(result.size.height),
       {-1.0, -1.0});
-  tbb::parallel_for(0, result.size.height, [&](int y) {
+  parallel_for(0, result.size.height, [&](int y) {
     for (int x = 0; x < result.size.width; ++x) {
       const auto d = map.distorted({x + 0.5 - margin.beside, y + 0.5 - margin.above});
       if (!d || !within(*d, map.size(), map_slack)) continue;
@@ -181,7 +181,7 @@ Picture shrunk(const Picture& picture, int width) {
   const PixelSize size{width, std::max(1, static_cast<int>(std::lround(picture.height() / step)))};
   const double step_y = static_cast<double>(picture.height()) / size.height;
   Picture out(size);
-  tbb::parallel_for(0, size.height, [&](int y) {
+  parallel_for(0, size.height, [&](int y) {
     const double top = y * step_y;
     const double bottom = std::min<double>(picture.height(), top + step_y);
     for (int x = 0; x < size.width; ++x) {

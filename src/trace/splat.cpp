@@ -1,12 +1,11 @@
 #include "splat.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <bit>
 #include <cmath>
 #include <numbers>
 
+#include "picture/parallel.hpp"
 #include "sobol.hpp"
 
 namespace jolly_iris::tracing {
@@ -175,8 +174,8 @@ Splats splat_emitters(const SplatJob& job) {
   for (std::size_t first = 0; first < count; first += batch) {
     const std::size_t n = std::min(batch, count - first);
     std::vector<Patch> patches(n);
-    tbb::parallel_for(std::size_t{0}, n,
-                      [&](std::size_t i) { patches[i] = splat_one(job, first + i, fraction); });
+    parallel_for(std::size_t{0}, n,
+                 [&](std::size_t i) { patches[i] = splat_one(job, first + i, fraction); });
     job.execution.tell(static_cast<double>(first + n) / static_cast<double>(count));
     for (Patch& patch : patches) {
       for (int y = patch.y0; y < patch.y1; ++y) {

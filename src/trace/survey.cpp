@@ -1,11 +1,11 @@
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 #include <limits>
 #include <map>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/trace/trace.hpp"
+#include "picture/parallel.hpp"
 #include "stage.hpp"
 
 namespace jolly_iris {
@@ -22,7 +22,7 @@ Survey survey(const Scene& scene, const VirtualCamera& camera, const Pose& place
       static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height);
   result.depth.assign(count, std::numeric_limits<float>::infinity());
   result.thing.assign(count, -1);
-  tbb::parallel_for(0, size.height, [&](int y) {
+  parallel_for(0, size.height, [&](int y) {
     for (int x = 0; x < size.width; ++x) {
       const tracing::ViewRay ray = view.straight(x + 0.5, y + 0.5);
       double depth = 0.0;

@@ -1,9 +1,6 @@
 #include "jolly_iris/trace/trace.hpp"
 
 #include <fmt/format.h>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <atomic>
@@ -11,6 +8,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "optics/nearest.hpp"
+#include "picture/parallel.hpp"
 #include "sobol.hpp"
 #include "splat.hpp"
 #include "stage.hpp"
@@ -29,7 +27,7 @@ struct Job {
   double row_fraction = 1.0;  // of the work, for the progress
 };
 
-struct RayPick {
+struct PixelLight {
   Vec3f light;
   float covered = 0.0F;  // whether it met something
   float open = 1.0F;     // whether it got past the barrel at all
@@ -39,7 +37,7 @@ using Numbers = std::array<double, 4>;
 
 // What one ray brings. Where the barrel hides the scene it brings no light, and tells nothing of
 // what is there.
-RayPick look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
+PixelLight look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
   const auto [a, b, c, d] = numbers;
   const ViewRay ray = job.view.ray(x + a, y + b, c, d, colour);
   if (ray.weight.is_zero()) return {Vec3f{}, 0.0F, 0.0F};
@@ -62,14 +60,14 @@ Rgba trace_pixel(const Job& job, int x, int y) {
     const auto index = static_cast<std::uint32_t>(i);
     const Numbers numbers = job.settings.plain_random ? random4(index, seed) : sobol4(index, seed);
     if (!job.view.coloured()) {
-      const RayPick seen = look(job, x, y, numbers, 1);
+      const PixelLight seen = look(job, x, y, numbers, 1);
       sum += seen.light;
       covered += seen.covered;
       open += seen.open;
       continue;
     }
     for (std::size_t c = 0; c < 3; ++c) {  // each colour goes its own way
-      const RayPick seen = look(job, x, y, numbers, c);
+      const PixelLight seen = look(job, x, y, numbers, c);
       sum[c] += seen.light[c];
       covered += seen.covered;
       open += seen.open;
@@ -81,7 +79,7 @@ Rgba trace_pixel(const Job& job, int x, int y) {
 
 void trace_rows(const Job& job, Frame& frame) {
   std::atomic<int> done{0};
-  tbb::parallel_for(0, job.box.height, [&](int row) {
+  parallel_for(0, job.box.height, [&](int row) {
     for (int column = 0; column < job.box.width; ++column) {
       const int x = job.box.x + column;
       const int y = job.box.y + row;
@@ -159,9 +157,7 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
   if (settings.pinhole) {
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
   }
-  tbb::task_arena arena(settings.execution.threads > 0 ? settings.execution.threads
-                                                       : tbb::task_arena::automatic);
-  arena.execute([&] {
+  with_threads(settings.execution.threads, [&] {
     // Emitters are a small part of the work in most scenes; the bar need not know it better.
     const double row_fraction = stage.emitters().empty() ? 1.0 : 0.8;
     trace_rows({stage, view, settings, box, row_fraction}, frame);

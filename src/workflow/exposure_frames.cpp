@@ -1,12 +1,9 @@
 #include "jolly_iris/workflow/exposure_frames.hpp"
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
-
 #include <atomic>
 
 #include "jolly_iris/workflow/write_picture.hpp"
+#include "picture/parallel.hpp"
 
 namespace jolly_iris {
 
@@ -16,19 +13,13 @@ namespace {
 void for_each(std::vector<ExposedFrame>& all, const Execution& execution,
               const std::function<void(ExposedFrame&)>& work) {
   std::atomic<std::size_t> count = 0;
-  tbb::task_arena arena(execution.threads > 0 ? execution.threads : tbb::task_arena::automatic);
-  arena.execute([&] {
-    tbb::parallel_for(
-        tbb::blocked_range<std::size_t>(0, all.size(), 1),
-        [&](const tbb::blocked_range<std::size_t>& range) {
-          for (std::size_t i = range.begin(); i < range.end(); ++i) {
-            // A thread that waits inside must not begin another frame: memory would grow with it.
-            tbb::this_task_arena::isolate([&] { work(all[i]); });
-            const std::size_t n = ++count;
-            execution.tell(static_cast<double>(n) / static_cast<double>(all.size()));
-          }
-        },
-        tbb::simple_partitioner());
+  with_threads(execution.threads, [&] {
+    parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) {
+      // A thread that waits inside must not begin another frame: memory would grow with it.
+      isolated([&] { work(all[i]); });
+      const std::size_t n = ++count;
+      execution.tell(static_cast<double>(n) / static_cast<double>(all.size()));
+    });
   });
 }
 
