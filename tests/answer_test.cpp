@@ -10,7 +10,7 @@
 #include "small_gltf.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace answer_test {
 
 using testing::demo;
 using testing::holds;
@@ -161,5 +161,5 @@ TEST(Answer, SizeOfAKnownThingFollowsFromTheMagnification) {
   EXPECT_NEAR(*named(a, "rod").size_px, a.camera.focal.mm() / 10.0 / 19.1 * 1920.0, 1e-9);
 }
 
-}  // namespace
+}  // namespace answer_test
 }  // namespace jolly_iris

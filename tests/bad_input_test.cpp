@@ -10,7 +10,7 @@
 #include "small_gltf.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace bad_input_test {
 
 using testing::demo;
 using testing::holds;
@@ -187,5 +187,5 @@ TEST(BadInput, OutputThatCannotBeWritten) {
   EXPECT_EQ(folder.count(), 0U);
 }
 
-}  // namespace
+}  // namespace bad_input_test
 }  // namespace jolly_iris

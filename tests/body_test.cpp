@@ -9,7 +9,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace body_test {
 
 using testing::holds;
 using testing::message_of;
@@ -111,5 +111,5 @@ RC_GTEST_PROP(BodyProperty, PictureHasItsOwnShape, ()) {
   RC_ASSERT(kept(FitMode::whole_gate, {width, height}).height.mm() >= 16.0 - 1e-9);
 }
 
-}  // namespace
+}  // namespace body_test
 }  // namespace jolly_iris

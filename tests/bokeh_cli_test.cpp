@@ -11,7 +11,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace bokeh_cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -338,5 +338,5 @@ TEST(DefocusCli, SequencesFollowTheShotAndResume) {
       "write ####"));
 }
 
-}  // namespace
+}  // namespace bokeh_cli_test
 }  // namespace jolly_iris

@@ -15,12 +15,12 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace bokeh_test {
 
 using testing::holds;
 using testing::message_of;
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 const Body body{.gate = {24_mm, 13.5_mm}, .pixels = {1920, 1080}};
 
@@ -328,5 +328,5 @@ TEST(Bokeh, KernelFillsItsPictureAndAddsUpToOne) {
       holds(message_of<UsageError>([&] { (void)kernel_picture(c, {}, 9_m, 4); }), "8 to 8192"));
 }
 
-}  // namespace
+}  // namespace bokeh_test
 }  // namespace jolly_iris

@@ -9,7 +9,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace camera_cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -258,5 +258,5 @@ INSTANTIATE_TEST_SUITE_P(
         WrongUse{"stamp", {"handoff", hero, "--to", "/tmp", "--stamp", "none.exr"}, 3, "none.exr"}),
     [](const auto& each) { return each.param.name; });
 
-}  // namespace
+}  // namespace camera_cli_test
 }  // namespace jolly_iris

@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace camera_test {
 
 using testing::holds;
 using testing::message_of;
@@ -126,5 +126,5 @@ RC_GTEST_PROP(CameraProperty, TheConjugateEquationHolds, ()) {
   RC_ASSERT(std::abs(1.0 / s + 1.0 / c.focal.mm() - 1.0 / f) < 1e-12 / f * 1e3);
 }
 
-}  // namespace
+}  // namespace camera_test
 }  // namespace jolly_iris

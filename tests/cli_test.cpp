@@ -9,7 +9,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -213,5 +213,5 @@ TEST(Start, KnowsNothingOfABarePicture) {
   EXPECT_EQ(run({"report", folder / "a.shot.toml"}).code, 2);
 }
 
-}  // namespace
+}  // namespace cli_test
 }  // namespace jolly_iris

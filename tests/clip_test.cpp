@@ -6,7 +6,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace clip_test {
 
 using testing::holds;
 using testing::message_of;
@@ -102,5 +102,5 @@ TEST(Clip, NamesThatAreNotThereOrNotSeenAreTold) {
       "not in the picture"));
 }
 
-}  // namespace
+}  // namespace clip_test
 }  // namespace jolly_iris

@@ -13,7 +13,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace defocus_test {
 
 using testing::holds;
 using testing::message_of;
@@ -458,5 +458,5 @@ TEST(DepthMap, IsDecodedAndBroughtToSize) {
                     "pixel 1, 0"));
 }
 
-}  // namespace
+}  // namespace defocus_test
 }  // namespace jolly_iris

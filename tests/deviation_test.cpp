@@ -7,7 +7,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace deviation_test {
 
 using testing::demo;
 using testing::holds;
@@ -87,5 +87,5 @@ TEST(RealLens, IsTheLensTheCameraWasMadeFrom) {
   EXPECT_NEAR(*real.stop, 2.2, 1e-9);
 }
 
-}  // namespace
+}  // namespace deviation_test
 }  // namespace jolly_iris

@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace dialect_test {
 
 using testing::holds;
 using testing::message_of;
@@ -194,5 +194,5 @@ RC_GTEST_PROP(DialectProperty, EveryDialectGoesThereAndBack, ()) {
   }
 }
 
-}  // namespace
+}  // namespace dialect_test
 }  // namespace jolly_iris

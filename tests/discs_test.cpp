@@ -14,7 +14,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace discs_test {
 
 using testing::holds;
 using testing::message_of;
@@ -521,5 +521,5 @@ TEST(PlateDiscs, TellWhatIsWrongWithAPlate) {
   EXPECT_TRUE(holds(message_of<UsageError>([&] { discs_in_plate(good, outside); }), "100, 10"));
 }
 
-}  // namespace
+}  // namespace discs_test
 }  // namespace jolly_iris

@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace distance_test {
 
 using testing::holds;
 using testing::message_of;
@@ -118,5 +118,5 @@ RC_GTEST_PROP(DistanceProperty, DepthCodesGoThereAndBack, ()) {
   RC_ASSERT(std::abs(back / (code.kind == Kind::radial ? radial : axial) - 1.0) < 1e-9);
 }
 
-}  // namespace
+}  // namespace distance_test
 }  // namespace jolly_iris

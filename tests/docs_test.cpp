@@ -10,7 +10,7 @@
 #include "cli_support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace docs_test {
 
 using testing::Ran;
 using testing::run;
@@ -108,5 +108,5 @@ INSTANTIATE_TEST_SUITE_P(Pages, Docs,
                                            Told{"matching", "docs/matching.md", 10}),
                          [](const auto& each) { return std::string(each.param.name); });
 
-}  // namespace
+}  // namespace docs_test
 }  // namespace jolly_iris

@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace execution_test {
 
 using testing::TempFolder;
 
@@ -152,5 +152,5 @@ TEST(Scenes, CopiesShareTheirMeshesUntilOneChanges) {
   EXPECT_NE(loaded.scene->meshes[0].name, "another");
 }
 
-}  // namespace
+}  // namespace execution_test
 }  // namespace jolly_iris

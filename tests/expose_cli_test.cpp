@@ -13,7 +13,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace expose_cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -493,5 +493,5 @@ INSTANTIATE_TEST_SUITE_P(
         BadExpose{"nd", Args{"--set", "take.nd=-1 stop"}, 2, "take.nd"}),
     [](const auto& each) { return std::string(each.param.name); });
 
-}  // namespace
+}  // namespace expose_cli_test
 }  // namespace jolly_iris

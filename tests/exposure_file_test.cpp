@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace exposure_file_test {
 
 using testing::holds;
 using testing::message_of;
@@ -192,5 +192,5 @@ TEST(Curves, AreReadOrRefusedWithTheirLine) {
   EXPECT_TRUE(holds(says("number,light\n0.1,0,4\n"), "3 values for 2 columns"));
 }
 
-}  // namespace
+}  // namespace exposure_file_test
 }  // namespace jolly_iris

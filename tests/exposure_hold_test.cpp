@@ -12,7 +12,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace exposure_hold_test {
 
 using testing::holds;
 using testing::message_of;
@@ -169,5 +169,5 @@ TEST(Ramp, RefusesNonsense) {
                     "at place 1 is nan"));
 }
 
-}  // namespace
+}  // namespace exposure_hold_test
 }  // namespace jolly_iris

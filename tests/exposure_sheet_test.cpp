@@ -8,7 +8,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace exposure_sheet_test {
 
 using testing::holds;
 
@@ -72,5 +72,5 @@ TEST(ExposureSheet, DrawsAnyShapeAndWhatIsNoLight) {
   EXPECT_GT(exposure_png(dark).size(), 1000U);
 }
 
-}  // namespace
+}  // namespace exposure_sheet_test
 }  // namespace jolly_iris

@@ -9,7 +9,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace exposure_test {
 
 using testing::holds;
 using testing::message_of;
@@ -185,5 +185,5 @@ TEST(Density, SeveralFiltersStack) {
   EXPECT_THROW((void)parse_density("-1 stop"), QuantityError);
 }
 
-}  // namespace
+}  // namespace exposure_test
 }  // namespace jolly_iris

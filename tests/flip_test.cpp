@@ -8,7 +8,7 @@
 #include "jolly_iris/trace/trace.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace flip_test {
 
 constexpr int width = 160;
 
@@ -161,5 +161,5 @@ INSTANTIATE_TEST_SUITE_P(Both, Flip, ::testing::Bool(), [](const auto& each) {
   return each.param ? std::string("traced") : std::string("defocused");
 });
 
-}  // namespace
+}  // namespace flip_test
 }  // namespace jolly_iris

@@ -14,7 +14,7 @@
 #include "small_gltf.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace frames_test {
 
 using testing::demo;
 using testing::holds;
@@ -285,5 +285,5 @@ TEST(FrameTable, JsonTellsDepthAsTheDepthPicturesCount) {
   EXPECT_NEAR(boat["depth_code"].get<double>(), 1.0 - (z - 0.5) / 49.5, 1e-9);
 }
 
-}  // namespace
+}  // namespace frames_test
 }  // namespace jolly_iris

@@ -11,7 +11,7 @@
 #include "small_gltf.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace gltf_test {
 
 using testing::demo;
 using testing::holds;
@@ -256,5 +256,5 @@ TEST(SceneCamera, ScaleAndMirroringOfParentsDoNotMoveItsView) {
   EXPECT_THROW((void)camera_place(read_gltf(write_gltf(folder, json)), std::nullopt), OpticsError);
 }
 
-}  // namespace
+}  // namespace gltf_test
 }  // namespace jolly_iris

@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace handoff_test {
 
 using testing::demo;
 using testing::holds;
@@ -112,5 +112,5 @@ TEST(Handoff, GltfCameraReadsBackInItsPlace) {
   EXPECT_NEAR(j["cameras"][0]["extras"]["f_number"].get<double>(), a.camera.f_number, 1e-12);
 }
 
-}  // namespace
+}  // namespace handoff_test
 }  // namespace jolly_iris

@@ -15,7 +15,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace image_comparison_test {
 
 using testing::holds;
 using testing::message_of;
@@ -247,5 +247,5 @@ TEST(EllipseFit, OvalIsFoundWithAnHonestMargin) {
       holds(message_of<OpticsError>([&] { (void)fit_ellipse(line); }), "no upright ellipse"));
 }
 
-}  // namespace
+}  // namespace image_comparison_test
 }  // namespace jolly_iris

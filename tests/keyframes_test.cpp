@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace keyframes_test {
 
 using testing::holds;
 using testing::message_of;
@@ -167,5 +167,5 @@ RC_GTEST_PROP(KeyedProperty, PlainEasesStayBetweenTheirKeys, ()) {
   RC_ASSERT(v >= std::min(a, b) - 1e-9 && v <= std::max(a, b) + 1e-9);
 }
 
-}  // namespace
+}  // namespace keyframes_test
 }  // namespace jolly_iris

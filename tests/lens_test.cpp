@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace lens_test {
 
 using testing::holds;
 using testing::message_of;
@@ -172,5 +172,5 @@ RC_GTEST_PROP(LensProperty, BlurSeenThroughAttachmentsIsThatOfTheBareLens, ()) {
   RC_ASSERT(std::abs(a - b) < 1e-9 * (1.0 + std::abs(b)));
 }
 
-}  // namespace
+}  // namespace lens_test
 }  // namespace jolly_iris

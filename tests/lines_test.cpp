@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace lines_test {
 
 using testing::holds;
 using testing::message_of;
@@ -354,5 +354,5 @@ TEST(PerspectiveFromLines, EdgesThatAreNotWhatTheyAreSaidToBeFitNoCamera) {
   EXPECT_TRUE(holds(message, "ladder")) << message;
 }
 
-}  // namespace
+}  // namespace lines_test
 }  // namespace jolly_iris

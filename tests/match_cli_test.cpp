@@ -11,7 +11,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace match_cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -345,5 +345,5 @@ TEST(MatchCli, TellsWhatItIsMissing) {
   EXPECT_TRUE(holds(r.err, "--discs"));
 }
 
-}  // namespace
+}  // namespace match_cli_test
 }  // namespace jolly_iris

@@ -13,7 +13,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace match_test {
 
 using testing::holds;
 using testing::message_of;
@@ -515,5 +515,5 @@ TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {
   EXPECT_NEAR(pairs.view->value, 4200.0, 3.0 * pairs.view->sigma);
 }
 
-}  // namespace
+}  // namespace match_test
 }  // namespace jolly_iris

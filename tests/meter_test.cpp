@@ -13,7 +13,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace meter_test {
 
 using testing::holds;
 using testing::message_of;
@@ -252,5 +252,5 @@ TEST(Change, FallOffGoesInAndComesOutAgain) {
   for (const Rgba& v : p.pixels()) ASSERT_NEAR(v[1], 0.5F, 1e-6);
 }
 
-}  // namespace
+}  // namespace meter_test
 }  // namespace jolly_iris

@@ -3,7 +3,7 @@
 #include <gtest/gtest.h>
 
 namespace jolly_iris {
-namespace {
+namespace nearest_test {
 
 TEST(Nearest, CountsEdits) {
   EXPECT_EQ(edit_distance("boat", "boat"), 0);
@@ -22,5 +22,5 @@ TEST(Nearest, FindsWhatWasMeantAndNothingFarFetched) {
   EXPECT_EQ(did_you_mean("xyz", {}), "");
 }
 
-}  // namespace
+}  // namespace nearest_test
 }  // namespace jolly_iris

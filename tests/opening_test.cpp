@@ -13,9 +13,9 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace opening_test {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 double polygon_area(const std::vector<Point2>& p) {
   double twice = 0.0;
@@ -205,5 +205,5 @@ RC_GTEST_PROP(OpeningProperty, SamplesLieInside, ()) {
   RC_ASSERT(inside(o->outline(1e-6), {0.999 * p.x, 0.999 * p.y}) || std::hypot(p.x, p.y) < 1e-6);
 }
 
-}  // namespace
+}  // namespace opening_test
 }  // namespace jolly_iris

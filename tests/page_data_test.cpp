@@ -6,7 +6,7 @@
 #include "cli_support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace page_data_test {
 
 using Json = nlohmann::json;
 using testing::holds;
@@ -79,5 +79,5 @@ TEST(PageData, ComparesInTheDrawnRegionsAsTheVerbDoes) {
   }
 }
 
-}  // namespace
+}  // namespace page_data_test
 }  // namespace jolly_iris

@@ -12,7 +12,7 @@
 #include "jolly_iris/optics/undistort.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace page_test {
 
 using testing::Browser;
 using testing::demo;
@@ -335,5 +335,5 @@ TEST_F(Page, LooksThroughTheLensIntoTheScene) {
   EXPECT_GE(moved, 2);
 }
 
-}  // namespace
+}  // namespace page_test
 }  // namespace jolly_iris

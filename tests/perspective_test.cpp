@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace perspective_test {
 
 using testing::holds;
 using testing::message_of;
@@ -108,5 +108,5 @@ TEST(Perspective, ConvergenceIsWhatAPoleAtTheSideDoes) {
   EXPECT_NEAR(max_convergence(c, lean(0)).degrees(), 0.0, 1e-12);
 }
 
-}  // namespace
+}  // namespace perspective_test
 }  // namespace jolly_iris

@@ -8,7 +8,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace pick_test {
 
 using testing::holds;
 using testing::message_of;
@@ -74,5 +74,5 @@ TEST(Pick, WhatCannotBePickedIsTold) {
   EXPECT_TRUE(holds(message(empty, {.area = MiddleArea::median}), "nothing but sky"));
 }
 
-}  // namespace
+}  // namespace pick_test
 }  // namespace jolly_iris

@@ -14,7 +14,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace picture_file_test {
 
 using testing::holds;
 using testing::message_of;
@@ -249,5 +249,5 @@ TEST(PictureFile, OfOneChannelIsGreyAndCanBeMetered) {
   }
 }
 
-}  // namespace
+}  // namespace picture_file_test
 }  // namespace jolly_iris

@@ -7,7 +7,7 @@
 #include "jolly_iris/optics/body.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace picture_size_test {
 
 TEST(PictureSize, SqueezesOneSideAndKeepsTheOther) {
   EXPECT_EQ(desqueezed_size({2880, 2160}, 2.0), (PixelSize{5760, 2160}));
@@ -43,5 +43,5 @@ TEST(PictureSize, EveryProposalFitsTheGateOneWayExactly) {
   }
 }
 
-}  // namespace
+}  // namespace picture_size_test
 }  // namespace jolly_iris

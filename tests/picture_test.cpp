@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace picture_test {
 
 using testing::holds;
 using testing::message_of;
@@ -95,5 +95,5 @@ TEST(Compare, PsnrOfAKnownDifference) {
   EXPECT_THROW((void)psnr(a, Picture({2, 1})), UsageError);
 }
 
-}  // namespace
+}  // namespace picture_test
 }  // namespace jolly_iris

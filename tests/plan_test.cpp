@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace plan_test {
 
 using testing::demo;
 using testing::holds;
@@ -210,5 +210,5 @@ TEST(Plan, FocusAtInfinityAndNoSubjectsStillDraw) {
   EXPECT_FALSE(plan_png(plan_for(shot, false)).empty());
 }
 
-}  // namespace
+}  // namespace plan_test
 }  // namespace jolly_iris

@@ -13,7 +13,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace point_cloud_test {
 
 using testing::demo;
 using testing::holds;
@@ -206,5 +206,5 @@ TEST(Ply, AShotSaysWhatItsPointsLack) {
                     "scene.points: "));
 }
 
-}  // namespace
+}  // namespace point_cloud_test
 }  // namespace jolly_iris

@@ -13,7 +13,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace process_test {
 
 using namespace std::chrono_literals;
 using testing::demo;
@@ -198,5 +198,5 @@ TEST(Process, WatchReportsAgainOnEverySaveAndSurvivesMistakes) {
   EXPECT_TRUE(watched.says("35.000 x 20.000 mm"));
 }
 
-}  // namespace
+}  // namespace process_test
 }  // namespace jolly_iris

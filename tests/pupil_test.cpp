@@ -12,12 +12,12 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace pupil_test {
 
 using testing::holds;
 using testing::message_of;
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 const Body body{.gate = {24_mm, 13.5_mm}, .pixels = {1920, 1080}};
 
@@ -355,5 +355,5 @@ TEST(Faults, DiscColoursKeepTheirLuminance) {
   EXPECT_DOUBLE_EQ(colour_fraction(-9.0), 1.0);
 }
 
-}  // namespace
+}  // namespace pupil_test
 }  // namespace jolly_iris

@@ -8,7 +8,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace quantity_test {
 
 using testing::holds;
 using testing::message_of;
@@ -102,5 +102,5 @@ RC_GTEST_PROP(QuantityProperty, AnyTextIsReadOrRefusedButNeverMore, (const std::
   }
 }
 
-}  // namespace
+}  // namespace quantity_test
 }  // namespace jolly_iris

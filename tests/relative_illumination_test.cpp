@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace relative_illumination_test {
 
 using testing::holds;
 using testing::message_of;
@@ -126,5 +126,5 @@ TEST(RelativeIllumination, RefusesABarrelThatCutsTheMiddleAndTablesOutOfOrder) {
   EXPECT_TRUE(holds(message_of<OpticsError>([&] { (void)camera_of(brighter); }), "0 or more"));
 }
 
-}  // namespace
+}  // namespace relative_illumination_test
 }  // namespace jolly_iris

@@ -12,7 +12,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace resample_test {
 
 using testing::holds;
 using testing::message_of;
@@ -96,5 +96,5 @@ TEST(Resampler, NoPictureIsRefused) {
                     "0 x 3"));
 }
 
-}  // namespace
+}  // namespace resample_test
 }  // namespace jolly_iris

@@ -9,7 +9,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace sharpness_test {
 
 const Body body{
     .gate = {36_mm, 24_mm}, .pixels = {3600, 2400}, .photosites = PixelSize{7200, 4800}};
@@ -76,5 +76,5 @@ RC_GTEST_PROP(SharpnessProperty, BlurGrowsWithDistance, ()) {
             circle_of_confusion(c, Length::from_mm(b)));
 }
 
-}  // namespace
+}  // namespace sharpness_test
 }  // namespace jolly_iris

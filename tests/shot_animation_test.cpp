@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace shot_animation_test {
 
 using testing::demo;
 using testing::holds;
@@ -397,7 +397,7 @@ TEST(Track, PanTiltAndRollHaveTheirSenses) {
 
 TEST(Track, QuaternionsGoToo) {
   const TempFolder folder;
-  const double half = std::sin(15.0 * 3.14159265358979 / 180.0);
+  const double half = std::sin(15.0 * std::numbers::pi / 180.0);
   const Answer a = on_track(folder,
                             "qx,qy,qz,qw,frame,x,y,z\n0," + std::to_string(half) + ",0," +
                                 std::to_string(std::sqrt(1 - half * half)) + ",1,0,0,0\n",
@@ -483,5 +483,5 @@ TEST(Frame, TheReedsRakeAcrossTheirOwnDepth) {
   EXPECT_GT(a.margin.beside, 30);
 }
 
-}  // namespace
+}  // namespace shot_animation_test
 }  // namespace jolly_iris

@@ -8,7 +8,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace shot_file_test {
 
 using testing::demo;
 using testing::holds;
@@ -237,5 +237,5 @@ TEST(StarterShot, ReadsAtOnceWhenThePictureKnewEverything) {
   EXPECT_EQ(shot.plate->transfer, Transfer::srgb);
 }
 
-}  // namespace
+}  // namespace shot_file_test
 }  // namespace jolly_iris

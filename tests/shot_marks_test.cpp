@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace shot_marks_test {
 
 using testing::demo;
 using testing::holds;
@@ -186,5 +186,5 @@ TEST(ShotLevel, ACameraThatLooksStraightUpHasNoLevelSide) {
                     "scene.level: this camera looks within 10 deg"));
 }
 
-}  // namespace
+}  // namespace shot_marks_test
 }  // namespace jolly_iris

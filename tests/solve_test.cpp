@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace solve_test {
 
 using testing::holds;
 using testing::message_of;
@@ -182,5 +182,5 @@ TEST(Margin, ReachesToTheOutermostPoint) {
   EXPECT_EQ(m.beside, 25);
 }
 
-}  // namespace
+}  // namespace solve_test
 }  // namespace jolly_iris

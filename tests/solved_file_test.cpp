@@ -8,7 +8,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace solved_file_test {
 
 using testing::holds;
 using testing::TempFolder;
@@ -99,5 +99,5 @@ TEST(FactsAgainst, TellsWhatIsAsNotedNewOrOtherwise) {
   EXPECT_TRUE(check_metadata({}, shot).empty());
 }
 
-}  // namespace
+}  // namespace solved_file_test
 }  // namespace jolly_iris

@@ -10,7 +10,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace squeeze_cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -241,5 +241,5 @@ INSTANTIATE_TEST_SUITE_P(
         Wrong{"density", {"trace", "SHOT", "--density", "0", "-o", "OUT"}, "density"}),
     [](const auto& each) { return std::string(each.param.name); });
 
-}  // namespace
+}  // namespace squeeze_cli_test
 }  // namespace jolly_iris

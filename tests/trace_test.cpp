@@ -13,12 +13,12 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace trace_test {
 
 using testing::holds;
 using testing::message_of;
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 VirtualCamera camera(Iris iris = {}, double n = 1.0) {
   const Body body{.gate = {24_mm, 24_mm}, .pixels = {128, 128}};
@@ -632,5 +632,5 @@ TEST(Trace, ADensityIsAShare) {
   }
 }
 
-}  // namespace
+}  // namespace trace_test
 }  // namespace jolly_iris

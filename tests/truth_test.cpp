@@ -7,7 +7,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace truth_test {
 
 using testing::demo;
 
@@ -82,5 +82,5 @@ TEST(Truth, ReedsNeedASecondLayer) {
   EXPECT_GE(one.noise, 34.0 + 8.0);
 }
 
-}  // namespace
+}  // namespace truth_test
 }  // namespace jolly_iris

@@ -10,7 +10,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace undistort_test {
 
 using testing::holds;
 using testing::message_of;
@@ -131,5 +131,5 @@ TEST(DistortionFigures, AreWhatAnEyeSees) {
             "barrel within, pincushion outside");
 }
 
-}  // namespace
+}  // namespace undistort_test
 }  // namespace jolly_iris

@@ -15,7 +15,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace usda_test {
 
 using testing::demo;
 using testing::holds;
@@ -214,5 +214,5 @@ INSTANTIATE_TEST_SUITE_P(
         BrokenStage{"no_brace", "def Xform \"rig\"", "def Xform rig", "no name in quotes"}),
     [](const auto& each) { return each.param.name; });
 
-}  // namespace
+}  // namespace usda_test
 }  // namespace jolly_iris

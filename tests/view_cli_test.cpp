@@ -13,7 +13,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace view_cli_test {
 
 using testing::demo;
 using testing::holds;
@@ -305,5 +305,5 @@ INSTANTIATE_TEST_SUITE_P(
         Bad{"sharp_alone", {"page", hero, "--sharp", demo("pinhole.exr")}, 2, "give both"}),
     [](const auto& each) { return std::string(each.param.name); });
 
-}  // namespace
+}  // namespace view_cli_test
 }  // namespace jolly_iris

@@ -11,7 +11,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace warp_test {
 
 using testing::demo;
 using testing::holds;
@@ -188,5 +188,5 @@ TEST(PictureBytes, AreAFileWithoutADisk) {
   EXPECT_TRUE(holds(message_of<UsageError>([&] { (void)picture_bytes(".bmp", frame); }), ".png"));
 }
 
-}  // namespace
+}  // namespace warp_test
 }  // namespace jolly_iris

@@ -12,7 +12,7 @@
 #include "support.hpp"
 
 namespace jolly_iris {
-namespace {
+namespace white_test {
 
 using testing::holds;
 using testing::message_of;
@@ -239,5 +239,5 @@ TEST(PlateMatch, RefusesNothingAndBlack) {
             "region 'water' has 0.03, 0, 0.06 in CG"));
 }
 
-}  // namespace
+}  // namespace white_test
 }  // namespace jolly_iris

@@ -14,8 +14,6 @@ using namespace drawing;
 
 namespace {
 
-constexpr int width = 1280;
-constexpr int height = 800;
 constexpr Colour halo{1.0, 1.0, 1.0, 0.85};
 
 struct Room {
@@ -44,7 +42,7 @@ class Sheet {
   Sheet(Canvas& canvas, const ExposureSheet& sheet) : canvas_(canvas), sheet_(sheet) {}
 
   void draw() {
-    canvas_.fill(outline({0, 0, width, height}), paper);
+    canvas_.fill(outline({0, 0, sheet_width, sheet_height}), paper);
     canvas_.text({20, 28}, sheet_.title, 17, ink, true);
     canvas_.text({20, 49}, sheet_.subtitle, 13, soft);
     const Room left = fitted({20, 64, 610, 344}, sheet_.picture);
@@ -280,7 +278,7 @@ class Sheet {
 };
 
 std::string drawn(const ExposureSheet& sheet, Canvas::Kind kind) {
-  Canvas canvas(kind, width, height);
+  Canvas canvas(kind, static_cast<int>(sheet_width), static_cast<int>(sheet_height));
   Sheet(canvas, sheet).draw();
   return canvas.bytes();
 }

@@ -16,8 +16,6 @@ namespace {
 
 using namespace labelled;
 
-constexpr Colour night{0.055, 0.06, 0.075};
-
 std::vector<Spot> box(double x, double y, double w, double h) {
   return {{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}};
 }
@@ -69,11 +67,11 @@ void check(const LabelledSheet& sheet) {
 
 std::string draw(const LabelledSheet& sheet, Canvas::Kind kind) {
   check(sheet);
-  Canvas canvas(kind, static_cast<int>(width), static_cast<int>(height));
-  canvas.fill(box(0, 0, width, height), paper);
+  Canvas canvas(kind, static_cast<int>(sheet_width), static_cast<int>(sheet_height));
+  canvas.fill(box(0, 0, sheet_width, sheet_height), paper);
   canvas.text({margin, 28}, sheet.title, 17, ink, true);
   canvas.text({margin, 49}, sheet.subtitle, 13, soft);
-  canvas.text({margin, height - 10}, sheet.foot, 12, soft);
+  canvas.text({margin, sheet_height - 10}, sheet.foot, 12, soft);
   const bool names = !sheet.rows.empty();
   const SheetRoom room = room_of_cell(sheet.cells.size(), sheet.columns.size(), names);
   const double left = names ? names_width : margin;

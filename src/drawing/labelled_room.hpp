@@ -3,8 +3,6 @@
 
 namespace jolly_iris::drawing::labelled {
 
-inline constexpr double width = 1280.0;
-inline constexpr double height = 800.0;
 inline constexpr double top = 84.0;     // title, subtitle, names of columns
 inline constexpr double bottom = 28.0;  // foot
 inline constexpr double margin = 20.0;

@@ -14,13 +14,10 @@ using namespace drawing;
 
 namespace {
 
-constexpr double width = 1280.0;
-constexpr double height = 800.0;
 constexpr double margin = 20.0;
-constexpr double top = 62.0;
-constexpr double bottom = 34.0;
-constexpr double letters = 11.5;
-constexpr Colour night{0.055, 0.06, 0.075};
+constexpr double picture_top = 62.0;
+constexpr double picture_bottom = 34.0;
+constexpr double label_size = 11.5;
 constexpr Colour light{0.98, 0.96, 0.90};
 constexpr Colour doubt{0.98, 0.62, 0.28};
 
@@ -73,7 +70,7 @@ void label(Canvas& canvas, const PlanBox& box, const std::string& words, const S
                {box.x + box.width + 2, box.y + box.height + 1},
                {box.x - 2, box.y + box.height + 1}},
               night.faint(0.72));
-  canvas.text({box.x, box.y + box.height - 3.0}, words, letters, light);
+  canvas.text({box.x, box.y + box.height - 3.0}, words, label_size, light);
 }
 
 void check(const MarkedPicture& marked) {
@@ -82,15 +79,15 @@ void check(const MarkedPicture& marked) {
 
 std::string draw(const MarkedPicture& marked, Canvas::Kind kind) {
   check(marked);
-  Canvas canvas(kind, static_cast<int>(width), static_cast<int>(height));
-  canvas.fill({{0, 0}, {width, 0}, {width, height}, {0, height}}, paper);
+  Canvas canvas(kind, static_cast<int>(sheet_width), static_cast<int>(sheet_height));
+  canvas.fill({{0, 0}, {sheet_width, 0}, {sheet_width, sheet_height}, {0, sheet_height}}, paper);
   canvas.text({margin, 28}, marked.title, 17, ink, true);
   canvas.text({margin, 49}, marked.subtitle, 13, soft);
-  canvas.text({margin, height - 12}, marked.foot, 12, soft);
+  canvas.text({margin, sheet_height - 12}, marked.foot, 12, soft);
   const Picture& p = marked.picture;
-  const double scale =
-      std::min((width - 2.0 * margin) / p.width(), (height - top - bottom) / p.height());
-  const PlanBox panel{0.5 * (width - scale * p.width()), top, scale * p.width(),
+  const double scale = std::min((sheet_width - 2.0 * margin) / p.width(),
+                                (sheet_height - picture_top - picture_bottom) / p.height());
+  const PlanBox panel{0.5 * (sheet_width - scale * p.width()), picture_top, scale * p.width(),
                       scale * p.height()};
   canvas.only_within(panel.x, panel.y, panel.width, panel.height);
   canvas.picture(raster_of(p, scale), {panel.x, panel.y}, panel.width);
@@ -108,7 +105,7 @@ std::string draw(const MarkedPicture& marked, Canvas::Kind kind) {
     if (line.empty()) continue;
     outline(canvas, line, m.kind);
     if (m.label.empty()) continue;
-    wishes.push_back({right, text_width(m.label, letters), letters + 3.0});
+    wishes.push_back({right, text_width(m.label, label_size), label_size + 3.0});
     named.push_back(&m);
   }
   if (marks.size() > 4000) marks.clear();  // a crowd: words may lie over outlines

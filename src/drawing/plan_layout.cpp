@@ -14,8 +14,8 @@ using namespace drawing;
 namespace {
 
 constexpr double left = 20.0;
-constexpr double top = 74.0;
-constexpr double bottom = 62.0;
+constexpr double panel_top = 74.0;
+constexpr double panel_bottom = 62.0;
 constexpr double gutter = 40.0;  // between two panels
 constexpr double letters = 11.5;
 constexpr double line_height = 14.0;
@@ -193,7 +193,8 @@ PlanLayout layout_of(const Plan& plan) {
   const PlanView view(plan);
   const Window whole = whole_set(plan, view);
   const auto focus = around_focus(plan, view, whole);
-  const PlanBox all{left, top, layout.width - 2.0 * left, layout.height - top - bottom};
+  const PlanBox all{left, panel_top, layout.width - 2.0 * left,
+                    layout.height - panel_top - panel_bottom};
   if (!focus) {
     layout.panels.push_back(panel_for(whole, all, false));
   } else if (whole.width() < 0.42 * whole.deep()) {

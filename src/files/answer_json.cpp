@@ -9,17 +9,15 @@ namespace jolly_iris {
 
 namespace {
 
-Json finite(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
-
 Json subject_json(const SubjectBlur& s) {
   Json j{{"name", s.name},
-         {"axial_m", finite(s.axial.m())},
-         {"radial_m", finite(s.radial.m())},
-         {"tape_m", finite(s.tape.m())},
-         {"mark_m", s.mark ? finite(s.mark->m()) : Json(nullptr)},
-         {"floor_m", s.floor ? finite(s.floor->m()) : Json(nullptr)},
-         {"front_m", finite(s.front.m())},
-         {"back_m", finite(s.back.m())},
+         {"axial_m", finite_json(s.axial.m())},
+         {"radial_m", finite_json(s.radial.m())},
+         {"tape_m", finite_json(s.tape.m())},
+         {"mark_m", s.mark ? finite_json(s.mark->m()) : Json(nullptr)},
+         {"floor_m", s.floor ? finite_json(s.floor->m()) : Json(nullptr)},
+         {"front_m", finite_json(s.front.m())},
+         {"back_m", finite_json(s.back.m())},
          {"coc_mm", s.coc.mm()},
          {"coc_px", s.coc_px},
          {"coc_front_px", s.coc_front_px ? Json(*s.coc_front_px) : Json(nullptr)},
@@ -28,7 +26,7 @@ Json subject_json(const SubjectBlur& s) {
          {"partly_sharp", s.partly_sharp},
          {"in_picture", s.in_picture}};
   if (s.size_px) j["size_px"] = *s.size_px;
-  if (s.depth_code) j["depth_code"] = finite(*s.depth_code);
+  if (s.depth_code) j["depth_code"] = finite_json(*s.depth_code);
   return j;
 }
 
@@ -117,8 +115,8 @@ Json camera_json(const Answer& a) {
        {c.horizontal_picture_view().degrees(), c.vertical_picture_view().degrees()}},
       {"shift_mm", {c.shift_right.mm(), c.shift_up.mm()}},
       {"pupil_to_sensor_mm", c.pupil_to_sensor.mm()},
-      {"focus_m", finite(c.focus.m())},
-      {"focus_units", finite(c.focus / a.unit)},
+      {"focus_m", finite_json(c.focus.m())},
+      {"focus_units", finite_json(c.focus / a.unit)},
       {"magnification", c.magnification},
       {"pixels", {c.pixels.width, c.pixels.height}},
       {"squeeze", c.squeeze},
@@ -154,19 +152,21 @@ Json exposure_json(const Answer& a) {
   return j;
 }
 
+Json finite_json(double value) { return std::isfinite(value) ? Json(value) : Json(nullptr); }
+
 Json to_json(const Answer& a) {
   Json j;
   if (a.frame) j["frame"] = *a.frame;
   j["camera"] = camera_json(a);
-  j["camera"]["mark_m"] = a.mark ? finite(a.mark->m()) : Json(nullptr);
+  j["camera"]["mark_m"] = a.mark ? finite_json(a.mark->m()) : Json(nullptr);
   j["camera"]["margin_px"] = {a.margin.beside, a.margin.above};
   j["lens"] = {{"focal_mm", a.camera.lens_focal.mm()},
                {"f_number", a.camera.lens_f_number},
                {"t_number", a.camera.lens_t_number}};
   j["sharpness"] = {{"coc_limit_mm", a.coc_limit.mm()},
-                    {"near_m", finite(a.sharp.near.m())},
-                    {"far_m", finite(a.sharp.far.m())},
-                    {"hyperfocal_m", finite(a.hyperfocal.m())}};
+                    {"near_m", finite_json(a.sharp.near.m())},
+                    {"far_m", finite_json(a.sharp.far.m())},
+                    {"hyperfocal_m", finite_json(a.hyperfocal.m())}};
   j["subjects"] = Json::array();
   for (const SubjectBlur& s : a.subjects) j["subjects"].push_back(subject_json(s));
   j["subjects"].push_back(subject_json(a.infinity));

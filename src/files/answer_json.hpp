@@ -12,6 +12,9 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 /// The keys of docs/report-json.md, in their order.
 Json to_json(const Answer& answer);
 
+/// A number; null where there is none to tell (JSON knows no infinity).
+Json finite_json(double value);
+
 /// Its part "camera".
 Json camera_json(const Answer& answer);
 

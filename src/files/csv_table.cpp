@@ -88,4 +88,12 @@ void read_csv(
   }
 }
 
+std::string csv_cell(const std::string& text) {
+  if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+  std::string out(1, '"');
+  for (const char c : text) out.append(c == '"' ? 2 : 1, c);
+  out.push_back('"');
+  return out;
+}
+
 }  // namespace jolly_iris

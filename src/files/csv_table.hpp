@@ -22,6 +22,9 @@ struct CsvTable {
   void require_known(const std::vector<std::string>& known, const std::string& of, int line) const;
 };
 
+/// A cell as it is written: quoted where a comma, a quote or a line's end is in it (RFC 4180).
+std::string csv_cell(const std::string& text);
+
 /// Goes through a table: `columns` once, then `row` for each row.
 /// @throws FileError for a row of another length, and what the two throw
 void read_csv(

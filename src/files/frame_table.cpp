@@ -1,4 +1,5 @@
 #include "jolly_iris/files/frame_table.hpp"
+#include "csv_table.hpp"
 #include "files/answer_json.hpp"
 
 #include <fmt/format.h>
@@ -35,17 +36,6 @@ void put(fmt::memory_buffer& out, double value) {
   if (!std::isnan(value)) fmt::format_to(std::back_inserter(out), "{:.9g}", value);
 }
 
-// A name with a comma or a quote in it is quoted, as RFC 4180 has it.
-std::string quoted(const std::string& name) {
-  if (name.find_first_of(",\"\n") == std::string::npos) return name;
-  std::string out(1, '"');
-  for (const char c : name) out.append(c == '"' ? 2 : 1, c);
-  out.push_back('"');
-  return out;
-}
-
-Json finite(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
-
 }  // namespace
 
 std::string frames_csv(const std::vector<Answer>& frames) {
@@ -62,8 +52,8 @@ std::string frames_csv(const std::vector<Answer>& frames) {
   const auto text = [&](const std::string& t) { out.append(t.data(), t.data() + t.size()); };
   for (const Column& c : columns) text(fmt::format("{}{}", &c == &columns[0] ? "" : ",", c.name));
   for (const std::string& name : names) {
-    text(fmt::format(",{},{}", quoted(name + " axial_m"), quoted(name + " coc_px")));
-    if (coded) text(fmt::format(",{}", quoted(name + " depth_code")));
+    text(fmt::format(",{},{}", csv_cell(name + " axial_m"), csv_cell(name + " coc_px")));
+    if (coded) text(fmt::format(",{}", csv_cell(name + " depth_code")));
   }
   text("\n");
   std::vector<const SubjectBlur*> here(names.size());
@@ -91,16 +81,16 @@ Json frames_tree(const std::vector<Answer>& frames) {
   Json rows = Json::array();
   for (const Answer& a : frames) {
     Json row;
-    for (const Column& c : columns) row[c.name] = finite(c.value(a));
+    for (const Column& c : columns) row[c.name] = finite_json(c.value(a));
     Json& subjects = row["subjects"] = Json::object();
     for (const SubjectBlur& s : a.subjects) {
-      Json subject{{"axial_m", finite(s.axial.m())},
-                   {"front_m", finite(s.front.m())},
-                   {"back_m", finite(s.back.m())},
+      Json subject{{"axial_m", finite_json(s.axial.m())},
+                   {"front_m", finite_json(s.front.m())},
+                   {"back_m", finite_json(s.back.m())},
                    {"coc_px", s.coc_px},
                    {"sharp", s.sharp},
                    {"in_picture", s.in_picture}};
-      if (s.depth_code) subject["depth_code"] = finite(*s.depth_code);
+      if (s.depth_code) subject["depth_code"] = finite_json(*s.depth_code);
       subjects.add(s.name, std::move(subject));
     }
     rows.push_back(std::move(row));

@@ -15,7 +15,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr int curve_pieces = 48;  // of one curve of a path
 constexpr double largest = 1e9;   // a coordinate beyond is a slip
 constexpr std::size_t max_points = 200000;

@@ -10,12 +10,6 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double tiny = std::numeric_limits<double>::min();
-
-std::string positive(const Length& l) {
-  return l.mm() > 0.0 ? "" : "is not above zero; a length here is greater than zero";
-}
-
 // A whole number; none (and a mistake) otherwise.
 std::optional<int> count(ShotReader& in, const std::string& key, int max,
                          const std::string& wanted) {
@@ -70,7 +64,7 @@ void read_light(ShotReader& in, const std::string& file, Iris& iris) {
   if (const auto v = count(in, "lens.iris.dust", 10000, "a number of specks; write 0 to 10000")) {
     iris.dust = *v;
   }
-  if (const auto v = in.number("lens.iris.dust_size", tiny, 0.5,
+  if (const auto v = in.number("lens.iris.dust_size", smallest_above_zero, 0.5,
                                "a speck's diameter as a share of the opening's, up to 0.5")) {
     iris.dust_size = *v;
     if (!in.has("lens.iris.dust")) {
@@ -122,7 +116,7 @@ void read_relative_illumination(ShotReader& in, Lens& lens) {
     VignettingRim rim;
     in.require(base + ".radius", "radius = \"21 mm\"");
     in.require(base + ".ahead", "ahead = \"40 mm\" (of the entrance pupil; behind it: -30 mm)");
-    if (const auto v = in.quantity<Length>(base + ".radius", parse_length, positive)) {
+    if (const auto v = in.quantity<Length>(base + ".radius", parse_length, above_zero)) {
       rim.radius = *v;
     }
     if (const auto v = in.quantity<Length>(base + ".ahead", parse_length)) rim.ahead = *v;
@@ -133,7 +127,7 @@ void read_relative_illumination(ShotReader& in, Lens& lens) {
     LossPoint point;
     in.require(base + ".height", "height = \"10 mm\" (from the middle of the gate)");
     in.require(base + ".stops", "stops = 0.6");
-    if (const auto v = in.quantity<Length>(base + ".height", parse_length, positive)) {
+    if (const auto v = in.quantity<Length>(base + ".height", parse_length, above_zero)) {
       point.height = *v;
     }
     if (const auto v = in.number(base + ".stops", 0.0, 20.0, "a loss of 0 to 20 stops")) {
@@ -152,7 +146,7 @@ void read_aberrations(ShotReader& in, Aberrations& aberrations) {
   length("coma", aberrations.coma);
   if (const auto v = in.quantity<Power>(base + "curvature", parse_power))
     aberrations.curvature = *v;
-  if (const auto v = in.quantity<Length>(base + "height", parse_length, positive)) {
+  if (const auto v = in.quantity<Length>(base + "height", parse_length, above_zero)) {
     aberrations.height = *v;
   }
   for (const char* key : {"coma", "curvature"}) {
@@ -180,7 +174,7 @@ void read_colouring(ShotReader& in, std::vector<ColourPlace>& places) {
     in.require(base + ".reach", "reach = \"6 mm\" (on the gate)");
     if (const auto v = in.quantity<Length>(base + ".right", parse_length)) place.right = *v;
     if (const auto v = in.quantity<Length>(base + ".up", parse_length)) place.up = *v;
-    if (const auto v = in.quantity<Length>(base + ".reach", parse_length, positive)) {
+    if (const auto v = in.quantity<Length>(base + ".reach", parse_length, above_zero)) {
       place.reach = *v;
     }
     if (const auto v =

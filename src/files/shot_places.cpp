@@ -10,10 +10,6 @@ namespace jolly_iris {
 
 namespace {
 
-std::string positive(const Length& l) {
-  return l.mm() > 0.0 ? "" : "is not above zero; a length here is greater than zero";
-}
-
 struct Way {
   const char* key;
   DistanceKind kind;
@@ -27,7 +23,7 @@ std::optional<DistanceEntry> read_distance(ShotReader& in, const std::string& ba
   std::optional<DistanceEntry> entry;
   for (const Way& way : ways) {
     const auto v =
-        in.quantity<Length>(fmt::format("{}.{}", base, way.key), parse_distance, positive);
+        in.quantity<Length>(fmt::format("{}.{}", base, way.key), parse_distance, above_zero);
     if (v && !entry) entry = DistanceEntry{way.kind, *v, {}, {}, {}};
   }
   const std::function<std::string(const Angle&)> in_front = [](const Angle& a) {
@@ -81,8 +77,8 @@ void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects) {
     const auto name = in.text(base + ".name");
     entry.distance = read_distance(in, base);
     entry.place = in.place(base + ".place");
-    entry.size = in.quantity<Length>(base + ".size", parse_length, positive);
-    entry.deep = in.quantity<Length>(base + ".deep", parse_length, positive);
+    entry.size = in.quantity<Length>(base + ".size", parse_length, above_zero);
+    entry.deep = in.quantity<Length>(base + ".deep", parse_length, above_zero);
     if (!in.has(base + ".name")) {
       in.mistake(first->first, "this subject has no name; write name = \"boat\"");
     }

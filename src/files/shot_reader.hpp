@@ -3,6 +3,7 @@
 
 #include <array>
 #include <functional>
+#include <limits>
 #include <optional>
 #include <set>
 #include <string>
@@ -12,6 +13,15 @@
 #include "toml_tree.hpp"
 
 namespace jolly_iris {
+
+/// The least of numbers that are above zero.
+inline constexpr double smallest_above_zero = std::numeric_limits<double>::min();
+
+/// What is wrong with a length that is to be above zero; nothing if it is. For
+/// ShotReader::quantity.
+inline std::string above_zero(const Length& l) {
+  return l.mm() > 0.0 ? "" : "is not above zero; a length here is greater than zero";
+}
 
 class ShotReader {
  public:

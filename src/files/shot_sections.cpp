@@ -14,12 +14,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double tiny = std::numeric_limits<double>::min();
 constexpr double huge = 1e12;
-
-std::string positive(const Length& l) {
-  return l.mm() > 0.0 ? "" : "is not above zero; a length here is greater than zero";
-}
 
 std::string positive_extent(const Extent& e) {
   return e.width.mm() > 0.0 && e.height.mm() > 0.0
@@ -61,7 +56,7 @@ void read_projection(ShotReader& in) {
 
 void read_attachments(ShotReader& in, Lens& lens) {
   lens.zoom = in.quantity<ZoomRange>("lens.zoom", parse_zoom);
-  if (const auto v = in.number("lens.converter", tiny, huge,
+  if (const auto v = in.number("lens.converter", smallest_above_zero, huge,
                                "a factor above zero; write e.g. 1.4 for a tele converter")) {
     lens.converter = *v;
   }
@@ -71,7 +66,7 @@ void read_attachments(ShotReader& in, Lens& lens) {
   if (const auto v = in.quantity<Power>("lens.close_up", parse_power, not_below)) {
     lens.close_up = *v;
   }
-  lens.close_focus = in.quantity<Length>("lens.close_focus", parse_length, positive);
+  lens.close_focus = in.quantity<Length>("lens.close_focus", parse_length, above_zero);
   if (const auto v = in.quantity<Length>("lens.shift_right", parse_length)) lens.shift_right = *v;
   if (const auto v = in.quantity<Length>("lens.shift_up", parse_length)) lens.shift_up = *v;
 }
@@ -82,10 +77,10 @@ void read_tables(ShotReader& in, Lens& lens) {
     const std::string base = fmt::format("lens.breathing[{}]", i);
     BreathingPoint point;
     in.require(base + ".mark", "mark = \"0.6 m\"");
-    if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, positive)) {
+    if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, above_zero)) {
       point.mark = *v;
     }
-    point.focal = in.quantity<Length>(base + ".focal", parse_length, positive);
+    point.focal = in.quantity<Length>(base + ".focal", parse_length, above_zero);
     point.field = in.quantity<Angle>(base + ".field", parse_angle);
     if (in.has(base + ".focal") == in.has(base + ".field")) {
       in.mistake(base + ".mark",
@@ -94,7 +89,7 @@ void read_tables(ShotReader& in, Lens& lens) {
     }
     lens.breathing.push_back(point);
   }
-  lens.breathing_at = in.quantity<Length>("lens.breathing_at", parse_length, positive);
+  lens.breathing_at = in.quantity<Length>("lens.breathing_at", parse_length, above_zero);
   if (lens.zoom && !lens.breathing.empty() && !in.has("lens.breathing_at")) {
     in.mistake("lens.zoom",
                "a zoom's breathing was measured at one focal length; say at which: "
@@ -105,7 +100,7 @@ void read_tables(ShotReader& in, Lens& lens) {
     SqueezePoint point;
     in.require(base + ".mark", "mark = \"1 m\"");
     in.require(base + ".squeeze", "squeeze = 1.87");
-    if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, positive)) {
+    if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, above_zero)) {
       point.mark = *v;
     }
     if (const auto v = in.number(base + ".squeeze", 1.0, huge, "a squeeze of 1 (none) or more")) {
@@ -135,7 +130,7 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
     distortion.width.emplace();
     for (std::size_t i = 0; i < v->size(); ++i) (*distortion.width)[i] = (*v)[i];
   }
-  distortion.radius = in.quantity<Length>(base + "radius", parse_length, positive);
+  distortion.radius = in.quantity<Length>(base + "radius", parse_length, above_zero);
   if (in.has(base + "radius") && !distortion.any()) {
     in.mistake(base + "radius", "says what r = 1 is, but there is no coefficient; write k1 = 0.03");
   }
@@ -145,14 +140,15 @@ void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
   in.text("lens.look");  // laid over the lens's file already
   in.require("lens.focal", "focal = \"53 mm\"");
-  if (const auto v = in.quantity<Length>("lens.focal", parse_length, positive)) lens.focal = *v;
+  if (const auto v = in.quantity<Length>("lens.focal", parse_length, above_zero)) lens.focal = *v;
   const std::string factor = "a factor above zero; write e.g. 0.76 for a reducer";
   const std::string fraction = "a share of the light, more than 0 and at most 1";
-  if (const auto v = in.number("lens.adapter", tiny, huge, factor)) lens.adapter = *v;
-  if (const auto v = in.number("lens.adapter_transmission", tiny, 1.0, fraction)) {
+  if (const auto v = in.number("lens.adapter", smallest_above_zero, huge, factor))
+    lens.adapter = *v;
+  if (const auto v = in.number("lens.adapter_transmission", smallest_above_zero, 1.0, fraction)) {
     lens.adapter_transmission = *v;
   }
-  lens.transmission = in.number("lens.transmission", tiny, 1.0, fraction);
+  lens.transmission = in.number("lens.transmission", smallest_above_zero, 1.0, fraction);
   if (const auto v = in.number("lens.squeeze", 1.0, huge, "a squeeze of 1 (none) or more")) {
     lens.squeeze = *v;
   }
@@ -188,10 +184,11 @@ void read_white(ShotReader& in, Take& take) {
 void read_take(ShotReader& in, Take& take) {
   in.require("take.stop", "stop = \"f/2\" or \"T2.1\"");
   if (const auto v = in.quantity<Stop>("take.stop", parse_stop)) take.stop = *v;
-  take.mark = in.quantity<Length>("take.mark", parse_distance, positive);
-  take.iso = in.number("take.iso", tiny, huge, "an ISO above zero; write e.g. 800");
+  take.mark = in.quantity<Length>("take.mark", parse_distance, above_zero);
+  take.iso = in.number("take.iso", smallest_above_zero, huge, "an ISO above zero; write e.g. 800");
   take.shutter = in.quantity<Shutter>("take.shutter", parse_shutter);
-  take.fps = in.number("take.fps", tiny, huge, "a frame rate above zero; write e.g. 24");
+  take.fps =
+      in.number("take.fps", smallest_above_zero, huge, "a frame rate above zero; write e.g. 24");
   if (const auto v = in.quantity<double>("take.nd", parse_density)) take.nd_stops = *v;
   take.ev = in.number("take.ev", -50.0, 50.0, "an exposure value at ISO 100; write e.g. 9.5");
   read_white(in, take);
@@ -201,7 +198,7 @@ void read_take(ShotReader& in, Take& take) {
 
 void read_points(ShotReader& in, const std::string& file, SceneEntry& entry) {
   if (const auto v = in.text("scene.points")) entry.points = beside(file, *v);
-  if (const auto v = in.quantity<Length>("scene.point_size", parse_length, positive)) {
+  if (const auto v = in.quantity<Length>("scene.point_size", parse_length, above_zero)) {
     entry.point_size = *v;
   }
   if (const auto v = in.choice<bool>("scene.points_up", {{"y", false}, {"z", true}})) {
@@ -220,7 +217,7 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   entry.camera = in.text("scene.camera");
   entry.aim = in.text("scene.aim");
   if (const auto v =
-          in.number("scene.scale", tiny, huge,
+          in.number("scene.scale", smallest_above_zero, huge,
                     "a factor above zero; 0.01 makes the scene a hundred times smaller")) {
     entry.scale = *v;
   }
@@ -269,13 +266,14 @@ void read_depth(ShotReader& in, const std::string& file, Shot& shot) {
                                                     {"normalised", DepthCode::Kind::normalised}})) {
     entry.code.kind = *v;
   }
-  if (const auto v = in.quantity<Length>("depth.unit", parse_unit, positive)) entry.code.unit = *v;
+  if (const auto v = in.quantity<Length>("depth.unit", parse_unit, above_zero))
+    entry.code.unit = *v;
   entry.code.near = in.quantity<Length>("depth.near", parse_length);
-  entry.code.far = in.quantity<Length>("depth.far", parse_length, positive);
+  entry.code.far = in.quantity<Length>("depth.far", parse_length, above_zero);
   if (const auto v = in.choice<bool>("depth.white", {{"near", true}, {"far", false}})) {
     entry.code.white_is_near = *v;
   }
-  entry.distance = in.quantity<Length>("depth.distance", parse_distance, positive);
+  entry.distance = in.quantity<Length>("depth.distance", parse_distance, above_zero);
   const bool normalised = entry.code.kind == DepthCode::Kind::normalised;
   if (normalised && !(entry.code.near && entry.code.far && *entry.code.near < *entry.code.far)) {
     in.mistake("depth.kind",
@@ -291,11 +289,12 @@ void read_depth(ShotReader& in, const std::string& file, Shot& shot) {
 }
 
 void read_blur_override(ShotReader& in, BlurOverride& blur_override) {
-  if (const auto v = in.number("cheat.blur", tiny, 1e3, "a factor above zero, up to 1000")) {
+  if (const auto v =
+          in.number("cheat.blur", smallest_above_zero, 1e3, "a factor above zero, up to 1000")) {
     blur_override.blur = *v;
   }
-  blur_override.from = in.quantity<Length>("cheat.sharp_from", parse_length, positive);
-  blur_override.to = in.quantity<Length>("cheat.sharp_to", parse_distance, positive);
+  blur_override.from = in.quantity<Length>("cheat.sharp_from", parse_length, above_zero);
+  blur_override.to = in.quantity<Length>("cheat.sharp_to", parse_distance, above_zero);
   blur_override.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
 }
 
@@ -368,7 +367,7 @@ void read_body(ShotReader& in, Body& body) {
     body.anchor = *v;
   }
   in.know("body.transfer");  // of its plates: read with them
-  body.flange = in.quantity<Length>("body.flange", parse_length, positive);
+  body.flange = in.quantity<Length>("body.flange", parse_length, above_zero);
 }
 
 std::string beside(const std::string& file, const std::string& name) {
@@ -377,7 +376,7 @@ std::string beside(const std::string& file, const std::string& name) {
 
 void read_sections(ShotReader& in, const std::string& file, Shot& shot) {
   if (const auto v = in.text("variant")) shot.variant = *v;
-  if (const auto v = in.quantity<Length>("unit", parse_unit, positive)) shot.unit = *v;
+  if (const auto v = in.quantity<Length>("unit", parse_unit, above_zero)) shot.unit = *v;
   if (const auto v = in.quantity<Criterion>("criterion", parse_criterion)) shot.criterion = *v;
   read_body(in, shot.body);
   read_lens(in, file, shot.lens);

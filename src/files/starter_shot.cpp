@@ -15,7 +15,7 @@ std::string line(const std::string& key, const std::string& value, const std::st
   return fmt::format("{:<33} # {}\n", key + " = " + value, comment);
 }
 
-std::string quoted(const std::string& text) {
+std::string toml_text(const std::string& text) {
   std::string safe;
   for (const char c : text) {
     if (static_cast<unsigned char>(c) < 0x20) continue;
@@ -43,15 +43,15 @@ std::optional<std::string> shutter_text(const PlateFacts& facts) {
   const double t = facts.exposure_time->seconds();
   const double below = 1.0 / t;
   if (t < 0.5 && std::abs(below - std::round(below)) < 0.02 * below) {
-    return quoted(fmt::format("1/{:.0f} s", below));
+    return toml_text(fmt::format("1/{:.0f} s", below));
   }
-  return quoted(fmt::format("{:.6g} s", t));
+  return toml_text(fmt::format("{:.6g} s", t));
 }
 
 std::optional<std::string> distance_text(const PlateFacts& facts) {
   if (!facts.distance) return std::nullopt;
-  if (facts.distance->is_infinite()) return quoted("infinity");
-  return quoted(fmt::format("{:.4g} m", facts.distance->m()));
+  if (facts.distance->is_infinite()) return toml_text("infinity");
+  return toml_text(fmt::format("{:.4g} m", facts.distance->m()));
 }
 
 }  // namespace
@@ -70,23 +70,24 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   out += line("unit", "\"m\"", "one unit of your CG scene: mm, cm, m, in, ft …");
 
   out += "\n[body]\n";
-  if (facts.camera) out += line("name", quoted(*facts.camera), message);
+  if (facts.camera) out += line("name", toml_text(*facts.camera), message);
   const auto gate = gate_from_equivalent(facts);
   out += known("gate",
-               gate ? std::optional(quoted(
+               gate ? std::optional(toml_text(
                           fmt::format("{:.2f} x {:.2f} mm", gate->width.mm(), gate->height.mm())))
                     : std::nullopt,
                "worked out from the 35 mm equivalent: check it against the body's data sheet",
                "recorded width x height on the sensor, e.g. \"25.9 x 14.6 mm\"");
-  out += line("pixels", quoted(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
+  out += line("pixels", toml_text(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
               "the plate's size");
 
   out += "\n[lens]\n";
-  if (facts.lens) out += line("name", quoted(*facts.lens), message);
-  out += known(
-      "focal",
-      facts.focal ? std::optional(quoted(fmt::format("{:g} mm", facts.focal->mm()))) : std::nullopt,
-      message + "; as marked, without any adapter", "as marked on the lens, e.g. \"53 mm\"");
+  if (facts.lens) out += line("name", toml_text(*facts.lens), message);
+  out +=
+      known("focal",
+            facts.focal ? std::optional(toml_text(fmt::format("{:g} mm", facts.focal->mm())))
+                        : std::nullopt,
+            message + "; as marked, without any adapter", "as marked on the lens, e.g. \"53 mm\"");
   out += optional("adapter", std::nullopt, "a reducer (< 1) or extender (> 1) behind the lens",
                   "0.76");
   out += "[lens.iris]\n";
@@ -95,10 +96,10 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
       optional("blade_radius", std::nullopt, "straight, round, or how far they bend", "\"1.5 x\"");
 
   out += "\n[take]\n";
-  out += known(
-      "stop",
-      facts.f_number ? std::optional(quoted(fmt::format("f/{:g}", *facts.f_number))) : std::nullopt,
-      message, "\"f/2\" or \"T2.1\"");
+  out += known("stop",
+               facts.f_number ? std::optional(toml_text(fmt::format("f/{:g}", *facts.f_number)))
+                              : std::nullopt,
+               message, "\"f/2\" or \"T2.1\"");
   out += known("mark", distance_text(facts), message + "; the barrel's mark counts from the sensor",
                "what the barrel said, e.g. \"2.4 m\"; or use [focus] below");
   out += optional("iso", number(facts.iso), facts.iso ? message : "sensitivity", "800");
@@ -116,9 +117,9 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
       "# file = \"set.gltf\"\n"
       "# camera = \"taking camera\"\n";
 
-  out += "\n[plate]\n" + line("file", quoted(plate_name), "relative to this file");
+  out += "\n[plate]\n" + line("file", toml_text(plate_name), "relative to this file");
   if (facts.transfer) {
-    out += line("transfer", quoted(std::string(to_string(*facts.transfer))),
+    out += line("transfer", toml_text(std::string(to_string(*facts.transfer))),
                 "how its numbers stand for light: linear, sRGB, Rec.709, ACEScct");
   }
   return out;

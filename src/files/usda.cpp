@@ -76,7 +76,7 @@ bool is_rotation_order(const std::string& kind) {
   return orders.contains(kind);
 }
 
-Vec3 vector(const std::vector<double>& v) { return {v[0], v[1], v[2]}; }
+Vec3 vec3_of(const std::vector<double>& v) { return {v[0], v[1], v[2]}; }
 
 Vec3 axis_of(char letter) {
   return letter == 'X' ? Vec3::unit_x() : letter == 'Y' ? Vec3::unit_y() : Vec3::unit_z();
@@ -95,9 +95,9 @@ Affine op_at(const Reading& in, const Prim& prim, const std::string& name, doubl
   const std::string kind = rest.substr(0, rest.find(':'));
   Affine op = Affine{};
   if (kind == "translate") {
-    op.translation = vector(in.at(a, code, 3, what));
+    op.translation = vec3_of(in.at(a, code, 3, what));
   } else if (kind == "scale") {
-    op.linear = Matrix3::scaling(vector(in.at(a, code, 3, what)));
+    op.linear = Matrix3::scaling(vec3_of(in.at(a, code, 3, what)));
   } else if (kind == "rotateX" || kind == "rotateY" || kind == "rotateZ") {
     op = op.turned(Quaternion::about(axis_of(kind.back()), in.at(a, code, 1, what)[0] * a_degree));
   } else if (is_rotation_order(kind)) {

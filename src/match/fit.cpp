@@ -77,8 +77,9 @@ Eigen::MatrixXd covariance_of(const Residuals& cost, const std::vector<double>& 
   return ldlt.solve(Eigen::MatrixXd::Identity(n, n));
 }
 
-MatchResult told(const NotedPlate& plate, std::size_t number, const ParameterLayout& layout,
-                 const Residuals& cost, const Solved& best, const Eigen::MatrixXd& covariance) {
+MatchResult result_of(const NotedPlate& plate, std::size_t number, const ParameterLayout& layout,
+                      const Residuals& cost, const Solved& best,
+                      const Eigen::MatrixXd& covariance) {
   MatchResult out;
   out.notes = layout.moved(plate.notes, number, best.x.data());
   for (const ParameterLayout::ParameterSlot& s : layout.of_plate(number)) {
@@ -150,7 +151,7 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
   for (std::size_t k = 0; k < layout.size(); ++k) log_trust += std::log(layout.trust(k));
   std::vector<MatchResult> out;
   for (std::size_t p = 0; p < plates.size(); ++p) {
-    out.push_back(told(plates[p], p, layout, cost, *best, covariance));
+    out.push_back(result_of(plates[p], p, layout, cost, *best, covariance));
     out.back().cost = best->cost;
     out.back().evidence = -best->cost - 0.5 * log_det - log_trust;
   }

@@ -18,7 +18,7 @@ constexpr std::size_t pairs_fitted = 40;  // of all pairs, those that come neare
 constexpr double as_likely = 3.0;         // logarithm of the odds within which nobody can choose
 constexpr double alike = 0.5;             // deviations by which predictions of a group may differ
 constexpr double clearly_better = 3.0;    // than the notes alone, to be told
-constexpr std::size_t told = 5;
+constexpr std::size_t max_ranked = 5;
 constexpr double hopeless = 25.0;  // so much dearer than the best, from where it began
 
 struct FittedHypothesis {
@@ -186,7 +186,8 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
                     (tries.empty() || tries.front().score() < notes_score + clearly_better);
   std::vector<const FittedHypothesis*> named;
   std::vector<const FittedHypothesis*> firsts;  // of each that is ranked
-  for (std::size_t i = 0; i < tries.size() && out.ranked.size() < told && !out.notes_agree; ++i) {
+  for (std::size_t i = 0; i < tries.size() && out.ranked.size() < max_ranked && !out.notes_agree;
+       ++i) {
     const FittedHypothesis& t = tries[i];
     if (t.score() < notes_score + clearly_better) break;
     // A likelier mistake with something added is no other explanation.
@@ -204,7 +205,7 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
       continue;
     }
     RankedHypothesis& e = out.ranked[static_cast<std::size_t>(first - firsts.begin())];
-    if (e.mistakes.size() < told) e.mistakes.push_back(t.message);
+    if (e.mistakes.size() < max_ranked) e.mistakes.push_back(t.message);
     if (e.tell_apart.empty()) e.tell_apart = apart(e.result.notes, t.results.front().notes);
   }
   const auto unexplained = [&](const RankedHypothesis& e) { return 2 * e.observations < seen; };

@@ -8,7 +8,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 double unit_radius(double q, double cosine) {
   const double a = (1.0 - q) * cosine;

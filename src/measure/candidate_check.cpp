@@ -11,7 +11,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr int directions = 64;
 constexpr double from = 0.45;  // radii: where looking begins …
 constexpr double to = 1.65;    // … and ends

@@ -18,7 +18,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double reach = 1.4;            // radii around the middle that are looked at
 constexpr double min_edge_sigma = 0.25;  // a pixel's own width, and a little less
 constexpr double shared_errors = 4.0;    // how many pixels of a codec's picture count as one

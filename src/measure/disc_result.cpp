@@ -12,7 +12,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 }  // namespace
 

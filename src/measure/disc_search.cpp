@@ -10,12 +10,13 @@
 #include <unordered_map>
 
 #include "picture/parallel.hpp"
+#include "picture/to_size.hpp"
 
 namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr int smallest = 5;  // radii, px
 constexpr int radii = 6;
 constexpr int largest = smallest + radii - 1;
@@ -23,8 +24,6 @@ constexpr int tile = 256;
 constexpr int blur = 2;              // votes within so many px count together
 constexpr float min_score = 0.42F;   // share of a circumference
 constexpr float over_median = 2.5F;  // gradients that count as edges
-
-std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 struct Gradients {
   GreyImage x, y, size;

@@ -4,11 +4,11 @@
 #include <cmath>
 #include <functional>
 #include <numbers>
-#include <numeric>
 
 #include "fit_together.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "picture/parallel.hpp"
+#include "plate_clip.hpp"
 #include "plate_iris.hpp"
 #include "plate_search.hpp"
 #include "plate_vignetting.hpp"
@@ -22,7 +22,7 @@ using namespace measuring;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 // An iris that changes by less from one fit to the next changes no disc.
 constexpr double settled_curvature = 0.015;
@@ -70,29 +70,6 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
           fmt::format("the plate holds a value that is no light at pixel {}, {}", x, y));
     }
   });
-}
-
-// The brightest value, where many pixels have just that.
-std::optional<double> clip_of(const Picture& plate) {
-  const auto brightest = [&](int x, int y) {
-    const Rgba& p = plate.at(x, y);
-    return std::max({p[0], p[1], p[2]});
-  };
-  const auto rows = static_cast<std::size_t>(plate.height());
-  std::vector<float> row_max(rows, 0.0F);
-  parallel_for(0, plate.height(), [&](int y) {
-    float& max = row_max[static_cast<std::size_t>(y)];
-    for (int x = 0; x < plate.width(); ++x) max = std::max(max, brightest(x, y));
-  });
-  const float max = *std::max_element(row_max.begin(), row_max.end());
-  if (!(max > 0.0F)) return std::nullopt;
-  std::vector<int> row_count(rows, 0);
-  parallel_for(0, plate.height(), [&](int y) {
-    int& count = row_count[static_cast<std::size_t>(y)];
-    for (int x = 0; x < plate.width(); ++x) count += brightest(x, y) >= max * 0.9999F ? 1 : 0;
-  });
-  if (std::accumulate(row_count.begin(), row_count.end(), 0L) < 24) return std::nullopt;
-  return static_cast<double>(max);
 }
 
 // One for each place, and none where a disc was found after all.
@@ -291,7 +268,8 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
   FoundDiscs found;
   with_threads(settings.execution.threads, [&] {
     check(plate, hints, settings);
-    found.clipped_at = settings.clipped_at ? settings.clipped_at : clip_of(plate);
+    found.clipped_at = settings.clipped_at;
+    if (const auto clip = plate_clip(plate); clip && !found.clipped_at) found.clipped_at = *clip;
     const PlateSearch search = search_plate(plate, hints, settings);
     settings.execution.tell(0.3);
     found.rejected = search.rejected;

@@ -54,7 +54,7 @@ struct Drawn {
   std::size_t points = 0;
 };
 
-struct Fit {
+struct DistortionFit {
   Terms terms{};
   std::vector<std::array<double, 2>> edges{};
   double off2 = 0.0;
@@ -76,8 +76,8 @@ struct Setting {
   double drawn_px;
 };
 
-Fit fit(const Setting& s, const Model& model) {
-  Fit result;
+DistortionFit fit(const Setting& s, const Model& model) {
+  DistortionFit result;
   result.free = model.free.size();
   ceres::Problem problem;
   problem.AddParameterBlock(result.terms.data(), 8);
@@ -122,7 +122,8 @@ double corner_of(const VirtualCamera& camera, const Distortion& distortion) {
 }
 
 // Two standard deviations of the corner's shift, through the coefficients' covariance.
-double corner_margin(const VirtualCamera& camera, const Fit& f, bool squeezed, Length radius) {
+double corner_margin(const VirtualCamera& camera, const DistortionFit& f, bool squeezed,
+                     Length radius) {
   if (!f.determined) return std::numeric_limits<double>::infinity();
   std::array<double, 8> slope{};
   const double here = corner_of(camera, as_distortion(f.terms, squeezed, radius));
@@ -186,11 +187,11 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
                                {"k1, k2, wide k1, k2, p1, p2", {0, 1, 3, 4, 6, 7}}}
           : std::vector<Model>{{"k1", {0}}, {"k1, k2", {0, 1}}, {"k1, k2, p1, p2", {0, 1, 6, 7}}};
   const auto n = static_cast<double>(drawn.points);
-  std::optional<Fit> best;
+  std::optional<DistortionFit> best;
   const Model* chosen = nullptr;
   double min = std::numeric_limits<double>::infinity();
   for (const Model& model : models) {
-    const Fit f = fit(setting, model);
+    const DistortionFit f = fit(setting, model);
     if (best && !f.determined) continue;
     // Schwarz's criterion; the floor keeps drawings without noise from asking for ever more.
     const double score =

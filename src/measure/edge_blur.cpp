@@ -18,7 +18,7 @@ namespace {
 using measuring::GreyImage;
 using measuring::quantile;
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr int along = 3;               // px to both sides along an edge that are averaged
 constexpr double step = 0.5;           // px between samples across
 constexpr double max_blur = 12.0;      // px of deviation

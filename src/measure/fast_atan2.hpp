@@ -9,7 +9,7 @@ namespace jolly_iris::measuring {
 /// As std::atan2, within 2e-8 radians: Abramowitz and Stegun, Handbook of Mathematical Functions,
 /// 4.4.49, from the half of an octant that it holds for to all round.
 inline double fast_atan2(double y, double x) {
-  constexpr double pi = std::numbers::pi;
+  using std::numbers::pi;
   const double across = std::abs(x);
   const double up = std::abs(y);
   const bool steep = up > across;

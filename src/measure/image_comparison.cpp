@@ -12,6 +12,7 @@
 #include "jolly_iris/picture/psnr.hpp"
 #include "jolly_iris/picture/region_light.hpp"
 #include "jolly_iris/picture/warp.hpp"
+#include "plate_clip.hpp"
 #include "robust_mean.hpp"
 
 namespace jolly_iris {
@@ -24,17 +25,6 @@ constexpr double one_place = 0.35;   // of a disc's height: so near is the same 
 constexpr double smallest_px = 8.0;  // of a disc of CG, where the plate shows one
 constexpr int grid_columns = 6;
 constexpr int grid_rows = 4;
-
-// The brightest value, where so many pixels share it that it is where the picture clips.
-std::optional<float> clip_of(const Picture& p) {
-  float max = 0.0F;
-  for (const Rgba& c : p.pixels()) max = std::max({max, c[0], c[1], c[2]});
-  std::size_t count = 0;
-  for (const Rgba& c : p.pixels()) {
-    count += std::max({c[0], c[1], c[2]}) >= 0.9999F * max ? 1U : 0U;
-  }
-  return count >= 24 && max > 0.0F ? std::optional(max) : std::nullopt;
-}
 
 // Means over what neither picture clips, where both have light.
 std::vector<RegionPair> grid_of(const Picture& plate, const Picture& cg, float clip) {
@@ -247,7 +237,7 @@ ImageComparison compare_images(const Picture& plate, const Frame& cg,
   ImageComparison out;
   out.size = both.plate.size();
   const double to_size = static_cast<double>(out.size.width) / plate.width();
-  const std::optional<float> clip = clip_of(both.plate);
+  const std::optional<float> clip = measuring::plate_clip(both.plate);
   out.psnr_db = psnr(both.plate, both.cg);
   const std::vector<RegionPair> regions = settings.regions.empty()
                                               ? grid_of(both.plate, both.cg, clip.value_or(1.0F))

@@ -77,7 +77,7 @@ struct StraightEdge {
   int points;
 };
 
-struct Fit {
+struct ViewFit {
   View view{};
   double cost = std::numeric_limits<double>::infinity();
 };
@@ -105,15 +105,15 @@ void build(ceres::Problem& problem, const std::vector<StraightEdge>& seen, const
 
 // From many starts, since vanishing points can be reached from either side; `enough` is a cost that
 // noise alone would leave.
-Fit best_fit(const std::vector<StraightEdge>& seen, const Optics& optics,
-             const std::vector<int>& constant, double enough) {
+ViewFit best_fit(const std::vector<StraightEdge>& seen, const Optics& optics,
+                 const std::vector<int>& constant, double enough) {
   const auto is_free = [&](int i) {
     return std::find(constant.begin(), constant.end(), i) == constant.end();
   };
   const std::vector<double> once{0.0};
   const std::vector<double> headings{-75.0, -45.0, -15.0, 15.0, 45.0, 75.0};
   const std::vector<double> lengths{0.0, std::log(0.4), std::log(2.5)};
-  Fit best;
+  ViewFit best;
   for (const double t : {0.0, -30.0, 30.0, -60.0, 60.0}) {
     for (const double r : {0.0, -50.0, 50.0}) {
       for (const double h : is_free(heading) ? headings : once) {
@@ -208,7 +208,8 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   const double freedom = std::max(
       0.0, static_cast<double>(seen.size()) - (4.0 - static_cast<double>(constant.size())));
   const double noise2 = variance(within2, within, settings.drawn_px);
-  const Fit fit = best_fit(seen, optics, constant, 0.5 * noise2 * static_cast<double>(seen.size()));
+  const ViewFit fit =
+      best_fit(seen, optics, constant, 0.5 * noise2 * static_cast<double>(seen.size()));
   const double off2 = std::isfinite(fit.cost) ? 2.0 * fit.cost : 0.0;
   if (!std::isfinite(fit.cost) || (freedom > 0.0 && off2 / freedom > 36.0 * noise2)) {
     std::string worst;

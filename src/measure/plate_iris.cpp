@@ -13,7 +13,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double min_height = 18.0;  // px: smaller discs do not tell
 constexpr double largest_lamp =
     0.06;  // its picture's deviation, of the height: larger ones, and tiles, do not tell either
@@ -162,7 +162,7 @@ Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   return out;
 }
 
-struct Fit {
+struct BladeFit {
   int blades = 0;
   double curvature = 1.0;
   double rotation = 0.0;
@@ -200,8 +200,8 @@ double chi2_of(const Pool& p, const BladeShape& shape) {
   return all - normal.explained();
 }
 
-Fit fit_blades(const Pool& p, int blades) {
-  Fit best{blades, 1.0, 0.0, std::numeric_limits<double>::infinity(), 0.0, 0.0};
+BladeFit fit_blades(const Pool& p, int blades) {
+  BladeFit best{blades, 1.0, 0.0, std::numeric_limits<double>::infinity(), 0.0, 0.0};
   if (blades == 0) {
     best.chi2 = chi2_of(p, BladeShape());
     return best;
@@ -352,7 +352,7 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
   PooledIris out;
   BladeShape shape;
   settle_turns(discs, shape);
-  std::vector<Fit> fits;
+  std::vector<BladeFit> fits;
   Pool p;
   // With the shape known, hidden parts and turns are told apart better.
   for (int round = 0; round < 2; ++round) {
@@ -364,13 +364,13 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     fits.assign(numbers.size(), {});
     parallel_for(std::size_t{0}, numbers.size(),
                  [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });
-    const auto score = [](const Fit& f) {
+    const auto score = [](const BladeFit& f) {
       // Rotation and curvature are two more unknowns.
       return f.chi2 + (f.blades == 0 ? 0.0 : 2.0 * std::log(static_cast<double>(profile_bins)));
     };
     std::sort(fits.begin(), fits.end(),
-              [&](const Fit& a, const Fit& b) { return score(a) < score(b); });
-    const Fit& best = fits.front();
+              [&](const BladeFit& a, const BladeFit& b) { return score(a) < score(b); });
+    const BladeFit& best = fits.front();
     shape = BladeShape(best.blades, best.curvature, best.rotation);
     int told = 0;
     for (const double v : p.variance) told += v > 0.0 ? 1 : 0;
@@ -378,7 +378,7 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     const double excess = std::max(1.0, best.chi2 / std::max(1, told - 7));
     out.iris.blades = best.blades;
     out.iris.could_be.clear();
-    for (const Fit& f : fits) {
+    for (const BladeFit& f : fits) {
       // Blades as curved as that make a circle of any number of them.
       if (f.blades != 0 && f.curvature > as_good_as_round) continue;
       if ((score(f) - score(best)) / excess < 9.0) out.iris.could_be.push_back(f.blades);

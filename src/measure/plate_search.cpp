@@ -66,9 +66,9 @@ std::vector<Level> levels_of(const Picture& plate, double max_px) {
   levels.push_back({std::move(first), 1.0, noise});
   while (levels.back().scale * 20.0 < max_px && levels.back().plane.width >= 40 &&
          levels.back().plane.height >= 40) {
-    GreyImage half = halved(levels.back().plane);
-    const double n = noise_of(half);
-    levels.push_back({std::move(half), 2.0 * levels.back().scale, n});
+    GreyImage smaller = halved(levels.back().plane);
+    const double n = noise_of(smaller);
+    levels.push_back({std::move(smaller), 2.0 * levels.back().scale, n});
   }
   return levels;
 }

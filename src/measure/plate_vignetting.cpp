@@ -12,7 +12,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double min_height = 18.0;       // px: smaller discs do not tell
 constexpr double min_rim = 1.05;          // radii
 constexpr double min_sigma = 0.02;        // of an edge's place, radii

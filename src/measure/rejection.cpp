@@ -8,7 +8,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double sharpest_px = 0.27;
 
 // Whether it is as bright a little beyond the disc as within it, most of the way round: then it is

@@ -10,7 +10,7 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double farthest = 5.0;  // deviations
 constexpr int cells = 400;        // from −farthest to farthest
 constexpr int shares = 24;        // of the lamp, 0 … 1

@@ -4,24 +4,19 @@
 
 #include <cmath>
 
+#include "above_zero.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-void require_positive(double value, const char* what, const char* key) {
-  if (!(value > 0.0) || !std::isfinite(value)) {
-    throw OpticsError(fmt::format("{} is {:g}; it must be greater than zero", what, value), key);
-  }
-}
-
 void check(const Body& body) {
-  require_positive(body.gate.width.mm(), "the gate's width in mm", "body.gate");
-  require_positive(body.gate.height.mm(), "the gate's height in mm", "body.gate");
-  require_positive(body.pixels.width, "the picture's width in pixels", "body.pixels");
-  require_positive(body.pixels.height, "the picture's height in pixels", "body.pixels");
-  require_positive(body.pixel_aspect, "the pixel aspect", "body.pixel_aspect");
+  require_above_zero(body.gate.width.mm(), "the gate's width in mm", "body.gate");
+  require_above_zero(body.gate.height.mm(), "the gate's height in mm", "body.gate");
+  require_above_zero(body.pixels.width, "the picture's width in pixels", "body.pixels");
+  require_above_zero(body.pixels.height, "the picture's height in pixels", "body.pixels");
+  require_above_zero(body.pixel_aspect, "the pixel aspect", "body.pixel_aspect");
 }
 
 Angle field(Length side, Length focal) {
@@ -31,12 +26,12 @@ Angle field(Length side, Length focal) {
 }  // namespace
 
 Stop f_number(double n) {
-  require_positive(n, "the f-number", "take.stop");
+  require_above_zero(n, "the f-number", "take.stop");
   return {n, Stop::Kind::f};
 }
 
 Stop t_number(double t) {
-  require_positive(t, "the T-number", "take.stop");
+  require_above_zero(t, "the T-number", "take.stop");
   return {t, Stop::Kind::t};
 }
 
@@ -60,7 +55,7 @@ Length VirtualCamera::pixel_pitch_x() const {
 VirtualCamera resolve(const Body& body, const Lens& lens, const Take& take, Length focus) {
   check(body);
   require_possible(lens);
-  require_positive(take.stop.value, "the stop", "take.stop");
+  require_above_zero(take.stop.value, "the stop", "take.stop");
   const double n0 = marked_f_number(lens, take.stop);
   const Extent recorded = recorded_gate(body);
   VirtualCamera camera;

@@ -5,18 +5,12 @@
 #include <cmath>
 #include <numbers>
 
+#include "above_zero.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
-namespace {
-
-void require_above_zero(double value, const char* what, const char* key) {
-  if (value > 0.0 && std::isfinite(value)) return;
-  throw OpticsError(fmt::format("{} is {:g}; it must be greater than zero", what, value), key);
-}
-
-}  // namespace
+namespace {}  // namespace
 
 void require_possible(const Take& take) {
   if (take.iso) require_above_zero(*take.iso, "the ISO", "take.iso");

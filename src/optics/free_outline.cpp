@@ -12,7 +12,7 @@ namespace jolly_iris {
 namespace {
 
 constexpr std::size_t max_corners = 2000;
-constexpr const char* key = "lens.iris.outline";
+constexpr const char* outline_key = "lens.iris.outline";
 
 double turn(Point2 a, Point2 b, Point2 c) {
   return (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x);
@@ -48,7 +48,7 @@ void require_simple(const Contour& p) {
           fmt::format("the outline crosses or touches itself: the side from corner {} meets the "
                       "side from corner {}; draw it as one simple closed line",
                       i + 1, j + 1),
-          key);
+          outline_key);
     }
   }
 }
@@ -57,7 +57,7 @@ Contour without_repeats(const std::vector<Point2>& drawn) {
   Contour p;
   for (const Point2& q : drawn) {
     if (!std::isfinite(q.x) || !std::isfinite(q.y)) {
-      throw OpticsError("a corner of the outline is not finite", key);
+      throw OpticsError("a corner of the outline is not finite", outline_key);
     }
     if (p.empty() || q.x != p.back().x || q.y != p.back().y) p.push_back(q);
   }
@@ -75,7 +75,8 @@ Contour checked_outline(const std::vector<Point2>& drawn) {
   Contour p = without_repeats(drawn);
   if (p.size() < 3 || p.size() > max_corners) {
     throw OpticsError(
-        fmt::format("the outline has {} corners; it takes 3 to {}", p.size(), max_corners), key);
+        fmt::format("the outline has {} corners; it takes 3 to {}", p.size(), max_corners),
+        outline_key);
   }
   // About its own middle and size first, so that nothing below depends on the drawing's unit.
   Point2 low = p[0];
@@ -86,7 +87,7 @@ Contour checked_outline(const std::vector<Point2>& drawn) {
   }
   const double size = std::max(high.x - low.x, high.y - low.y);
   if (!(size > 0.0) || !std::isfinite(size)) {
-    throw OpticsError("the outline has no size: all its corners are one point", key);
+    throw OpticsError("the outline has no size: all its corners are one point", outline_key);
   }
   for (Point2& q : p) {
     q = {(q.x - 0.5 * low.x - 0.5 * high.x) / size, (q.y - 0.5 * low.y - 0.5 * high.y) / size};
@@ -94,7 +95,7 @@ Contour checked_outline(const std::vector<Point2>& drawn) {
   require_simple(p);
   double twice = signed_area_twice(p);
   if (std::abs(twice) < 1e-4) {
-    throw OpticsError("the outline holds no area to speak of: it is a line", key);
+    throw OpticsError("the outline holds no area to speak of: it is a line", outline_key);
   }
   if (twice < 0.0) {
     std::reverse(p.begin(), p.end());

@@ -4,17 +4,12 @@
 
 #include <cmath>
 
+#include "above_zero.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
 
 namespace {
-
-void require_above_zero(double value, const char* what, const char* key) {
-  if (!(value > 0.0) || !std::isfinite(value)) {
-    throw OpticsError(fmt::format("{} is {:g}; it must be greater than zero", what, value), key);
-  }
-}
 
 void require_fraction(double value, const char* what, const char* key) {
   if (!(value > 0.0 && value <= 1.0)) {

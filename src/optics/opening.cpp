@@ -14,7 +14,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 // Flatter than this, an edge is a straight line to far below a pixel, and the arc's closed forms
 // would subtract nearly equal numbers.
 constexpr double flattest_arc = 2000.0;

@@ -13,8 +13,8 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
-constexpr int side = 512;
+using std::numbers::pi;
+constexpr int cells_a_side = 512;
 
 void require(bool good, const char* key, const std::string& what) {
   if (!good) throw OpticsError(what, std::string("lens.iris.") + key);
@@ -98,9 +98,9 @@ class Painter {
  public:
   Painter(const Iris& iris, const Opening& opening)
       : iris_(iris), opening_(opening), random_(iris.seed + 0x5eedULL) {
-    grid_.side = side;
-    grid_.reach = opening.corner_radius() * (1.0 + 2.0 / side);
-    grid_.light.assign(static_cast<std::size_t>(side) * side, {1.0F, 1.0F, 1.0F});
+    grid_.side = cells_a_side;
+    grid_.reach = opening.corner_radius() * (1.0 + 2.0 / cells_a_side);
+    grid_.light.assign(static_cast<std::size_t>(cells_a_side) * cells_a_side, {1.0F, 1.0F, 1.0F});
   }
 
   OpeningLightGrid paint() {
@@ -113,16 +113,16 @@ class Painter {
   }
 
  private:
-  double cell_size() const { return 2.0 * grid_.reach / side; }
+  double cell_size() const { return 2.0 * grid_.reach / cells_a_side; }
   double place(int i) const { return (i + 0.5) * cell_size() - grid_.reach; }
   std::array<float, 3>& cell(int i, int j) {
-    return grid_.light[static_cast<std::size_t>(j) * side + static_cast<std::size_t>(i)];
+    return grid_.light[static_cast<std::size_t>(j) * cells_a_side + static_cast<std::size_t>(i)];
   }
 
   void radial() {
     const EdgeDistance edge(opening_);
-    for (int j = 0; j < side; ++j) {
-      for (int i = 0; i < side; ++i) {
+    for (int j = 0; j < cells_a_side; ++j) {
+      for (int i = 0; i < cells_a_side; ++i) {
         const double r = std::min(edge.fraction({place(i), place(j)}), 1.0);
         double stops = iris_.edge_falloff * std::pow(r, 6.0);
         stops += 0.5 * iris_.ring_strength * std::sin(2.0 * pi * iris_.rings * r);
@@ -153,13 +153,13 @@ class Painter {
   // Dark where the grid reaches beyond the picture.
   void picture(const OpeningPicture& p) {
     std::vector<Overlap> columns;
-    for (int i = 0; i < side; ++i) {
+    for (int i = 0; i < cells_a_side; ++i) {
       columns.push_back(overlap(place(i) - cell_size() / 2, place(i) + cell_size() / 2, p.width));
     }
-    for (int j = 0; j < side; ++j) {
+    for (int j = 0; j < cells_a_side; ++j) {
       const Overlap rows =
           overlap(-place(j) - cell_size() / 2, -place(j) + cell_size() / 2, p.height);
-      for (int i = 0; i < side; ++i) {
+      for (int i = 0; i < cells_a_side; ++i) {
         const Overlap& column = columns[static_cast<std::size_t>(i)];
         std::array<float, 3> sum{};
         for (std::size_t y = 0; y < rows.fraction.size(); ++y) {
@@ -181,7 +181,7 @@ class Painter {
   template <class Distance>
   void darken(Point2 middle, double reach, double half, double dark, const Distance& distance) {
     const auto index = [&](double v) {
-      return std::clamp(static_cast<int>((v + grid_.reach) / cell_size()), 0, side - 1);
+      return std::clamp(static_cast<int>((v + grid_.reach) / cell_size()), 0, cells_a_side - 1);
     };
     const double soft = std::max(0.35 * half, 0.75 * cell_size());
     for (int j = index(middle.y - reach); j <= index(middle.y + reach); ++j) {

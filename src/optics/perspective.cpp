@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 #include "jolly_iris/optics/errors.hpp"
 
@@ -48,7 +49,7 @@ LevelCamera level_camera(const VirtualCamera& camera, const Lean& lean,
                          const std::array<double, 2>& kept) {
   const Direction d = levelled(lean, direction_of_pixel(camera, kept[0], kept[1]));
   const double ahead = -d[2];  // of what is at axial distance 1 from the leaning camera
-  const double off = std::atan2(std::hypot(d[0], d[1]), ahead) * 180.0 / 3.14159265358979323846;
+  const double off = std::atan2(std::hypot(d[0], d[1]), ahead) * 180.0 / std::numbers::pi;
   if (!(ahead > 0.0) || off >= 80.0) {
     throw OpticsError(
         fmt::format("({:.0f}, {:.0f}) px is seen {:.0f} deg off the level axis: no level camera "

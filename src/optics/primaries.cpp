@@ -19,8 +19,6 @@ Corners corners_of(Primaries primaries) {
   return {{0.64, 0.33}, {0.30, 0.60}, {0.15, 0.06}, {0.3127, 0.3290}};
 }
 
-Rgb xyz_of(const Chromaticity& c) { return {c.x / c.y, 1.0, (1.0 - c.x - c.y) / c.y}; }
-
 // Each primary as bright as it must be for all of them to make the white.
 ColourMatrix made_of(const Corners& c) {
   const Rgb r = xyz_of(c.r);
@@ -36,6 +34,8 @@ ColourMatrix made_of(const Corners& c) {
 }
 
 }  // namespace
+
+Rgb xyz_of(const Chromaticity& c) { return {c.x / c.y, 1.0, (1.0 - c.x - c.y) / c.y}; }
 
 std::string_view to_string(Primaries primaries) {
   return primaries == Primaries::acescg ? "ACEScg" : "Rec.709";

@@ -13,7 +13,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double fine_tolerance = 1e-4;  // of outlines whose area is wanted
 
 struct Circle {

@@ -13,7 +13,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr const char* key = "take.white";
+constexpr const char* white_key = "take.white";
 
 double apart(const Uv& a, const Uv& b) { return std::hypot(a[0] - b[0], a[1] - b[1]); }
 
@@ -30,7 +30,7 @@ void require_light(const Rgb& rgb, const char* what) {
     throw OpticsError(fmt::format("{} {:.4g}, {:.4g}, {:.4g} has no colour of a light: all three "
                                   "channels are above zero and finite",
                                   what, rgb[0], rgb[1], rgb[2]),
-                      key);
+                      white_key);
   }
 }
 
@@ -43,8 +43,6 @@ ColourMatrix cone_matrix(Adaptation method) {
            {-0.002079, 0.048952, 0.953127}}};
 }
 
-Rgb xyz_of(const Chromaticity& c) { return {c.x / c.y, 1.0, (1.0 - c.x - c.y) / c.y}; }
-
 }  // namespace
 
 Chromaticity chromaticity_of(const White& white) {
@@ -52,7 +50,7 @@ Chromaticity chromaticity_of(const White& white) {
   if (!(t >= warmest_white_K && t <= coolest_white_K)) {
     throw OpticsError(fmt::format("a white of {:g} K is none: whites go from {:g} to {:g} K", t,
                                   warmest_white_K, coolest_white_K),
-                      key);
+                      white_key);
   }
   if (!(std::abs(white.tint) <= max_tint)) {
     throw OpticsError(fmt::format("a tint of {:g} is beyond ±{:g}: that is a colour, not a white "
@@ -86,7 +84,7 @@ White white_of(const Chromaticity& c) {
     throw OpticsError(
         fmt::format("the colour x {:.4f}, y {:.4f} is no white light: it is {} than any", c.x, c.y,
                     best < 100.0 ? "bluer" : "redder"),
-        key);
+        white_key);
   }
   for (int i = 0; i < 80; ++i) {
     const double middle = 0.5 * (low + high);
@@ -101,7 +99,7 @@ White white_of(const Chromaticity& c) {
         fmt::format("the colour x {:.4f}, y {:.4f} is no white light: it is {:.3f} to the {} of "
                     "the whites, and {:g} is the most",
                     c.x, c.y, std::abs(tint), tint > 0.0 ? "green" : "pink", max_tint),
-        key);
+        white_key);
   }
   return {Temperature::from_kelvin(std::clamp(1e6 / m, warmest_white_K, coolest_white_K)),
           std::clamp(tint, -max_tint, max_tint)};
@@ -113,7 +111,7 @@ Rgb white_rgb(const White& white, Primaries primaries) {
     throw OpticsError(fmt::format("a white of {:.0f} K, tint {:+.3f} lies outside {}: one of its "
                                   "channels would be below zero; ACEScg holds more",
                                   white.temperature.kelvin(), white.tint, to_string(primaries)),
-                      key);
+                      white_key);
   }
   return {rgb[0] / rgb[1], 1.0, rgb[2] / rgb[1]};
 }

@@ -14,7 +14,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double max_px = 8192.0;
 constexpr float lit = 0.02F;  // of an even disc's light: less is a soft edge's end
 

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "parallel.hpp"
+#include "to_size.hpp"
 
 namespace jolly_iris::blur {
 
@@ -24,8 +25,6 @@ constexpr float max_unexplained = 0.25F;  // of the difference of both colours
 constexpr float whole = 0.03F;            // a share this near to 0 or 1 is that
 
 using Side = std::array<float, 4>;
-
-std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 bool is_step(float low, float high) {
   return high - low > std::max(min_step, min_fraction * std::max(std::abs(low), std::abs(high)));

@@ -7,6 +7,7 @@
 #include "spread.hpp"
 
 #include "parallel.hpp"
+#include "to_size.hpp"
 
 namespace jolly_iris::blur {
 
@@ -16,8 +17,6 @@ namespace {
 constexpr float last_resort = 1e-7F;
 
 using Cell = std::array<float, 5>;  // colour × weight, alpha × weight, weight
-
-std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 const Cell& cell_at(const FillSums& level, int x, int y) {
   return level.cells[to_size(std::clamp(y, 0, level.height - 1)) * to_size(level.width) +
@@ -58,9 +57,9 @@ Cell between(const FillSums& level, int x, int y, int scale) {
 }
 
 // The sums halved again and again.
-std::vector<FillSums> pyramid(FillSums finest, int reach) {
+std::vector<FillSums> pyramid(FillSums full, int reach) {
   std::vector<FillSums> levels;
-  levels.push_back(std::move(finest));
+  levels.push_back(std::move(full));
   for (int size = 2; size < reach && levels.size() < 12; size *= 2) {
     levels.push_back(halved(levels.back()));
   }

@@ -8,7 +8,7 @@ namespace jolly_iris::blur {
 
 namespace {
 // A lamp covers up to 3 × 3 pixels; in 7 × 7 it cannot be the median.
-constexpr int around = 3;
+constexpr int surround = 3;
 
 float brightness(const Rgba& p) { return (p[0] + p[1] + p[2]) / 3.0F; }
 }  // namespace
@@ -23,12 +23,12 @@ std::vector<float> lamp_fraction(const Picture& picture, float times) {
       const float own = brightness(picture.at(x, y));
       if (!(own > 0.0F)) continue;
       // Most pixels are no lamp: their neighbours on both sides are about as bright.
-      const float left = brightness(picture.at(std::max(0, x - around), y));
-      const float right = brightness(picture.at(std::min(w - 1, x + around), y));
+      const float left = brightness(picture.at(std::max(0, x - surround), y));
+      const float right = brightness(picture.at(std::min(w - 1, x + surround), y));
       if (own < times * std::min(left, right)) continue;
       near.clear();
-      for (int v = std::max(0, y - around); v <= std::min(h - 1, y + around); ++v) {
-        for (int u = std::max(0, x - around); u <= std::min(w - 1, x + around); ++u) {
+      for (int v = std::max(0, y - surround); v <= std::min(h - 1, y + surround); ++v) {
+        for (int u = std::max(0, x - surround); u <= std::min(w - 1, x + surround); ++u) {
           near.push_back(brightness(picture.at(u, v)));
         }
       }

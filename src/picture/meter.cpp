@@ -56,11 +56,11 @@ class Tally {
     double black = 0.0;
   };
   Mean mean() const {
-    double lit = 0.0;
-    for (const Bin& bin : bins_) lit += bin.pixels;
+    double lit_pixels = 0.0;
+    for (const Bin& bin : bins_) lit_pixels += bin.pixels;
     double seen = 0.0;
     std::size_t median = 0;
-    while (median + 1 < bins_.size() && seen + bins_[median].pixels < 0.5 * lit) {
+    while (median + 1 < bins_.size() && seen + bins_[median].pixels < 0.5 * lit_pixels) {
       seen += bins_[median++].pixels;
     }
     const auto cut =

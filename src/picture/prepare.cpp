@@ -13,12 +13,11 @@
 #include "jolly_iris/optics/sharpness.hpp"
 #include "lamps.hpp"
 #include "parallel.hpp"
+#include "to_size.hpp"
 
 namespace jolly_iris::blur {
 
 namespace {
-
-std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 // A disc of many frames' size says that the depth is in another unit, not that the blur is large.
 constexpr float sane_frames = 2.0F;

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "luminance.hpp"
 
 namespace jolly_iris {
 
@@ -16,8 +17,6 @@ namespace {
 
 constexpr float tells_hue = 0.1F;  // of the clip: darker surroundings are not the lamp's light
 constexpr int around = 2;          // px around a spot that are looked at
-
-float brightest(const Rgba& p) { return std::max({p[0], p[1], p[2]}); }
 
 // Spots of pixels that touch, each with its pixels.
 class Spots {

@@ -11,14 +11,13 @@
 #include "compositor.hpp"
 #include "parallel.hpp"
 #include "spread_kernel.hpp"
+#include "to_size.hpp"
 
 namespace jolly_iris::blur {
 
 namespace {
 
 constexpr int strip_rows = 32;  // even: half-size sums of two strips never share a row
-
-std::size_t to_size(int v) { return static_cast<std::size_t>(v); }
 
 // Pixels of one row that share a disc and a layer; x counts from the left end of the margin.
 struct Run {

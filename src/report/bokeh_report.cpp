@@ -81,12 +81,12 @@ struct SqueezeShape {
   double disc_height = 1.0;
 };
 
-SqueezeShape shape_of(const Lens& lens, double s) {
+SqueezeShape squeeze_shape(const Lens& lens, double s) {
   const bool front = lens.squeeze_at == SqueezeAt::front;
   return {s, lens.squeeze / s, (front ? s * s : s) / lens.squeeze};
 }
 
-Json json_of(const SqueezeShape& s) {
+Json shape_json(const SqueezeShape& s) {
   return {
       {"squeeze", s.squeeze}, {"in_focus_wide", s.in_focus_width}, {"disc_high", s.disc_height}};
 }
@@ -127,7 +127,7 @@ std::string squeeze_text(const LoadedShot& loaded) {
   const Lens& lens = loaded.now.lens;
   if (lens.squeeze == 1.0) return {};
   const auto line = [&](const std::string& at, double squeeze) {
-    const SqueezeShape s = shape_of(lens, squeeze);
+    const SqueezeShape s = squeeze_shape(lens, squeeze);
     return fmt::format("  {:<14}{:>9}{:>22.3f}{:>24.3f}\n", at, fmt::format("{:.4g} x", squeeze),
                        s.in_focus_width, s.disc_height);
   };
@@ -143,10 +143,10 @@ void add_squeeze_json(const LoadedShot& loaded, Json& json) {
   if (lens.squeeze == 1.0) return;
   json["squeeze"] = Json::array();
   for (const SqueezePoint& p : lens.squeezes) {
-    json["squeeze"].push_back(json_of(shape_of(lens, p.squeeze)));
+    json["squeeze"].push_back(shape_json(squeeze_shape(lens, p.squeeze)));
     json["squeeze"].back()["mark_m"] = metres_json(p.mark);
   }
-  json["squeeze_now"] = json_of(shape_of(lens, loaded.answer.camera.squeeze));
+  json["squeeze_now"] = shape_json(squeeze_shape(lens, loaded.answer.camera.squeeze));
 }
 
 std::string lenses_table(const LensTries& tries) {

@@ -206,11 +206,11 @@ std::string pay_text(const TakeExposure& e) {
   return text;
 }
 
+}  // namespace
+
 Json white_json(const White& w) {
   return {{"kelvin", w.temperature.kelvin()}, {"tint", w.tint}, {"mired", mired(w.temperature)}};
 }
-
-}  // namespace
 
 std::string take_text(const TakeExposure& e, const LoadedShot& loaded) {
   const Shot& shot = loaded.now;

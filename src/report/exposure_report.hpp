@@ -19,5 +19,8 @@ std::vector<std::array<std::string, 3>> exposure_rows(const LoadedShot& loaded);
 std::string take_text(const TakeExposure& exposure, const LoadedShot& loaded);
 Json take_json(const TakeExposure& exposure, const LoadedShot& loaded);
 
+/// Kelvin, tint and mired of a white.
+Json white_json(const White& white);
+
 }  // namespace report
 }  // namespace jolly_iris

@@ -7,6 +7,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/exposure_hold.hpp"
+#include "report/exposure_report.hpp"
 #include "report/look_report.hpp"
 #include "report/text.hpp"
 
@@ -154,10 +155,6 @@ std::string white_text_of(const ExposureLook& look) {
 }
 
 Json rgb_json(const Rgb& rgb) { return {rgb[0], rgb[1], rgb[2]}; }
-
-Json white_json(const White& w) {
-  return {{"kelvin", w.temperature.kelvin()}, {"tint", w.tint}, {"mired", mired(w.temperature)}};
-}
 
 }  // namespace
 

@@ -44,13 +44,13 @@ Box3<double> bounds_in(const Scene& scene, std::size_t node, const Affine& to) {
 
 // Least and most of slope · p.
 Reach reach_along(const Scene& scene, std::size_t index, const Vec3f& slope) {
-  constexpr double none = std::numeric_limits<double>::infinity();
+  constexpr double nowhere = std::numeric_limits<double>::infinity();
   if (scene.outlines && !(*scene.outlines)[index].empty()) {
     const PointTree& outline = (*scene.outlines)[index];
     return {-static_cast<double>(outline.max(-slope)), static_cast<double>(outline.max(slope))};
   }
   const Mesh& mesh = scene.meshes[index];
-  Reach reach{none, -none};
+  Reach reach{nowhere, -nowhere};
   for (const Primitive& part : mesh.primitives) {
     for (const Vec3f& p : part.positions) {
       const auto along = static_cast<double>(slope.dot(p));

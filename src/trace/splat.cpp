@@ -12,7 +12,7 @@ namespace jolly_iris::tracing {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 // A rectangle of pixels [x0, x1) × [y0, y1) with light in it.
 struct Patch {

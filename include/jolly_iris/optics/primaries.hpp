@@ -27,6 +27,9 @@ struct Chromaticity {
 /// The white that such a space calls (1, 1, 1).
 Chromaticity white_of(Primaries primaries);
 
+/// XYZ of a chromaticity at luminance 1 (its Y). `y` is above zero.
+Rgb xyz_of(const Chromaticity& chromaticity);
+
 /// XYZ → linear RGB, and back, by the published chromaticities; no adaptation.
 const ColourMatrix& rgb_from_xyz(Primaries primaries);
 const ColourMatrix& xyz_from_rgb(Primaries primaries);

@@ -1,0 +1,14 @@
+// Where a plate clips.
+#pragma once
+
+#include <optional>
+
+#include "jolly_iris/picture/picture.hpp"
+
+namespace jolly_iris::measuring {
+
+/// The brightest value of any channel, where so many pixels share it that it is where the picture
+/// clips; none otherwise.
+std::optional<float> plate_clip(const Picture& plate);
+
+}  // namespace jolly_iris::measuring
