@@ -16,7 +16,7 @@ scripts/check_rooms.py
 scripts/check_format.sh
 
 jobs=$(nproc)
-presets=(ci sanitize fuzz)
+presets=(ci sanitize)
 which=()
 if [ "${1:-}" = quick ]; then
   presets=(ci)

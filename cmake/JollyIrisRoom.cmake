@@ -56,6 +56,9 @@ endfunction()
 function(jolly_iris_optimise target kind)
   if(kind STREQUAL COLD)
     target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:-O1>)
+    if(JOLLY_IRIS_SANITIZE)
+      target_compile_options(${target} PRIVATE -O0)
+    endif()
   else()
     target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:-O2>)
   endif()
@@ -68,10 +71,11 @@ function(jolly_iris_hot room)
   set_source_files_properties(${files} PROPERTIES COMPILE_OPTIONS "$<$<CONFIG:Release>:-O3>")
 endfunction()
 
-# jolly_iris_room(NAME [COLD|SOLVES] [PUBLIC targets…] [PRIVATE targets…] [LEAVE files…]): all of src/NAME but LEAVE.
+# jolly_iris_room(NAME [COLD|SOLVES] [FUZZED] [PUBLIC targets…] [PRIVATE targets…] [LEAVE files…]): all of src/NAME but LEAVE.
+# FUZZED are those that read any bytes.
 # PRIVATE rooms are those whose shared internals it uses beside their public headers.
 function(jolly_iris_room name)
-  cmake_parse_arguments(ROOM "COLD;SOLVES" "" "PUBLIC;PRIVATE;LEAVE" ${ARGN})
+  cmake_parse_arguments(ROOM "COLD;SOLVES;FUZZED" "" "PUBLIC;PRIVATE;LEAVE" ${ARGN})
   set(target jolly_iris_${name})
   file(GLOB sources CONFIGURE_DEPENDS ${PROJECT_SOURCE_DIR}/src/${name}/*.cpp)
   foreach(file IN LISTS ROOM_LEAVE)
@@ -95,6 +99,11 @@ function(jolly_iris_room name)
     jolly_iris_optimise(${target} SOLVES)
   else()
     jolly_iris_optimise(${target} WARM)
+  endif()
+  # libFuzzer sees which way bytes take through these.
+  if(JOLLY_IRIS_FUZZ AND ROOM_FUZZED)
+    target_compile_options(${target} PRIVATE -fsanitize=fuzzer-no-link)
+    set_target_properties(${target} PROPERTIES DISABLE_PRECOMPILE_HEADERS ON)
   endif()
   # A room that uses another without saying so does not link: the arrows stay as they are drawn.
   if(NOT JOLLY_IRIS_SANITIZE)

@@ -110,7 +110,7 @@ TEST(Answer, FocusCanBeADistanceOrAMarkOrInfinity) {
 }
 
 TEST(Answer, UnknownSubjectNamesTheNearest) {
-  const Shot shot = read_shot(demo("hero.shot.toml"), {{"focus.on", "baot"}});
+  const Shot shot = read_shot(demo("hero.shot.toml"), {{"focus.on", "baot", "--set"}});
   const Scene scene = read_gltf(shot.scene->file);
   const auto message = message_of<UsageError>([&] { (void)answer(shot, &scene); });
   EXPECT_TRUE(holds(message, "--set: focus.on: there is no subject 'baot'. Did you mean 'boat'?"));

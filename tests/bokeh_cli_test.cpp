@@ -284,22 +284,6 @@ TEST(DefocusCli, LayersKnowWhatIsHidden) {
   EXPECT_LT(p[3], 0.95F) << "what only hides leaves a hole";
 }
 
-TEST(DefocusCli, SqueezedPicturesKeepTheirShape) {
-  const TempFolder folder;
-  const Ran t = run({"trace", demo("oval.shot.toml"), "--pinhole", "--half", "--squeezed",
-                     "--samples", "4", "-o", folder / "p.exr"});
-  ASSERT_EQ(t.code, 0) << t.err;
-  EXPECT_EQ(read_picture(folder / "p.exr").colour.width(), 480);
-  const Ran d = run(
-      {"defocus", demo("oval.shot.toml"), folder / "p.exr", "--squeezed", "-o", folder / "d.exr"});
-  ASSERT_EQ(d.code, 0) << d.err;
-  const Ran whole = run({"trace", demo("oval.shot.toml"), "--half", "--squeezed", "--samples", "32",
-                         "-o", folder / "t.exr"});
-  ASSERT_EQ(whole.code, 0) << whole.err;
-  EXPECT_GT(psnr(read_picture(folder / "d.exr").colour, read_picture(folder / "t.exr").colour),
-            34.0);
-}
-
 // A sequence whose focus is pulled; stopped half-way, it goes on where it was.
 TEST(DefocusCli, SequencesFollowTheShotAndResume) {
   const TempFolder folder;

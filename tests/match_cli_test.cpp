@@ -15,6 +15,7 @@ namespace match_cli_test {
 
 using testing::demo;
 using testing::holds;
+using testing::parameter;
 using testing::Ran;
 using testing::run;
 using testing::slurp;
@@ -40,12 +41,6 @@ TEST(MeasureDiscsCli, TellsTheDemosIrisAndDrawsWhatItFound) {
   EXPECT_EQ(read_picture(folder / "discs.png").colour.width(), 1280);
 }
 
-TEST(MatchCli, FindsTheMistakePlantedInTheNotes) {
-  const Ran r = run({"match", demo("notes.shot.toml")});
-  ASSERT_EQ(r.code, 0) << r.err;
-  EXPECT_TRUE(holds(r.out, "1. adapter 0.76 left out of the stop: explains"));
-}
-
 TEST(MatchCli, AgreesWithTheTrueNotesOfTheSamePlate) {
   const Ran r = run({"match", demo("hero.shot.toml"), "--json"});
   ASSERT_EQ(r.code, 0) << r.err;
@@ -62,48 +57,6 @@ std::string shot_with_plate(const TempFolder& folder, const std::string& plate) 
                       "[body]\ngate = \"6 x 3.375 mm\"\npixels = \"192 x 108\"\n[lens]\nfocal = "
                       "\"50 mm\"\n[take]\nstop = \"f/2\"\nmark = \"2 m\"\n" +
                           plate);
-}
-
-// A copy of the demo, so that what is solved has a place of its own.
-std::string copied_notes(const TempFolder& folder) {
-  for (const char* name : {"notes.shot.toml", "tansy.body.toml", "linden-53.lens.toml",
-                           "regatta.gltf", "regatta.bin", "plate.jpg", "pinhole.exr"}) {
-    std::filesystem::copy_file(demo(name), folder / name);
-  }
-  return folder / "notes.shot.toml";
-}
-
-// The artist's whole way: plate → match → report → defocus → compare, once with the notes and once
-// with what was solved.
-TEST(MatchCli, SolvedNotesMakeCgThatIsLikeThePlate) {
-  const TempFolder folder;
-  const std::string shot = copied_notes(folder);
-  Ran r = run({"match", shot, "--accept"});
-  ASSERT_EQ(r.code, 0) << r.err;
-  EXPECT_TRUE(holds(r.out, "focal length     53 mm, noted 40.3 mm: a reducer of 0.76"));
-  const std::string solved = slurp(folder / "notes.solved.toml");
-  EXPECT_TRUE(holds(solved, "lens.adapter = 0.76"));
-  EXPECT_EQ(slurp(shot), slurp(demo("notes.shot.toml")));  // notes are never written to
-  r = run({"report", shot});
-  EXPECT_TRUE(holds(r.out, "solved from the plate (notes.solved.toml), not noted: "));
-  const auto larger = [&](const std::vector<std::string>& more, const std::string& name) {
-    std::vector<std::string> blur{"defocus", shot, folder / "pinhole.exr", "-o", folder / name};
-    blur.insert(blur.end(), more.begin(), more.end());
-    EXPECT_EQ(run(blur).code, 0);
-    std::vector<std::string> compare{"compare", shot, folder / name, "--json"};
-    compare.insert(compare.end(), more.begin(), more.end());
-    const Ran c = run(compare);
-    EXPECT_EQ(c.code, 0) << c.err;
-    return Json::parse(c.out);
-  };
-  const Json noted = larger({"--as-noted"}, "noted.exr");
-  EXPECT_LT(noted["discs"]["larger"]["value"].get<double>(), -0.2);
-  EXPECT_EQ(noted["moves"][0]["key"], "take.stop");
-  const Json again = larger({}, "solved.exr");
-  const double left = again["discs"]["larger"]["value"].get<double>();
-  EXPECT_LT(std::abs(left), again["discs"]["larger"]["margin"].get<double>());
-  EXPECT_GT(again["psnr_db"].get<double>(), noted["psnr_db"].get<double>() + 8.0);
-  for (const Json& m : again["moves"]) EXPECT_NE(m["key"], "take.stop");
 }
 
 TEST(MatchCli, AcceptsOnlyNotesAsTheyStand) {
@@ -167,13 +120,6 @@ TEST(CompareCli, TellsWhatCannotBeCompared) {
   EXPECT_FALSE(std::filesystem::exists(folder / "s.png"));
 }
 
-const Json& parameter(const Json& match, const std::string& name) {
-  for (const Json& u : match["unknowns"]) {
-    if (u["name"] == name) return u;
-  }
-  throw std::runtime_error("there is no unknown " + name);
-}
-
 // A wall with soft edges at a known distance, sharp ones before it, and a grey card.
 void write_wall(const std::string& file, double edge_sigma_px) {
   Picture p({384, 216}, {0.05F, 0.05F, 0.05F, 1.0F});
@@ -228,25 +174,6 @@ TEST(MatchCli, SoftEdgesAndAGreyCardTellStopExposureAndWhite) {
   EXPECT_TRUE(holds(r.err, "write 95 cd/m2, or what a spot meter says: 9.5 EV"));
 }
 
-TEST(MatchCli, ShotsOfOneCameraAreMatchedTogether) {
-  const TempFolder folder;
-  const std::string shot = copied_notes(folder);
-  const std::string other = folder / "second.shot.toml";
-  std::filesystem::copy_file(shot, other);
-  Ran r = run({"match", shot, "--with", other, "--json"});
-  ASSERT_EQ(r.code, 0) << r.err;
-  const Json j = Json::parse(r.out);
-  ASSERT_EQ(j["together"].size(), 1U);
-  const Json& first = j["match"];
-  const Json& second = j["together"][0]["match"];
-  EXPECT_EQ(parameter(first, "focal length")["value"], parameter(second, "focal length")["value"]);
-  EXPECT_TRUE(holds(j["explanations"][0]["mistakes"][0].get<std::string>(),
-                    "adapter 0.76 left out of the stop"));
-  r = run({"match", shot, "--with", shot});
-  EXPECT_EQ(r.code, 2);
-  EXPECT_TRUE(holds(r.err, "that is the shot itself"));
-}
-
 TEST(MeasureDiscsCli, LooksOnlyWithinABox) {
   const Ran r =
       run({"measure", demo("hero.shot.toml"), "--discs", "--box", "0,0,960,540", "--json"});
@@ -277,19 +204,6 @@ TEST(MatchCli, ACameraFartherBackIsFartherFromEverything) {
   };
   EXPECT_NEAR(boat({"--set", "scene.back=50 cm"}), boat({}) + 0.5, 1e-6);
   EXPECT_NEAR(boat({"--set", "scene.back=-20 cm"}), boat({}) - 0.2, 1e-6);
-}
-
-TEST(MatchCli, ADoubtSaysHowMuch) {
-  const auto message = [](const std::string& doubt) {
-    return run({"match", demo("hero.shot.toml"), "--doubt", doubt}).err;
-  };
-  EXPECT_TRUE(holds(message("take.stop=x"), "'x' is no deviation; write e.g."));
-  EXPECT_TRUE(holds(message("take.stop=0.5 stops"), "is no deviation"));
-  EXPECT_TRUE(holds(message("take.ev=3 %"), "0.5 stops"));
-  EXPECT_TRUE(holds(message("take.stpo"), "Did you mean 'take.stop'?"));
-  const Ran vain = run({"match", demo("hero.shot.toml"), "--doubt", "take.white"});
-  EXPECT_TRUE(holds(vain.out, "Doubting the white changes nothing: the plate does not show it."));
-  EXPECT_TRUE(holds(vain.out, "[[plate.grey]] light"));
 }
 
 // One colour, all clipped, and a camera that was held upside down.

@@ -376,7 +376,7 @@ TEST(Match, FindsACameraThatStoodFartherBack) {
   const FittedParameter& back = found(m, Parameter::distance);
   EXPECT_NEAR(back.value, 0.25, back.margin);
   EXPECT_LT(back.margin, 0.1);
-  EXPECT_NEAR(m.notes.farther.m(), back.value, 1e-12);
+  EXPECT_NEAR(m.estimate.farther.m(), back.value, 1e-12);
   EXPECT_THROW(found(match(usual_notes(), seen), Parameter::distance), std::runtime_error);
 }
 

@@ -1,5 +1,5 @@
 # Installs the build into a fresh folder and builds the consumer against it, and against it alone.
-# HOW: all, optics, pkgconfig.
+# HOW: all, optics, pkgconfig; tree: static, as a part of the consumer, with nothing installed.
 file(REMOVE_RECURSE ${WORK})
 
 function(must)
@@ -10,6 +10,17 @@ function(must)
   set(said "${out}" PARENT_SCOPE)
 endfunction()
 
+if(HOW MATCHES tree)
+  must(${CMAKE_COMMAND} -S ${CONSUMER} -B ${WORK}/build -G Ninja -DHOW=${HOW} -DTREE=${CONSUMER}/../..
+    -DBUILD_SHARED_LIBS=OFF -DCMAKE_UNITY_BUILD=ON -DCMAKE_CXX_COMPILER=${COMPILER} -DCMAKE_CXX_COMPILER_LAUNCHER=${LAUNCHER})
+  must(${CMAKE_COMMAND} --build ${WORK}/build --target consumer)
+  if(HOW STREQUAL tree)
+    must(${WORK}/build/consumer)
+  else()
+    must(${WORK}/build/consumer ${DEMO}/hero.shot.toml ${WORK}/consumer.exr)
+  endif()
+  return()
+endif()
 must(${CMAKE_COMMAND} --install ${BUILD} --prefix ${WORK}/prefix)
 set(flags "")
 if(SANITIZE)

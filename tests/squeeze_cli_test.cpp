@@ -28,34 +28,6 @@ Json json_of(std::vector<std::string> args) {
   return r.code == 0 ? Json::parse(r.out) : Json();
 }
 
-// What the sensor behind the lens has, traced, is the desqueezed picture squeezed; and back.
-TEST(SqueezeCli, BothWaysAgreeWithTheTracer) {
-  const TempFolder folder;
-  const std::string shot = demo("oval.shot.toml");
-  for (const bool squeezed : {false, true}) {
-    std::vector<std::string> args{"trace", shot, "--half", "--samples", "64", "-o"};
-    args.push_back(folder / (squeezed ? "narrow.exr" : "wide.exr"));
-    if (squeezed) args.emplace_back("--squeezed");
-    ASSERT_EQ(run(args).code, 0);
-  }
-  const Ran s = run({"squeeze", shot, folder / "wide.exr", "-o", folder / "s.exr"});
-  ASSERT_EQ(s.code, 0) << s.err;
-  EXPECT_TRUE(holds(s.out, "480 x 540, squeezed 2 x"));
-  const Ran d = run({"desqueeze", shot, folder / "narrow.exr", "-o", folder / "d.exr"});
-  ASSERT_EQ(d.code, 0) << d.err;
-  EXPECT_TRUE(holds(d.out, "960 x 540, desqueezed 2 x"));
-  EXPECT_EQ(d.err, "");
-  const auto read = [&](const char* name) { return read_picture(folder / name).colour; };
-  EXPECT_GT(psnr(read("s.exr"), read("narrow.exr")), 43.0);
-  EXPECT_GT(psnr(read("d.exr"), read("wide.exr")), 36.0);
-  EXPECT_DOUBLE_EQ(read_plate_facts(folder / "s.exr").pixel_aspect.value_or(0.0), 2.0);
-  EXPECT_FALSE(read_plate_facts(folder / "d.exr").pixel_aspect) << "square ones";
-  // Squeezed twice is a mistake that the file itself tells.
-  const Ran twice = run({"squeeze", shot, folder / "s.exr", "-o", folder / "x.exr"});
-  EXPECT_EQ(twice.code, 2);
-  EXPECT_TRUE(holds(twice.err, "is squeezed already"));
-}
-
 TEST(SqueezeCli, DoubtsWhatTheFileSaysOtherwise) {
   const TempFolder folder;
   const std::string shot = demo("oval.shot.toml");

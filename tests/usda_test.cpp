@@ -90,10 +90,10 @@ TEST(Usda, AnIndependentReaderFindsTheSameCamera) {
     EXPECT_NEAR(stage.number("focusDistance", code) * unit_m / c.focus.m(), 1.0, 1e-8);
     const auto m = PlainReader::matrix(stage.samples.at("xformOp:transform").at(code));
     ASSERT_EQ(m.size(), 16U);
-    for (int i = 0; i < 3; ++i) {
-      EXPECT_NEAR(m[static_cast<std::size_t>(12 + i)] * unit_m, a.place.translation[i], 1e-7);
+    for (std::size_t i = 0; i < 3; ++i) {
+      EXPECT_NEAR(m[12 + i] * unit_m, a.place.translation[i], 1e-7);
       // A camera looks along −z of its own: the third row, in world space.
-      EXPECT_NEAR(m[static_cast<std::size_t>(8 + i)], a.place.linear(i, 2), 1e-7);
+      EXPECT_NEAR(m[8 + i], a.place.linear(i, 2), 1e-7);
     }
   }
 }

@@ -131,7 +131,7 @@ Field read_field(ShotReader& in, const std::string& base) {
 
 [[noreturn]] void give_up(const ShotReader& in, const std::string& file) {
   auto mistakes = in.mistakes();
-  for (ErrorHypothesis& m : mistakes) {
+  for (FileMistake& m : mistakes) {
     if (m.place.empty()) m.place = file;
   }
   throw ShotFileError(std::move(mistakes));

@@ -119,7 +119,7 @@ void apply_tried(const std::vector<Override>& tried, TomlTree& tree) {
     const std::string key = numbered_subject(tree, t.key);
     // A tried value holds at all frames.
     erase_under(tree, "over." + t.key + ".");
-    tree.insert_or_assign(key, tried_value(t.text));
+    tree.insert_or_assign(key, tried_value(t.text, t.place));
   }
 }
 
@@ -187,11 +187,18 @@ std::optional<VariantKey> variant_key(const std::string& key) {
 // Returns the keys that the other variants have, with their places, to check that they exist.
 TomlTree apply_variant(const std::vector<Override>& tried, TomlTree& tree) {
   std::string wanted;
+  std::string place;
   for (const Override& t : tried) {
-    if (t.key == "variant") wanted = t.text;
+    if (t.key == "variant") {
+      wanted = t.text;
+      place = t.place;
+    }
   }
   // Written as a plain key it can be no table, so there is nothing that it could name.
-  if (const auto noted = tree.find("variant"); noted != tree.end()) wanted = noted->second.text;
+  if (const auto noted = tree.find("variant"); noted != tree.end()) {
+    wanted = noted->second.text;
+    place = noted->second.place + ":";
+  }
   TomlTree chosen;
   TomlTree others;
   std::vector<std::string> names;
@@ -205,7 +212,7 @@ TomlTree apply_variant(const std::vector<Override>& tried, TomlTree& tree) {
       others[key] = value;
   }
   if (!wanted.empty() && chosen.empty()) {
-    throw UsageError(fmt::format("--variant {}: the shot file has no such variant.{}", wanted,
+    throw UsageError(fmt::format("{} {}: the shot file has no such variant.{}", place, wanted,
                                  names.empty() ? " It has none at all: write [variant.night.take] "
                                                  "and what is different there."
                                                : did_you_mean(wanted, names)));
@@ -250,7 +257,7 @@ void lay_keyed_below(TomlTree& tree) {
 }
 
 // By file, then from top to bottom, as a person goes through them.
-bool in_reading_order(const ErrorHypothesis& a, const ErrorHypothesis& b) {
+bool in_reading_order(const FileMistake& a, const FileMistake& b) {
   const auto split = [](const std::string& place) {
     int line = 0;
     int column = 0;
@@ -268,7 +275,7 @@ bool in_reading_order(const ErrorHypothesis& a, const ErrorHypothesis& b) {
 void require_good(const ShotReader& in, const std::string& file) {
   if (in.good()) return;
   auto mistakes = in.mistakes();
-  for (ErrorHypothesis& m : mistakes) {
+  for (FileMistake& m : mistakes) {
     if (m.place.empty()) m.place = file;
   }
   std::stable_sort(mistakes.begin(), mistakes.end(), in_reading_order);

@@ -11,9 +11,9 @@ namespace jolly_iris {
 
 namespace {
 
-std::string join(const std::vector<ErrorHypothesis>& mistakes) {
+std::string join(const std::vector<FileMistake>& mistakes) {
   std::string all;
-  for (const ErrorHypothesis& m : mistakes) {
+  for (const FileMistake& m : mistakes) {
     if (!all.empty()) all += '\n';
     if (!m.place.empty()) all += m.place + ": ";
     if (!m.key.empty()) all += m.key + ": ";
@@ -31,7 +31,7 @@ std::string without_index(const std::string& key) {
 
 }  // namespace
 
-ShotFileError::ShotFileError(std::vector<ErrorHypothesis> mistakes)
+ShotFileError::ShotFileError(std::vector<FileMistake> mistakes)
     : UsageError(join(mistakes)), mistakes_(std::move(mistakes)) {}
 
 const TomlValue* ShotReader::find(const std::string& key) {

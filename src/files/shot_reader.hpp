@@ -92,7 +92,7 @@ class ShotReader {
   /// @param others keys of variants that were not chosen: "variant.night.take.stop"
   void check_parameter(const TomlTree& others = {});
   bool good() const { return mistakes_.empty(); }
-  std::vector<ErrorHypothesis> mistakes() const { return mistakes_; }
+  std::vector<FileMistake> mistakes() const { return mistakes_; }
   std::map<std::string, Origin> origins() const;
 
  private:
@@ -105,7 +105,7 @@ class ShotReader {
   TomlTree tree_;
   std::string kind_;
   std::set<std::string> known_;
-  std::vector<ErrorHypothesis> mistakes_;
+  std::vector<FileMistake> mistakes_;
 };
 
 }  // namespace jolly_iris

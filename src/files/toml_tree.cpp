@@ -96,11 +96,11 @@ TomlTree parse_toml(const std::string& text, const std::string& name) {
   }
 }
 
-TomlValue tried_value(const std::string& text) {
-  TomlValue value{text, "--set", text, Origin::Source::tried};
+TomlValue tried_value(const std::string& text, const std::string& place) {
+  TomlValue value{text, place, text, Origin::Source::tried};
   try {
     TomlTree tree;
-    flatten_table("--set", "", toml::parse("v = " + text), tree);
+    flatten_table(place, "", toml::parse("v = " + text), tree);
     const auto found = tree.find("v");
     if (tree.size() == 1 && found != tree.end() && !found->second.odd) {
       value.data = found->second.data;

@@ -27,7 +27,8 @@ using TomlTree = std::map<std::string, TomlValue>;
 /// Parses TOML text; `name` is for places. @throws ShotFileError for a syntax error
 TomlTree parse_toml(const std::string& text, const std::string& name);
 
-/// A value from an option's text: TOML numbers, truths and arrays, everything else text.
-TomlValue tried_value(const std::string& text);
+/// A value given for one run: TOML numbers, truths and arrays, everything else text.
+/// @param place the origin it is told with
+TomlValue tried_value(const std::string& text, const std::string& place);
 
 }  // namespace jolly_iris

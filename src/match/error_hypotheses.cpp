@@ -40,8 +40,8 @@ double one_of_all_factors() { return -std::log((strongest - weakest) / hundredth
 // The mistakes that these notes leave room for, one line each.
 class List {
  public:
-  List(const CameraEstimate& notes, const std::vector<Observation>& seen)
-      : notes_(notes), seen_(seen) {
+  List(const CameraEstimate& estimate, const std::vector<Observation>& seen)
+      : notes_(estimate), seen_(seen) {
     adapter();
     window();
     squeeze();
@@ -57,14 +57,14 @@ class List {
 
  private:
   /// @param mend changes the notes to what they should have said
-  template <class Mend>
-  void add(Family family, double log_prior, std::string message, Mend mend,
+  template <class Apply>
+  void add(Family family, double log_prior, std::string message, Apply apply,
            std::vector<Parameter> free = {}) {
-    const auto mended = [mend](CameraEstimate n) {
-      mend(n);
+    const auto applied = [apply](CameraEstimate n) {
+      apply(n);
       return n;
     };
-    all.push_back({family, std::move(message), log_prior, mended, std::move(free)});
+    all.push_back({family, std::move(message), log_prior, applied, std::move(free)});
   }
 
   void adapter() {
@@ -241,9 +241,9 @@ class List {
 
 }  // namespace
 
-std::vector<ErrorHypothesis> error_hypotheses(const CameraEstimate& notes,
+std::vector<ErrorHypothesis> error_hypotheses(const CameraEstimate& estimate,
                                               const std::vector<Observation>& seen) {
-  return List(notes, seen).all;
+  return List(estimate, seen).all;
 }
 
 }  // namespace jolly_iris::matching

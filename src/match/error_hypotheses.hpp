@@ -26,14 +26,14 @@ struct ErrorHypothesis {
   Family family = Family::adapter;
   std::string message{};
   double log_prior = 0.0;  ///< how often people make it, against noting it right
-  std::function<CameraEstimate(const CameraEstimate&)> mend{};
+  std::function<CameraEstimate(const CameraEstimate&)> apply{};
   std::vector<Parameter> free{};  ///< notes that then say nothing
 };
 
 /// Those that these notes leave room for. What was seen adds the factor of an adapter that nobody
 /// sells under that number: where the lens itself told its focal length, it is the noted one's
 /// share of that.
-std::vector<ErrorHypothesis> error_hypotheses(const CameraEstimate& notes,
+std::vector<ErrorHypothesis> error_hypotheses(const CameraEstimate& estimate,
                                               const std::vector<Observation>& seen);
 
 }  // namespace jolly_iris::matching

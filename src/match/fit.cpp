@@ -81,24 +81,24 @@ MatchResult result_of(const NotedPlate& plate, std::size_t number, const Paramet
                       const Residuals& cost, const Solved& best,
                       const Eigen::MatrixXd& covariance) {
   MatchResult out;
-  out.notes = layout.moved(plate.notes, number, best.x.data());
+  out.estimate = layout.moved(plate.estimate, number, best.x.data());
   for (const ParameterLayout::ParameterSlot& s : layout.of_plate(number)) {
     FittedParameter f;
     f.parameter = s.of;
-    f.noted = value_of(plate.notes, s.of);
-    f.value = value_of(out.notes, s.of);
+    f.noted = value_of(plate.estimate, s.of);
+    f.value = value_of(out.estimate, s.of);
     const auto i = static_cast<Eigen::Index>(s.at);
     const double sigma = std::sqrt(std::max(0.0, covariance(i, i)));
-    f.margin = 2.0 * sigma * usual_deviation(s.of) * unit_of(plate.notes, out.notes, s.of);
+    f.margin = 2.0 * sigma * usual_deviation(s.of) * unit_of(plate.estimate, out.estimate, s.of);
     f.moved = best.x[s.at];
-    f.determined = sigma < 0.7 * layout.trust(s.at);
+    f.determined = sigma < 0.7 * layout.prior_sigma(s.at);
     out.parameters.push_back(f);
   }
-  const VirtualCamera noted = camera_of(plate.notes);
-  const VirtualCamera found = camera_of(out.notes);
+  const VirtualCamera noted = camera_of(plate.estimate);
+  const VirtualCamera found = camera_of(out.estimate);
   for (const Observation& o : plate.seen) {
-    ObservationFit f{o, predicted(o, plate.notes, noted) + typical_own_fraction * o.own_px,
-                     predicted(o, out.notes, found) + cost.own_of(o, best.x.data()), 0.0};
+    ObservationFit f{o, predicted(o, plate.estimate, noted) + typical_own_fraction * o.own_px,
+                     predicted(o, out.estimate, found) + cost.own_of(o, best.x.data()), 0.0};
     f.residual = (f.fitted - o.value) / deviation_of(o);
     out.observations.push_back(f);
   }
@@ -130,14 +130,16 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
   for (const NotedPlate& p : plates) seen += p.seen.size();
   bool focus_doubted = false;
   for (std::size_t k = 0; k < layout.size(); ++k) {
-    focus_doubted = focus_doubted || (layout.what(k) == Parameter::focus && layout.trust(k) > 1.0);
+    focus_doubted =
+        focus_doubted || (layout.what(k) == Parameter::focus && layout.prior_sigma(k) > 1.0);
   }
   std::optional<Solved> best;
   // Discs grow on both sides of the focus: it is begun from both.
   for (const double focus : {0.0, -8.0, 8.0}) {
     std::vector<double> x(cost.size(), 0.0);
     for (std::size_t k = 0; k < layout.size(); ++k) {
-      if (layout.what(k) == Parameter::focus) x[k] = focus * (layout.trust(k) > 1.0 ? 1.0 : 0.3);
+      if (layout.what(k) == Parameter::focus)
+        x[k] = focus * (layout.prior_sigma(k) > 1.0 ? 1.0 : 0.3);
     }
     const auto one = solve(&cost, std::move(x));
     if (one && (!best || one->cost < best->cost - 1e-9)) best = one;
@@ -147,13 +149,14 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
   if (!best) return {};
   double log_det = 0.0;
   const Eigen::MatrixXd covariance = covariance_of(cost, best->x, log_det);
-  double log_trust = 0.0;
-  for (std::size_t k = 0; k < layout.size(); ++k) log_trust += std::log(layout.trust(k));
+  double log_prior_sigma = 0.0;
+  for (std::size_t k = 0; k < layout.size(); ++k)
+    log_prior_sigma += std::log(layout.prior_sigma(k));
   std::vector<MatchResult> out;
   for (std::size_t p = 0; p < plates.size(); ++p) {
     out.push_back(result_of(plates[p], p, layout, cost, *best, covariance));
     out.back().cost = best->cost;
-    out.back().evidence = -best->cost - 0.5 * log_det - log_trust;
+    out.back().evidence = -best->cost - 0.5 * log_det - log_prior_sigma;
   }
   return out;
 }
@@ -171,8 +174,8 @@ std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
   for (const NotedPlate& p : plates) {
     check(p.seen);
     // Notes that make no camera are told.
-    const VirtualCamera noted = camera_of(p.notes);
-    for (const Observation& o : p.seen) (void)predicted(o, p.notes, noted);
+    const VirtualCamera noted = camera_of(p.estimate);
+    for (const Observation& o : p.seen) (void)predicted(o, p.estimate, noted);
   }
   std::vector<MatchResult> results = fit(plates, settings);
   if (results.empty())

@@ -33,13 +33,13 @@ struct FittedHypothesis {
 };
 
 double rough_cost(const NotedPlate& plate) {
-  const VirtualCamera camera = camera_of(plate.notes);
+  const VirtualCamera camera = camera_of(plate.estimate);
   double sum = 0.0;
   for (const Observation& o : plate.seen) {
-    const double off =
-        (predicted(o, plate.notes, camera) + typical_own_fraction * o.own_px - o.value) /
+    const double residual =
+        (predicted(o, plate.estimate, camera) + typical_own_fraction * o.own_px - o.value) /
         std::hypot(std::max(o.sigma, 0.02 * o.value), own_fraction_deviation * o.own_px);
-    sum += std::log1p(off * off / 9.0);
+    sum += std::log1p(residual * residual / 9.0);
   }
   return sum;
 }
@@ -50,7 +50,7 @@ std::optional<FittedHypothesis> tried(const std::vector<NotedPlate>& plates,
   try {
     for (const ErrorHypothesis* m : mistakes) {
       t.message += (t.message.empty() ? "" : ", and ") + m->message;
-      for (NotedPlate& p : t.plates) p.notes = m->mend(p.notes);
+      for (NotedPlate& p : t.plates) p.estimate = m->apply(p.estimate);
       t.log_prior += m->log_prior;
       for (const Parameter u : m->free) t.doubts.push_back({u, std::nullopt});
     }
@@ -172,17 +172,17 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
   out.noted_residual_px = residual_px(plain, true);
   // Notes agree where they explain all but the usual few.
   int seen = 0;
-  int off = 0;
+  int outliers = 0;
   bool moved_far = false;
   for (const MatchResult& r : plain) {
-    for (const ObservationFit& o : r.observations) off += std::abs(o.residual) > 3.0 ? 1 : 0;
+    for (const ObservationFit& o : r.observations) outliers += std::abs(o.residual) > 3.0 ? 1 : 0;
     for (const FittedParameter& u : r.parameters) moved_far = moved_far || std::abs(u.moved) > 2.5;
     seen += static_cast<int>(r.observations.size());
   }
   const std::vector<ErrorHypothesis> mistakes =
-      error_hypotheses(plates.front().notes, plates.front().seen);
+      error_hypotheses(plates.front().estimate, plates.front().seen);
   const std::vector<FittedHypothesis> tries = all_tries(plates, settings, mistakes);
-  out.notes_agree = 5 * off <= seen && !moved_far &&
+  out.notes_agree = 5 * outliers <= seen && !moved_far &&
                     (tries.empty() || tries.front().score() < notes_score + clearly_better);
   std::vector<const FittedHypothesis*> named;
   std::vector<const FittedHypothesis*> firsts;  // of each that is ranked
@@ -206,7 +206,7 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
     }
     RankedHypothesis& e = out.ranked[static_cast<std::size_t>(first - firsts.begin())];
     if (e.mistakes.size() < max_ranked) e.mistakes.push_back(t.message);
-    if (e.tell_apart.empty()) e.tell_apart = apart(e.result.notes, t.results.front().notes);
+    if (e.tell_apart.empty()) e.tell_apart = apart(e.result.estimate, t.results.front().estimate);
   }
   const auto unexplained = [&](const RankedHypothesis& e) { return 2 * e.observations < seen; };
   out.none = !out.notes_agree && (out.ranked.empty() || unexplained(out.ranked.front()));

@@ -75,14 +75,14 @@ double usual_deviation(Parameter parameter) {
   return 0.01;
 }
 
-MatchResult match(const CameraEstimate& notes, const std::vector<Observation>& seen,
+MatchResult match(const CameraEstimate& estimate, const std::vector<Observation>& seen,
                   const MatchSettings& settings) {
-  return match(std::vector<NotedPlate>{{notes, seen}}, settings).front();
+  return match(std::vector<NotedPlate>{{estimate, seen}}, settings).front();
 }
 
-HypothesisRanking rank_hypotheses(const CameraEstimate& notes,
+HypothesisRanking rank_hypotheses(const CameraEstimate& estimate,
                                   const std::vector<Observation>& seen) {
-  return rank_hypotheses(std::vector<NotedPlate>{{notes, seen}});
+  return rank_hypotheses(std::vector<NotedPlate>{{estimate, seen}});
 }
 
 }  // namespace jolly_iris

@@ -67,13 +67,14 @@ LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<E
     }
     if (bottom <= 0.0) break;
     scale = top / bottom;
-    double off2 = 0.0;
+    double residual2 = 0.0;
     for (const Pair& p : best) {
       const auto& a = discs[p.disc].at;
       const auto& b = lamps[p.lamp].at;
-      off2 += std::pow(a[0] - scale * b[0], 2) + std::pow(a[1] - scale * b[1], 2);
+      residual2 += std::pow(a[0] - scale * b[0], 2) + std::pow(a[1] - scale * b[1], 2);
     }
-    sigma = std::sqrt(off2 / std::max(1.0, 2.0 * static_cast<double>(best.size()) - 1.0) / bottom);
+    sigma =
+        std::sqrt(residual2 / std::max(1.0, 2.0 * static_cast<double>(best.size()) - 1.0) / bottom);
     best = pairs_at(discs, lamps, scale, max);
   }
   for (std::size_t d = 0; d < discs.size(); ++d) {

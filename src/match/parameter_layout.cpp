@@ -38,12 +38,12 @@ std::vector<Parameter> parameters_for(const std::vector<Observation>& seen,
   return out;
 }
 
-double trust_in(Parameter u, const MatchSettings& settings) {
-  double trust = 1.0;
+double prior_sigma_of(Parameter u, const MatchSettings& settings) {
+  double prior_sigma = 1.0;
   for (const PriorOverride& d : settings.doubts) {
-    if (d.of == u) trust = d.deviation ? *d.deviation / usual_deviation(u) : disbelieved;
+    if (d.of == u) prior_sigma = d.deviation ? *d.deviation / usual_deviation(u) : disbelieved;
   }
-  return trust;
+  return prior_sigma;
 }
 
 // What the usual deviation of the camera's distance is a share of.
@@ -51,42 +51,42 @@ Length reach_of(const CameraEstimate& n) { return n.focus.is_finite() ? n.focus 
 
 }  // namespace
 
-void move(CameraEstimate& notes, Parameter parameter, double x) {
+void move(CameraEstimate& estimate, Parameter parameter, double x) {
   const double by = usual_deviation(parameter) * x;
   const double times = std::exp(by);
   switch (parameter) {
     case Parameter::focal:
-      notes.lens.focal = notes.lens.focal * times;
+      estimate.lens.focal = estimate.lens.focal * times;
       break;
     case Parameter::gate:
-      notes.body.gate = {notes.body.gate.width * times, notes.body.gate.height * times};
+      estimate.body.gate = {estimate.body.gate.width * times, estimate.body.gate.height * times};
       break;
     case Parameter::stop:
-      notes.take.stop.value *= times;
+      estimate.take.stop.value *= times;
       break;
     case Parameter::focus:
-      if (notes.focus.is_infinite()) {
+      if (estimate.focus.is_infinite()) {
         const double power = infinity_dioptres * x;
-        if (power > 1e-9) notes.focus = Length::from_m(1.0 / power);
+        if (power > 1e-9) estimate.focus = Length::from_m(1.0 / power);
       } else {
-        notes.focus = notes.focus * times;
+        estimate.focus = estimate.focus * times;
       }
       break;
     case Parameter::squeeze:
-      notes.lens.squeeze = std::max(1.0, notes.lens.squeeze * times);
+      estimate.lens.squeeze = std::max(1.0, estimate.lens.squeeze * times);
       break;
     case Parameter::scale:
-      notes.scene_scale *= times;
+      estimate.scene_scale *= times;
       break;
     case Parameter::distance:
-      notes.farther = notes.farther + reach_of(notes) * by;
+      estimate.farther = estimate.farther + reach_of(estimate) * by;
       break;
     case Parameter::exposure:
-      notes.brighter += by;
+      estimate.brighter += by;
       break;
     case Parameter::white:
-      notes.take.white->temperature = Temperature::from_kelvin(std::clamp(
-          notes.take.white->temperature.kelvin() * times, warmest_white_K, coolest_white_K));
+      estimate.take.white->temperature = Temperature::from_kelvin(std::clamp(
+          estimate.take.white->temperature.kelvin() * times, warmest_white_K, coolest_white_K));
       break;
   }
 }
@@ -133,7 +133,7 @@ ParameterLayout::ParameterLayout(const std::vector<NotedPlate>& plates,
       if (!at) {
         at = of_.size();
         of_.push_back(u);
-        trust_.push_back(trust_in(u, settings));
+        prior_sigma_.push_back(prior_sigma_of(u, settings));
       }
       own.push_back({u, *at});
     }
@@ -141,9 +141,9 @@ ParameterLayout::ParameterLayout(const std::vector<NotedPlate>& plates,
   }
 }
 
-CameraEstimate ParameterLayout::moved(const CameraEstimate& notes, std::size_t plate,
+CameraEstimate ParameterLayout::moved(const CameraEstimate& estimate, std::size_t plate,
                                       const double* x) const {
-  CameraEstimate out = notes;
+  CameraEstimate out = estimate;
   // The camera's distance counts in that of the focus as it was noted.
   for (const ParameterSlot& s : of_plates_[plate]) {
     if (s.of == Parameter::distance) move(out, s.of, x[s.at]);

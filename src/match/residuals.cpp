@@ -69,17 +69,17 @@ bool Residuals::Evaluate(double const* const* parameters, double* residuals,
 bool Residuals::at(const double* x, double* residuals) const {
   try {
     for (std::size_t p = 0; p < plates_.size(); ++p) {
-      const CameraEstimate notes = layout_.moved(plates_[p].notes, p, x);
-      const VirtualCamera camera = camera_of(notes);
+      const CameraEstimate estimate = layout_.moved(plates_[p].estimate, p, x);
+      const VirtualCamera camera = camera_of(estimate);
       for (const Observation& o : plates_[p].seen) {
         *residuals++ =
-            robust((predicted(o, notes, camera) + own_of(o, x) - o.value) / deviation_of(o));
+            robust((predicted(o, estimate, camera) + own_of(o, x) - o.value) / deviation_of(o));
       }
     }
   } catch (const OpticsError&) {
     return false;  // no such camera: Ceres takes a smaller step
   }
-  for (std::size_t k = 0; k < layout_.size(); ++k) *residuals++ = x[k] / layout_.trust(k);
+  for (std::size_t k = 0; k < layout_.size(); ++k) *residuals++ = x[k] / layout_.prior_sigma(k);
   for (std::size_t k = layout_.size(); k < size(); ++k) *residuals++ = x[k];
   return true;
 }

@@ -204,9 +204,9 @@ Oval fit_oval(Look& l, double typical) {
       const Step& s = l.at[static_cast<std::size_t>(k)];
       if (!(s.contrast > 0.35 * typical)) continue;
       const Oval t = terms_at(k);
-      const double off = (s.at - dot(t, oval)) / scale;
-      if (std::abs(off) > 1.0) continue;
-      const double weight = (1.0 - off * off) * (1.0 - off * off);
+      const double scaled = (s.at - dot(t, oval)) / scale;
+      if (std::abs(scaled) > 1.0) continue;
+      const double weight = (1.0 - scaled * scaled) * (1.0 - scaled * scaled);
       normal.add(t, s.at, weight);
     }
     oval = normal.solve();
@@ -288,19 +288,19 @@ CheckedCandidate probe(const GreyImage& plane, const Candidate& candidate, doubl
   if (!(oval[0] > 0.3)) return refuse("no edge all around");
   int fits = 0;
   int darker = 0;
-  double off2 = 0.0;
+  double residual2 = 0.0;
   for (const Step& s : l.at) {
     if (s.fits) {
       ++fits;
-      off2 += s.residual * s.residual;
+      residual2 += s.residual * s.residual;
     }
     // A letter's eye has a dark ring, and beyond it is as bright as within.
     if (s.outside < l.inside - 0.5 * typical && s.far < l.inside - 0.35 * typical) ++darker;
   }
   out.quality = static_cast<double>(fits) / directions;
   if (out.quality < 0.68) return refuse("its edge is no oval");
-  const double off = std::sqrt(off2 / fits);
-  if (off > 0.062) return refuse("its edge is no oval");
+  const double scaled = std::sqrt(residual2 / fits);
+  if (scaled > 0.062) return refuse("its edge is no oval");
   if (std::abs(oval[4]) > (lies_across(plane, out.disc, oval) ? 0.3 : 0.12) * oval[0]) {
     return refuse("it leans, which no squeeze does");
   }

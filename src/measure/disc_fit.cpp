@@ -216,14 +216,15 @@ class Fit {
   // Pixels that are far off the model count little: neighbours, texture, what stands in front.
   void weigh(int round) {
     left_.resize(samples_.size());
-    std::vector<double> off;
-    off.reserve(samples_.size());
+    std::vector<double> residuals;
+    residuals.reserve(samples_.size());
     for (std::size_t i = 0; i < samples_.size(); ++i) {
       left_[i] = std::abs(residual(samples_[i]));
-      if (!look_.max(samples_[i].value)) off.push_back(left_[i]);
+      if (!look_.max(samples_[i].value)) residuals.push_back(left_[i]);
     }
     const double floor = look_.clip() ? rounded : 2e-3 * out_.disc.contrast;
-    if (off.size() > 20) out_.noise = std::max(1.48 * quantile(std::move(off), 0.5), floor);
+    if (residuals.size() > 20)
+      out_.noise = std::max(1.48 * quantile(std::move(residuals), 0.5), floor);
     // While the edge's place and softness are still guesses, pixels on it may be off more.
     const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped() ? 0.4 : 0.1;
     const double noise2 = out_.noise * out_.noise;

@@ -235,7 +235,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
   return out;
 }
 
-PlateDisc told(const DiscItem& item, const PooledDisc& pooled) {
+PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled) {
   const FittedDisc& f = item.fit;
   PlateDisc d;
   d.name = item.name;
@@ -289,19 +289,19 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
         found.rejected.push_back({{d.x, d.y}, d.height, std::string(why)});
         continue;
       }
-      found.discs.push_back(told(item, fitted.pooled[i]));
+      found.discs.push_back(plate_disc(item, fitted.pooled[i]));
       accepted.push_back(item);
       // Which side of the focus a disc is on shows in which side of it the barrel cuts.
       if (!fitted.vignetting.vignetting.known) continue;
       PlateDisc& disc = found.discs.back();
       disc.cut = std::max(disc.cut, hidden_of(item.fit.disc, fitted.shape));
-      if (fitted.vignetting.told[i]) {
+      if (fitted.vignetting.determined[i]) {
         disc.facing = fitted.vignetting.in_front[i] ? Facing::turned : Facing::upright;
       }
     }
     found.vignetting = fitted.vignetting.vignetting;
     found.iris.height_over_width = common(accepted, [](const FittedDisc& f) {
-      const double doubt = std::max(1.0, f.left_over);  // as told() has it
+      const double doubt = std::max(1.0, f.left_over);  // as plate_disc() has it
       return Measured{1.0 / f.disc.aspect,
                       doubt * f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
     });

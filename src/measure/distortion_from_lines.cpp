@@ -42,8 +42,8 @@ struct PointOnEdge {
     const T v = y * up + t[7] * (r2 + 2.0 * y * y) + 2.0 * t[6] * x * y;
     using std::cos;
     using std::sin;
-    const T off = u * cos(edge[0]) + v * sin(edge[0]) - edge[1];
-    residual[0] = off * radius / (0.5 * (up + across));
+    const T distance = u * cos(edge[0]) + v * sin(edge[0]) - edge[1];
+    residual[0] = distance * radius / (0.5 * (up + across));
     return true;
   }
 };
@@ -57,7 +57,7 @@ struct Drawn {
 struct DistortionFit {
   Terms terms{};
   std::vector<std::array<double, 2>> edges{};
-  double off2 = 0.0;
+  double residual2 = 0.0;
   std::size_t free = 0;
   double variance = 0.0;
   std::array<double, 64> covariance{};
@@ -105,11 +105,11 @@ DistortionFit fit(const Setting& s, const Model& model) {
     }
   }
   const auto cost = minimise(problem);
-  result.off2 = cost ? 2.0 * *cost : std::numeric_limits<double>::infinity();
+  result.residual2 = cost ? 2.0 * *cost : std::numeric_limits<double>::infinity();
   const double freedom = static_cast<double>(s.drawn.points) -
                          2.0 * static_cast<double>(s.drawn.lines.size()) -
                          static_cast<double>(result.free);
-  result.variance = variance(result.off2, std::max(0.0, freedom), s.drawn_px);
+  result.variance = variance(result.residual2, std::max(0.0, freedom), s.drawn_px);
   result.determined = cost && freedom >= 0.0 &&
                       covariance_of(problem, result.terms.data(), result.covariance.data());
   return result;
@@ -195,7 +195,7 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
     if (best && !f.determined) continue;
     // Schwarz's criterion; the floor keeps drawings without noise from asking for ever more.
     const double score =
-        n * std::log(f.off2 / n + 1e-8) + static_cast<double>(f.free) * std::log(n);
+        n * std::log(f.residual2 / n + 1e-8) + static_cast<double>(f.free) * std::log(n);
     if (best && score >= min) continue;
     best = f;
     min = score;
@@ -219,21 +219,21 @@ FoundDistortion distortion_from_lines(const VirtualCamera& camera,
             ? fmt::format(" (the corner could be off by ±{:.0f} px)", margin)
             : ""));
   }
-  found.residual_px = std::sqrt(best->off2 / n);
+  found.residual_px = std::sqrt(best->residual2 / n);
   double before = 0.0;
   for (std::size_t i = 0; i < drawn.lines.size(); ++i) {
     const DrawnLine& line = drawn.lines[i];
-    before += edge_through(line.points).off2;
-    double off2 = 0.0;
+    before += edge_through(line.points).residual2;
+    double residual2 = 0.0;
     for (const auto& p : line.points) {
       const PointOnEdge point{(p[0] - setting.axis_x) / setting.radius,
                               (setting.axis_y - p[1]) / setting.radius, setting.radius, squeezed};
-      double off = 0.0;
-      point(best->terms.data(), best->edges[i].data(), &off);
-      off2 += off * off;
+      double distance = 0.0;
+      point(best->terms.data(), best->edges[i].data(), &distance);
+      residual2 += distance * distance;
     }
     found.lines.push_back({drawn.names[i], line.runs, static_cast<int>(line.points.size()),
-                           std::sqrt(off2 / static_cast<double>(line.points.size()))});
+                           std::sqrt(residual2 / static_cast<double>(line.points.size()))});
   }
   found.residual_before_px = std::sqrt(before / n);
   return found;

@@ -28,11 +28,11 @@ Edge edge_through(const std::vector<std::array<double, 2>>& points) {
   const double half = 0.5 * (xx + yy);
   const double apart = std::hypot(0.5 * (xx - yy), xy);
   edge.lever = std::sqrt(half + apart);
-  edge.off2 = 0.0;
+  edge.residual2 = 0.0;
   for (const auto& p : points) {
-    const double off =
+    const double distance =
         (p[0] - edge.middle[0]) * -edge.along[1] + (p[1] - edge.middle[1]) * edge.along[0];
-    edge.off2 += off * off;
+    edge.residual2 += distance * distance;
   }
   return edge;
 }
@@ -41,9 +41,9 @@ std::string name_of(const DrawnLine& line, std::size_t index) {
   return line.name.empty() ? fmt::format("line {}", index + 1) : line.name;
 }
 
-double variance(double off2, double freedom, double drawn_px) {
+double variance(double residual2, double freedom, double drawn_px) {
   constexpr double worth = 4.0;
-  return (off2 + worth * drawn_px * drawn_px) / (freedom + worth);
+  return (residual2 + worth * drawn_px * drawn_px) / (freedom + worth);
 }
 
 }  // namespace jolly_iris::measuring

@@ -14,7 +14,7 @@ struct Edge {
   std::array<double, 2> middle{};  ///< of the points
   std::array<double, 2> along{};   ///< unit
   double lever = 0.0;              ///< root of the sum of squared distances from the middle
-  double off2 = 0.0;               ///< sum of squared distances from the line
+  double residual2 = 0.0;          ///< sum of squared distances from the line
 };
 Edge edge_through(const std::vector<std::array<double, 2>>& points);
 
@@ -23,6 +23,6 @@ std::string name_of(const DrawnLine& line, std::size_t index);
 
 /// Variance of a drawn point, px²: what the points say, tempered by what was believed before, which
 /// counts as much as four of them.
-double variance(double off2, double freedom, double drawn_px);
+double variance(double residual2, double freedom, double drawn_px);
 
 }  // namespace jolly_iris::measuring

@@ -16,7 +16,6 @@ namespace jolly_iris {
 namespace {
 
 using measuring::GreyImage;
-using measuring::quantile;
 
 using std::numbers::pi;
 constexpr int along = 3;               // px to both sides along an edge that are averaged

@@ -75,12 +75,12 @@ EllipseFit fit_ellipse(const DrawnCircle& circle, double drawn_px) {
       normal.add(slope, r);
       sum += r * r;
     }
-    const Four step = normal.solve();
-    for (std::size_t i = 0; i < 4; ++i) e[i] -= step[i];
+    const Four change = normal.solve();
+    for (std::size_t i = 0; i < 4; ++i) e[i] -= change[i];
     if (!(e[2] > 0.0) || !(e[3] > 0.0) || !std::isfinite(e[0] + e[1] + e[2] + e[3])) {
       throw OpticsError("the points lie on no upright ellipse; click along the rim, all around it");
     }
-    if (std::sqrt(measuring::dot(step, step)) < 1e-9 * (e[2] + e[3])) break;
+    if (std::sqrt(measuring::dot(change, change)) < 1e-9 * (e[2] + e[3])) break;
   }
   const auto n = static_cast<double>(points.size());
   EllipseFit out;

@@ -5,6 +5,8 @@
 #include <cstddef>
 #include <vector>
 
+#include "optics/quantile.hpp"
+
 namespace jolly_iris::measuring {
 
 struct GreyImage {
@@ -43,14 +45,5 @@ struct GreyImage {
 
 /// Half the size: means of two by two.
 GreyImage halved(const GreyImage& fine);
-
-/// The value below which `share` of them lie. Reorders its copy.
-template <class T>
-T quantile(std::vector<T> values, double fraction) {
-  if (values.empty()) return T{};
-  const auto k = static_cast<std::ptrdiff_t>(fraction * static_cast<double>(values.size() - 1));
-  std::nth_element(values.begin(), values.begin() + k, values.end());
-  return values[static_cast<std::size_t>(k)];
-}
 
 }  // namespace jolly_iris::measuring

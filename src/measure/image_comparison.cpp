@@ -19,8 +19,6 @@ namespace jolly_iris {
 
 namespace {
 
-using measuring::quantile;
-
 constexpr double one_place = 0.35;   // of a disc's height: so near is the same lamp
 constexpr double smallest_px = 8.0;  // of a disc of CG, where the plate shows one
 constexpr int grid_columns = 6;

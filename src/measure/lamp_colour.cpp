@@ -194,15 +194,15 @@ class Foot : public ceres::CostFunction {
   mutable Eigen::MatrixX2f smeared_{};
 };
 
-struct Override {
+struct FootTry {
   LampColour colour{};
   double motion_blur_px = 0.0;
   double cost = std::numeric_limits<double>::infinity();
 };
 
-Override tried(const std::vector<Place>& places, const LumaModel& look, double motion_blur_px,
-               std::array<double, 2> start) {
-  Override out{{}, motion_blur_px};
+FootTry tried(const std::vector<Place>& places, const LumaModel& look, double motion_blur_px,
+              std::array<double, 2> start) {
+  FootTry out{{}, motion_blur_px};
   const auto rows = static_cast<Eigen::Index>(2 * places.size() + 2);
   auto* foot = new Foot(places, look, motion_blur_px);
   ceres::Problem problem;  // takes it over
@@ -233,11 +233,11 @@ Override tried(const std::vector<Place>& places, const LumaModel& look, double m
 }  // namespace
 
 LampColour lamp_colour(const EdgeLine& line, const LumaModel& look, const Channels& within) {
-  Override best;
+  FootTry best;
   if (line.samples.size() < 16 || !look.clip()) return best.colour;
   const std::vector<Place> places = places_on(line, within);
   const auto look_from = [&](std::array<double, 2> start, double motion_blur_px) {
-    const Override here = tried(places, look, motion_blur_px, start);
+    const FootTry here = tried(places, look, motion_blur_px, start);
     if (here.cost < best.cost) best = here;
   };
   for (const double motion_blur_px : smears) look_from({0.0, 0.0}, motion_blur_px);

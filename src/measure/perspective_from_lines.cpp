@@ -202,7 +202,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   double within2 = 0.0;  // of the points from their own edges
   double within = 0.0;   // freedom of that
   for (const StraightEdge& s : seen) {
-    within2 += s.edge.off2;
+    within2 += s.edge.residual2;
     within += s.points - 2;
   }
   const double freedom = std::max(
@@ -210,15 +210,15 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   const double noise2 = variance(within2, within, settings.drawn_px);
   const ViewFit fit =
       best_fit(seen, optics, constant, 0.5 * noise2 * static_cast<double>(seen.size()));
-  const double off2 = std::isfinite(fit.cost) ? 2.0 * fit.cost : 0.0;
-  if (!std::isfinite(fit.cost) || (freedom > 0.0 && off2 / freedom > 36.0 * noise2)) {
+  const double residual2 = std::isfinite(fit.cost) ? 2.0 * fit.cost : 0.0;
+  if (!std::isfinite(fit.cost) || (freedom > 0.0 && residual2 / freedom > 36.0 * noise2)) {
     std::string worst;
     double max = 0.0;
     for (const StraightEdge& s : seen) {
-      double off = 0.0;
-      EdgeToPoint{s.edge, s.runs, optics}(fit.view.data(), &off);
-      if (std::abs(off) > max) {
-        max = std::abs(off);
+      double miss = 0.0;
+      EdgeToPoint{s.edge, s.runs, optics}(fit.view.data(), &miss);
+      if (std::abs(miss) > max) {
+        max = std::abs(miss);
         worst = s.name;
       }
     }
@@ -232,7 +232,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   build(problem, seen, optics, constant, view);
   std::array<double, 16> covariance{};
   const bool determined = covariance_of(problem, view.data(), covariance.data());
-  const double variance_px = variance(within2 + off2, within + freedom, settings.drawn_px);
+  const double variance_px = variance(within2 + residual2, within + freedom, settings.drawn_px);
   const auto margin = [&](Parameter i) {
     return 2.0 * std::sqrt(covariance[static_cast<std::size_t>(5 * i)] * variance_px);
   };
@@ -275,12 +275,13 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   double all = within2;
   double points = 0.0;
   for (const StraightEdge& s : seen) {
-    double off = 0.0;
-    EdgeToPoint{s.edge, s.runs, optics}(view.data(), &off);
-    all += off * off;
+    double miss = 0.0;
+    EdgeToPoint{s.edge, s.runs, optics}(view.data(), &miss);
+    all += miss * miss;
     points += s.points;
-    found.lines.push_back({s.name, s.runs, s.points,
-                           std::sqrt((s.edge.off2 + off * off) / static_cast<double>(s.points))});
+    found.lines.push_back(
+        {s.name, s.runs, s.points,
+         std::sqrt((s.edge.residual2 + miss * miss) / static_cast<double>(s.points))});
   }
   found.residual_px = std::sqrt(all / points);
   return found;

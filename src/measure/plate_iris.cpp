@@ -86,28 +86,28 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     low = normal.solve();
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
-      const double off = p.radius[from] - shape.radius(direction(k)) - dot(low_terms(k), low);
+      const double residual = p.radius[from] - shape.radius(direction(k)) - dot(low_terms(k), low);
       const double limit = round == 0 ? 0.15 : cut_from;
-      used[static_cast<std::size_t>(k)] = off > -limit && off < limit;
+      used[static_cast<std::size_t>(k)] = residual > -limit && residual < limit;
     }
   }
   int hidden = 0;
   int on = 0;
-  int told = 0;
+  int counted = 0;
   for (int k = 0; k < profile_bins; ++k) {
     const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
     const double w = p.weight[from];
     if (w <= 0.0) continue;
-    ++told;
+    ++counted;
     const double r = p.radius[from] - dot(low_terms(k), low);
-    const double off = r - shape.radius(direction(k));
-    if (off < -cut_from) ++hidden;
-    if (std::abs(off) < on_outline + 1.0 / std::sqrt(w)) ++on;
-    if (std::abs(off) > cut_from + 2.0 / std::sqrt(w)) continue;
+    const double residual = r - shape.radius(direction(k));
+    if (residual < -cut_from) ++hidden;
+    if (std::abs(residual) < on_outline + 1.0 / std::sqrt(w)) ++on;
+    if (std::abs(residual) > cut_from + 2.0 / std::sqrt(w)) continue;
     out[static_cast<std::size_t>(k)] = {r, w};
   }
-  if (agreement != nullptr && told > 0) {
-    *agreement = {static_cast<double>(hidden) / told, static_cast<double>(on) / told};
+  if (agreement != nullptr && counted > 0) {
+    *agreement = {static_cast<double>(hidden) / counted, static_cast<double>(on) / counted};
   }
   return out;
 }
@@ -145,15 +145,17 @@ Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
     double weight = 0.0;
     double spread = 0.0;
     for (const Bin& x : b) {
-      const double off = (x.radius - middle) / (3.0 * std::max(scale, 1.0 / std::sqrt(x.weight)));
-      const double w = x.weight / ((1.0 + off * off) * (1.0 + off * off));
+      const double residual =
+          (x.radius - middle) / (3.0 * std::max(scale, 1.0 / std::sqrt(x.weight)));
+      const double w = x.weight / ((1.0 + residual * residual) * (1.0 + residual * residual));
       sum += w * x.radius;
       weight += w;
     }
     out.radius[k] = sum / weight;
     for (const Bin& x : b) {
-      const double off = (x.radius - middle) / (3.0 * std::max(scale, 1.0 / std::sqrt(x.weight)));
-      const double w = x.weight / ((1.0 + off * off) * (1.0 + off * off));
+      const double residual =
+          (x.radius - middle) / (3.0 * std::max(scale, 1.0 / std::sqrt(x.weight)));
+      const double w = x.weight / ((1.0 + residual * residual) * (1.0 + residual * residual));
       spread += w * w * (x.radius - out.radius[k]) * (x.radius - out.radius[k]);
     }
     // What the discs say of themselves, or how they scatter, whichever is more.
@@ -193,9 +195,10 @@ double chi2_of(const Pool& p, const BladeShape& shape) {
     const auto i = static_cast<std::size_t>(k);
     if (p.variance[i] <= 0.0) continue;
     const double w = 1.0 / p.variance[i];
-    const double off = p.radius[i] - (shape.round() ? 1.0 : smoothed(shape, direction(k), p.blur));
-    normal.add(low_terms(k), off, w);
-    all += w * off * off;
+    const double residual =
+        p.radius[i] - (shape.round() ? 1.0 : smoothed(shape, direction(k), p.blur));
+    normal.add(low_terms(k), residual, w);
+    all += w * residual * residual;
   }
   return all - normal.explained();
 }
@@ -338,8 +341,8 @@ bool has_four_sides(const EdgeProfile& profile) {
       const auto i = static_cast<std::size_t>(k);
       if (profile.weight[i] <= 0.0) continue;
       const Terms<terms> t = terms_at(k);
-      const double off = (profile.radius[i] - dot(t, found)) / 0.12;
-      const double w = 1.0 / ((1.0 + off * off) * (1.0 / profile.weight[i] + 1e-4));
+      const double residual = (profile.radius[i] - dot(t, found)) / 0.12;
+      const double w = 1.0 / ((1.0 + residual * residual) * (1.0 / profile.weight[i] + 1e-4));
       normal.add(t, profile.radius[i], w);
     }
     found = normal.solve();
@@ -372,10 +375,10 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
               [&](const BladeFit& a, const BladeFit& b) { return score(a) < score(b); });
     const BladeFit& best = fits.front();
     shape = BladeShape(best.blades, best.curvature, best.rotation);
-    int told = 0;
-    for (const double v : p.variance) told += v > 0.0 ? 1 : 0;
+    int counted = 0;
+    for (const double v : p.variance) counted += v > 0.0 ? 1 : 0;
     // What no shape explains (neighbours, codec) makes all of it less certain.
-    const double excess = std::max(1.0, best.chi2 / std::max(1, told - 7));
+    const double excess = std::max(1.0, best.chi2 / std::max(1, counted - 7));
     out.iris.blades = best.blades;
     out.iris.could_be.clear();
     for (const BladeFit& f : fits) {

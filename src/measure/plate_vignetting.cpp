@@ -146,7 +146,7 @@ class Fit {
     const double rr = at(1, 0) + at(-1, 0) - 2.0 * here;
     const double ss = at(0, 1) + at(0, -1) - 2.0 * here;
     const double rs = 0.25 * (at(1, 1) + at(-1, -1) - at(1, -1) - at(-1, 1));
-    const double excess = std::max(1.0, here / told());
+    const double excess = std::max(1.0, here / determined());
     const double whole = rr * ss - rs * rs;
     if (!(whole > 0.0) || !(rr > 0.0)) return {10.0, 10.0};  // it is not told
     // χ² rises by half of what these second differences make of a step.
@@ -157,7 +157,7 @@ class Fit {
   const std::vector<Edge>& edges() const { return edges_; }
 
   // Places of edges that there are.
-  double told() const {
+  double determined() const {
     double count = 0.0;
     for (const Edge& e : edges_) count += static_cast<double>(e.points.size());
     return std::max(1.0, count);
@@ -207,7 +207,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
                               bool turned_is_known, PixelSize plate) {
   FoundVignetting out;
   out.in_front.assign(discs.size(), false);
-  out.told.assign(discs.size(), false);
+  out.determined.assign(discs.size(), false);
   std::vector<std::size_t> whose;
   for (std::size_t i = 0; i < discs.size(); ++i) {
     if (discs[i]->disc.height >= min_height) whose.push_back(i);
@@ -229,7 +229,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   const Rim rim = fit.best();
   // What overlaps and codecs leave over must not look like a rim.
   const double left = fit.chi2(rim);
-  if (rim.shift == 0.0 || fit.chi2({}) - left < clearly * std::max(1.0, left / fit.told()))
+  if (rim.shift == 0.0 || fit.chi2({}) - left < clearly * std::max(1.0, left / fit.determined()))
     return out;
   PlateVignetting& b = out.vignetting;
   int better = 0;
@@ -256,13 +256,13 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
     const double behind = fit.off_of(e, rim, false);
     const double front = fit.off_of(e, rim, true);
     out.in_front[i] = front < behind - 1.0;
-    out.told[i] = std::abs(front - behind) > clearly_sided;
-    if (out.told[i]) balance += front < behind ? -1 : 1;
+    out.determined[i] = std::abs(front - behind) > clearly_sided;
+    if (out.determined[i]) balance += front < behind ? -1 : 1;
   }
   if (balance < 0) {  // most lights of a plate are behind the focus
     b.shift.value = -b.shift.value;
     for (std::size_t i = 0; i < discs.size(); ++i)
-      out.in_front[i] = out.told[i] && !out.in_front[i];
+      out.in_front[i] = out.determined[i] && !out.in_front[i];
   }
   return out;
 }

@@ -12,8 +12,8 @@ namespace jolly_iris::measuring {
 
 struct FoundVignetting {
   PlateVignetting vignetting{};
-  std::vector<bool> in_front{};  ///< of each disc: it shows the rim on the other side …
-  std::vector<bool> told{};      ///< … and clearly so
+  std::vector<bool> in_front{};    ///< of each disc: it shows the rim on the other side …
+  std::vector<bool> determined{};  ///< … and clearly so
 };
 
 /// Lays the barrel's rim over a disc.

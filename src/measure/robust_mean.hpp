@@ -25,16 +25,16 @@ inline Measured robust_mean(std::vector<Measured> all, double of_scatter) {
   const double scatter = 1.48 * quantile(values, 0.5) + 1e-4;
   double sum = 0.0;
   double weight = 0.0;
-  double off2 = 0.0;
+  double residual2 = 0.0;
   for (const Measured& m : all) {
     if (std::abs(m.value - middle) > 3.0 * (scatter + m.margin)) continue;
     const double sigma = std::hypot(m.margin, of_scatter * scatter);
     const double w = 1.0 / (sigma * sigma);
     sum += w * m.value;
     weight += w;
-    off2 += w * w * (m.value - middle) * (m.value - middle);
+    residual2 += w * w * (m.value - middle) * (m.value - middle);
   }
-  return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(off2) / weight)};
+  return {sum / weight, 2.0 * std::max(std::sqrt(1.0 / weight), std::sqrt(residual2) / weight)};
 }
 
 }  // namespace jolly_iris::measuring

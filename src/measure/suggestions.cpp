@@ -6,6 +6,7 @@
 
 #include "jolly_iris/measure/image_comparison.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
+#include "optics/quantile.hpp"
 
 namespace jolly_iris {
 
@@ -118,16 +119,16 @@ class Moves {
       return;
     }
     if (p.blades == 0) return;
-    const double off =
+    const double turned =
         std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
     const double sure = std::hypot(p.rotation_deg.margin, c.rotation_deg.margin);
-    if (std::abs(off) > std::max(sure, seen_turn_deg)) {
-      const double to = shot_.lens.iris.rotation.degrees() - off;
-      out_.push_back({"lens.iris.rotation",
-                      fmt::format("{:.1f} deg", shot_.lens.iris.rotation.degrees()),
-                      fmt::format("{:.1f} deg", to),
-                      fmt::format("the blades are turned by {:.1f} deg against the plate's", off),
-                      std::abs(off) / seen_turn_deg});
+    if (std::abs(turned) > std::max(sure, seen_turn_deg)) {
+      const double to = shot_.lens.iris.rotation.degrees() - turned;
+      out_.push_back(
+          {"lens.iris.rotation", fmt::format("{:.1f} deg", shot_.lens.iris.rotation.degrees()),
+           fmt::format("{:.1f} deg", to),
+           fmt::format("the blades are turned by {:.1f} deg against the plate's", turned),
+           std::abs(turned) / seen_turn_deg});
     }
     const double bend = c.curvature.value - p.curvature.value;
     // What is seen of it is how far an edge's middle moves.
@@ -167,14 +168,12 @@ class Moves {
 
   // The sharpest edges tell what a camera softens that a renderer does not.
   void edges() {
-    std::vector<double> off;
+    std::vector<double> residuals;
     for (const EdgePair& e : like_.edges) {
-      if (e.cg_px < 1.0) off.push_back(e.plate_px - e.cg_px);
+      if (e.cg_px < 1.0) residuals.push_back(e.plate_px - e.cg_px);
     }
-    if (off.size() < 8) return;
-    std::nth_element(off.begin(), off.begin() + static_cast<std::ptrdiff_t>(off.size() / 2),
-                     off.end());
-    const double softer = off[off.size() / 2];
+    if (residuals.size() < 8) return;
+    const double softer = upper_median(residuals);
     if (std::abs(softer) < seen_px) return;
     out_.push_back({"", "", "",
                     softer > 0.0

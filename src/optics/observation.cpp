@@ -21,37 +21,37 @@ double disc_px(const VirtualCamera& camera, Length z) {
   return std::abs(to_pixels(circle_of_confusion(camera, z), camera));
 }
 
-double grey(const Observation& seen, const CameraEstimate& notes, const VirtualCamera& camera) {
+double grey(const Observation& seen, const CameraEstimate& estimate, const VirtualCamera& camera) {
   if (!(seen.luminance > 0.0) || !std::isfinite(seen.luminance)) {
     throw OpticsError(fmt::format("'{}' is a card of {:g} cd/m2; its luminance is above zero",
                                   seen.name, seen.luminance));
   }
-  const Exposure e = exposure_of(notes.lens, notes.take, camera);
+  const Exposure e = exposure_of(estimate.lens, estimate.take, camera);
   if (!e.ev100) {
     throw OpticsError(fmt::format(
         "'{}' tells the exposure, but the notes have none: that needs take.iso and take.shutter",
         seen.name));
   }
-  return seen.luminance * seen.falls_to * std::exp2(notes.brighter) *
-         value_per_candela(*e.ev100, notes.body.anchor, lens_q(e.t_is_known));
+  return seen.luminance * seen.falls_to * std::exp2(estimate.brighter) *
+         value_per_candela(*e.ev100, estimate.body.anchor, lens_q(e.t_is_known));
 }
 
-double tinge(const Observation& seen, const CameraEstimate& notes) {
-  if (!notes.take.white) {
+double tinge(const Observation& seen, const CameraEstimate& estimate) {
+  if (!estimate.take.white) {
     throw OpticsError(fmt::format(
         "'{}' tells the white, but the notes do not say what the camera was told (take.white)",
         seen.name));
   }
-  const Rgb rgb = seen_white(*notes.take.white, seen.light, seen.primaries);
+  const Rgb rgb = seen_white(*estimate.take.white, seen.light, seen.primaries);
   return rgb[0] / rgb[2];
 }
 
-Length distance_of(const Observation& seen, const CameraEstimate& notes) {
+Length distance_of(const Observation& seen, const CameraEstimate& estimate) {
   if (!seen.at || !(seen.at->mm() > 0.0)) {
     throw OpticsError(fmt::format("'{}' has no distance in front of the camera", seen.name));
   }
   if (seen.at->is_infinite() || !seen.in_scene) return *seen.at;
-  const Length z = *seen.at * notes.scene_scale + notes.farther;
+  const Length z = *seen.at * estimate.scene_scale + estimate.farther;
   if (!(z.mm() > 0.0)) {
     throw OpticsError(fmt::format("'{}' would lie behind the camera", seen.name));
   }
@@ -86,12 +86,12 @@ std::string_view to_string(Observation::Kind kind) {
   return "engraved stop";
 }
 
-double predicted(const Observation& seen, const CameraEstimate& notes,
+double predicted(const Observation& seen, const CameraEstimate& estimate,
                  const VirtualCamera& camera) {
   switch (seen.kind) {
     case Observation::Kind::view: {
       const double nearer = seen.in_scene && seen.at && seen.at->is_finite()
-                                ? *seen.at * notes.scene_scale / distance_of(seen, notes)
+                                ? *seen.at * estimate.scene_scale / distance_of(seen, estimate)
                                 : 1.0;
       return nearer * (camera.focal / camera.pixel_pitch());
     }
@@ -100,27 +100,28 @@ double predicted(const Observation& seen, const CameraEstimate& notes,
     case Observation::Kind::circle:
       return camera.pixel_pitch_x() / camera.pixel_pitch();
     case Observation::Kind::engraved_focal:
-      return notes.lens.focal.mm();
+      return estimate.lens.focal.mm();
     case Observation::Kind::engraved_stop:
-      return notes.take.stop.value;
+      return estimate.take.stop.value;
     case Observation::Kind::grey:
-      return grey(seen, notes, camera);
+      return grey(seen, estimate, camera);
     case Observation::Kind::tinge:
-      return tinge(seen, notes);
+      return tinge(seen, estimate);
     case Observation::Kind::disc:
       if (!seen.at) return std::min(seen.value, disc_px(camera, Length::infinity()));
-      return disc_px(camera, distance_of(seen, notes));
+      return disc_px(camera, distance_of(seen, estimate));
     case Observation::Kind::edge:
-      return edge_of_disc * disc_px(camera, distance_of(seen, notes));
+      return edge_of_disc * disc_px(camera, distance_of(seen, estimate));
     case Observation::Kind::length:
       break;
   }
-  const double longer = seen.in_scene && seen.length_in_scene ? notes.scene_scale : 1.0;
-  return longer * (seen.length / distance_of(seen, notes)) * (camera.focal / camera.pixel_pitch());
+  const double longer = seen.in_scene && seen.length_in_scene ? estimate.scene_scale : 1.0;
+  return longer * (seen.length / distance_of(seen, estimate)) *
+         (camera.focal / camera.pixel_pitch());
 }
 
-double predicted(const Observation& seen, const CameraEstimate& notes) {
-  return predicted(seen, notes, camera_of(notes));
+double predicted(const Observation& seen, const CameraEstimate& estimate) {
+  return predicted(seen, estimate, camera_of(estimate));
 }
 
 }  // namespace jolly_iris

@@ -7,6 +7,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/white.hpp"
+#include "quantile.hpp"
 
 namespace jolly_iris {
 
@@ -15,20 +16,13 @@ namespace {
 // Differences of this many stops are what regions of one light have among themselves.
 constexpr double usual_stops = 0.05;
 
-double median(std::vector<double> v) {
-  const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-  std::nth_element(v.begin(), middle, v.end());
-  if (v.size() % 2 == 1) return *middle;
-  return 0.5 * (*middle + *std::max_element(v.begin(), middle));
-}
-
 // The place that most agree on: weights of 1 near it, falling with distance beyond.
 double agreed(const std::vector<double>& v) {
   double at = median(v);
   if (v.size() < 3) return at;
-  std::vector<double> off;
-  for (const double x : v) off.push_back(std::abs(x - at));
-  const double reach = 1.345 * std::max(1.4826 * median(off), 1e-4);
+  std::vector<double> residuals;
+  for (const double x : v) residuals.push_back(std::abs(x - at));
+  const double reach = 1.345 * std::max(1.4826 * median(residuals), 1e-4);
   for (int round = 0; round < 50; ++round) {
     double sum = 0.0;
     double weights = 0.0;
@@ -73,7 +67,7 @@ PlateMatch match_to_plate(const std::vector<RegionPair>& pairs, Primaries primar
     return weights[0] * rgb[0] + weights[1] * rgb[1] + weights[2] * rgb[2];
   };
   match.stops = std::log2(match.factors[1]);
-  std::vector<double> off;
+  std::vector<double> residuals;
   for (const RegionPair& pair : pairs) {
     RegionLeft left;
     left.name = pair.name;
@@ -82,13 +76,13 @@ PlateMatch match_to_plate(const std::vector<RegionPair>& pairs, Primaries primar
     left.stops = std::log2(luminance(pair.plate) / luminance(changed));
     left.alone_stops = match.stops + left.stops;
     left.warm_stops = std::log2(pair.plate[0] / pair.plate[2]) - std::log2(changed[0] / changed[2]);
-    off.push_back(std::hypot(left.stops, left.warm_stops));
+    residuals.push_back(std::hypot(left.stops, left.warm_stops));
     match.regions.push_back(left);
   }
-  const double usual = std::max(usual_stops, 1.4826 * median(off));
-  for (std::size_t i = 0; i < off.size(); ++i) {
+  const double usual = std::max(usual_stops, 1.4826 * median(residuals));
+  for (std::size_t i = 0; i < residuals.size(); ++i) {
     // Of two, nobody can tell which is the odd one.
-    match.regions[i].apart = pairs.size() >= 3 && off[i] > 3.0 * usual;
+    match.regions[i].apart = pairs.size() >= 3 && residuals[i] > 3.0 * usual;
   }
   return match;
 }

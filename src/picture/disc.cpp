@@ -96,8 +96,8 @@ Point2 DiscMaker::on_picture(Point2 p, const DiscPlace& place) const {
   Point2 at{0.5 * place.coc * p.x, 0.5 * place.coc * p.y};
   if (bent_) {
     const LensSampler& lens = pupil_.lens();
-    const Point2 off = lens.deviation({p.x / lens.aspect, p.y}, place.right, place.up);
-    at = {at.x + off.x, at.y + off.y};
+    const Point2 deviation = lens.deviation({p.x / lens.aspect, p.y}, place.right, place.up);
+    at = {at.x + deviation.x, at.y + deviation.y};
   }
   return {at.x / pixel_width_, -at.y / pixel_height_};
 }
@@ -337,9 +337,9 @@ Disc DiscMaker::scattered(const DiscPlace& place) const {
   const LensSampler& lens = pupil_.lens();
   const PupilPlace seen = seen_from(place);
   const double r = pupil_.opening().corner_radius();
-  const double off = 2.0 * std::abs(lens.spherical) * r * r * r +
-                     1.5 * std::abs(lens.coma) * std::hypot(place.right, place.up) * r * r;
-  const double far = 0.5 * std::abs(place.coc) * r + off;
+  const double deviation = 2.0 * std::abs(lens.spherical) * r * r * r +
+                           1.5 * std::abs(lens.coma) * std::hypot(place.right, place.up) * r * r;
+  const double far = 0.5 * std::abs(place.coc) * r + deviation;
   const Box box{static_cast<int>(std::ceil(far / pixel_width_ + 1.5)),
                 static_cast<int>(std::ceil(far / pixel_height_ + 1.5))};
   std::vector<std::array<double, 3>> light(static_cast<std::size_t>(box.width()) *

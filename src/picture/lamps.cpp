@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "optics/quantile.hpp"
 #include "parallel.hpp"
 
 namespace jolly_iris::blur {
@@ -32,12 +33,10 @@ std::vector<float> lamp_fraction(const Picture& picture, float times) {
           near.push_back(brightness(picture.at(u, v)));
         }
       }
-      const auto middle = near.begin() + static_cast<std::ptrdiff_t>(near.size() / 2);
-      std::nth_element(near.begin(), middle, near.end());
-      const float median = std::max(0.0F, *middle);
-      if (own >= times * median) {
+      const float typical = std::max(0.0F, upper_median(near));
+      if (own >= times * typical) {
         fraction[static_cast<std::size_t>(y) * static_cast<std::size_t>(w) +
-                 static_cast<std::size_t>(x)] = 1.0F - median / own;
+                 static_cast<std::size_t>(x)] = 1.0F - typical / own;
       }
     }
   });

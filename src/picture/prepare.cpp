@@ -12,6 +12,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "lamps.hpp"
+#include "optics/quantile.hpp"
 #include "parallel.hpp"
 #include "to_size.hpp"
 
@@ -47,9 +48,8 @@ float usual_light(const Picture& picture) {
     light.push_back(std::max({p[0], p[1], p[2], 0.0F}));
     sum += static_cast<double>(light.back());
   }
-  const auto middle = light.begin() + static_cast<std::ptrdiff_t>(light.size() / 2);
-  std::nth_element(light.begin(), middle, light.end());
-  return std::max(*middle, static_cast<float>(0.05 * sum / static_cast<double>(light.size())));
+  return std::max(upper_median(light),
+                  static_cast<float>(0.05 * sum / static_cast<double>(light.size())));
 }
 
 }  // namespace

@@ -8,9 +8,37 @@ namespace jolly_iris::blur {
 
 namespace {
 
-// Vectors of the compiler; unaligned, and allowed to lie over plain floats.
-using V4 = float __attribute__((vector_size(16), aligned(4), may_alias));
-using V8 = float __attribute__((vector_size(32), aligned(4), may_alias));
+// Vectors of the compiler, copied from and to plain floats at any place. (A template forgets what
+// else is said of a vector type, such as that it may lie anywhere.)
+using V4 = float __attribute__((vector_size(16)));
+using V8 = float __attribute__((vector_size(32)));
+
+template <class V>
+[[gnu::always_inline]] inline void load(V& v, const float* from) {
+  std::memcpy(&v, from, sizeof v);
+}
+
+template <class V>
+[[gnu::always_inline]] inline void store(float* to, const V& v) {
+  std::memcpy(to, &v, sizeof v);
+}
+
+// sum += k × what stands there.
+template <class V, class K>
+[[gnu::always_inline]] inline void add_to(V& sum, const K& k, const float* from) {
+  V v;
+  load(v, from);
+  sum += k * v;
+}
+
+// What stands there += k × what stands at `from`.
+template <class V, class K>
+[[gnu::always_inline]] inline void add(float* to, const K& k, const float* from) {
+  V sum;
+  load(sum, to);
+  add_to(sum, k, from);
+  store(to, sum);
+}
 
 template <class V>
 [[gnu::always_inline]] inline void add_scaled(float* to, const float* from, float k,
@@ -18,10 +46,10 @@ template <class V>
   constexpr std::size_t width = sizeof(V) / sizeof(float);
   std::size_t i = 0;
   for (; i + width <= n; i += width) {
-    *reinterpret_cast<V*>(to + i) += k * *reinterpret_cast<const V*>(from + i);
+    add<V>(to + i, k, from + i);
   }
   for (; i < n; i += 4) {  // n is a multiple of 4
-    *reinterpret_cast<V4*>(to + i) += k * *reinterpret_cast<const V4*>(from + i);
+    add<V4>(to + i, k, from + i);
   }
 }
 
@@ -29,11 +57,13 @@ template <class V>
 template <class V, std::size_t taps>
 [[gnu::always_inline]] inline void add_at(float* to, const float* from,
                                           const std::array<float, taps>& k, std::size_t pixel) {
-  V sum = k[0] * *reinterpret_cast<const V*>(from);
-  for (std::size_t t = 1; t < taps; ++t) {
-    sum += k[t] * *reinterpret_cast<const V*>(from - t * pixel);
-  }
-  *reinterpret_cast<V*>(to) += sum;
+  V sum;
+  load(sum, from);
+  sum *= k[0];
+  for (std::size_t t = 1; t < taps; ++t) add_to(sum, k[t], from - t * pixel);
+  V there;
+  load(there, to);
+  store(to, there + sum);
 }
 
 // The same in one pass over a run of n ≥ (taps − 1) pixels' floats.
@@ -46,16 +76,16 @@ template <class V, std::size_t taps>
   // At both ends not all taps meet.
   for (std::size_t c = 0; c < pixel; c += 4) {
     for (std::size_t p = 0; p + 1 < taps; ++p) {
-      V4 first = *reinterpret_cast<V4*>(to + p * pixel + c);
-      V4 last = *reinterpret_cast<V4*>(to + n + p * pixel + c);
-      for (std::size_t t = 0; t <= p; ++t) {
-        first += k[t] * *reinterpret_cast<const V4*>(from + (p - t) * pixel + c);
-      }
+      V4 first;
+      V4 last;
+      load(first, to + p * pixel + c);
+      load(last, to + n + p * pixel + c);
+      for (std::size_t t = 0; t <= p; ++t) add_to(first, k[t], from + (p - t) * pixel + c);
       for (std::size_t t = p + 1; t < taps; ++t) {
-        last += k[t] * *reinterpret_cast<const V4*>(from + n - (t - p) * pixel + c);
+        add_to(last, k[t], from + n - (t - p) * pixel + c);
       }
-      *reinterpret_cast<V4*>(to + p * pixel + c) = first;
-      *reinterpret_cast<V4*>(to + n + p * pixel + c) = last;
+      store(to + p * pixel + c, first);
+      store(to + n + p * pixel + c, last);
     }
   }
   std::size_t i = (taps - 1) * pixel;
@@ -68,12 +98,16 @@ template <class V>
   const Disc& disc = *job.disc;
   float* to = job.to;
   if (job.floats == 4) {
-    const V4 source = *reinterpret_cast<const V4*>(job.source);
+    V4 source;
+    load(source, job.source);
     for (int row = job.first_row; row < job.last_row; ++row, to += job.stride) {
       const Disc::Row& r = disc.rows[static_cast<std::size_t>(row)];
       const Disc::Tap* tap = disc.taps.data() + r.first;
       for (const Disc::Tap* end = tap + r.count; tap != end; ++tap) {
-        *reinterpret_cast<V4*>(to + std::ptrdiff_t{4} * tap->x) += tap->step * source;
+        float* at = to + std::ptrdiff_t{4} * tap->x;
+        V4 there;
+        load(there, at);
+        store(at, there + tap->step * source);
       }
     }
     return;
@@ -143,11 +177,8 @@ void add_tinted(const RunJob& job, int channels) {
       const V4 step{tap.step * tint[0], tap.step * tint[1], tap.step * tint[2], tap.step};
       float* at = to + static_cast<std::ptrdiff_t>(channels) * tap.x;
       for (std::size_t i = 0; i < job.floats; i += pixel) {
-        *reinterpret_cast<V4*>(at + i) += step * *reinterpret_cast<const V4*>(job.source + i);
-        if (pixel > 4) {
-          *reinterpret_cast<V4*>(at + i + 4) +=
-              tap.step * *reinterpret_cast<const V4*>(job.source + i + 4);
-        }
+        add<V4>(at + i, step, job.source + i);
+        if (pixel > 4) add<V4>(at + i + 4, tap.step, job.source + i + 4);
       }
     }
   }

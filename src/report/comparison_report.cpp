@@ -7,6 +7,7 @@
 
 #include "jolly_iris/measure/edge_blur.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
+#include "optics/quantile.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
 
@@ -23,13 +24,6 @@ struct Group {
   std::vector<double> plate{};
   std::vector<double> cg{};
 };
-
-double middle(std::vector<double> v) {
-  if (v.empty()) return 0.0;
-  const auto m = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-  std::nth_element(v.begin(), m, v.end());
-  return *m;
-}
 
 // Edges by where they lie against the focus; without a depth, by how sharp CG has them.
 std::vector<Group> edge_groups(const ImageComparison& like, const LoadedShot& loaded) {
@@ -143,16 +137,16 @@ std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded
   for (const auto& [what, value, words] : comparison_rows(l)) {
     text += fmt::format("  {}{}{}\n", padded(what, 24), padded(value, 26), words);
   }
-  const auto groups = edge_groups(l, loaded);
+  auto groups = edge_groups(l, loaded);
   bool first = true;
-  for (const Group& g : groups) {
+  for (Group& g : groups) {
     if (g.plate.size() < 3) continue;
     if (first)
       text += fmt::format("\n  {}{:>10}{:>10}{:>8}\n", padded("blur of edges", 24), "plate", "CG",
                           "edges");
     first = false;
-    text += fmt::format("  {}{:>7.2f} px{:>7.2f} px{:>8}\n", padded(g.name, 24), middle(g.plate),
-                        middle(g.cg), g.plate.size());
+    text += fmt::format("  {}{:>7.2f} px{:>7.2f} px{:>8}\n", padded(g.name, 24),
+                        upper_median(g.plate), upper_median(g.cg), g.plate.size());
   }
   const std::vector<Suggestion> moves = suggestions(l, loaded.now);
   if (moves.empty()) {

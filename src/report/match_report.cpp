@@ -312,7 +312,7 @@ std::string match_text(const CameraMatch& match, const std::vector<PriorOverride
       text += fmt::format("{}{}\n", &plate == &match.plates.front() ? "" : "\n", plate.seen.plate);
     }
     text += parameters_text(plate.best) +
-            iris_text(plate.seen.found, plate.best.notes.lens, camera_of(plate.best.notes),
+            iris_text(plate.seen.found, plate.best.estimate.lens, camera_of(plate.best.estimate),
                       plate.seen.plate_size.height) +
             "\n" + settle_text(plate.best) + observations_text(plate.best);
   }

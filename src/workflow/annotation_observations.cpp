@@ -172,8 +172,8 @@ class Drawn {
   // Notes that have no exposure or no white cannot be matched in it.
   void add_if_noted(const Observation& o) {
     try {
-      CameraEstimate notes = estimate_of(loaded_);
-      (void)predicted(o, notes, loaded_.answer.camera);
+      CameraEstimate estimate = estimate_of(loaded_);
+      (void)predicted(o, estimate, loaded_.answer.camera);
       seen_.all.push_back(o);
     } catch (const OpticsError& e) {
       seen_.left.push_back(e.what());

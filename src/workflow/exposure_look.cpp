@@ -103,12 +103,12 @@ void warn_of_distortion(const NamedRegion& region, const LoadedShot& loaded, Exp
   const PxBox& b = region.box;
   const std::array<double, 2> middle{b[0] + 0.5 * b[2], b[1] + 0.5 * b[3]};
   const auto straight = DistortionMap(camera).undistorted(middle);
-  const double off = std::hypot(straight[0] - middle[0], straight[1] - middle[1]);
-  if (off < 0.25 * std::min(b[2], b[3])) return;
+  const double distance = std::hypot(straight[0] - middle[0], straight[1] - middle[1]);
+  if (distance < 0.25 * std::min(b[2], b[3])) return;
   look.warnings.push_back(
       fmt::format("the lens moves '{}' by {:.0f} px in the plate: redistort CG first, or the two "
                   "are not the same place",
-                  region.name, off));
+                  region.name, distance));
 }
 
 // The same regions in both, as far as they tell.

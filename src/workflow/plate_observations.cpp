@@ -183,20 +183,20 @@ DiscHints disc_hints(const DiscSearch& search, const LoadedShot& loaded, PixelSi
 }
 
 CameraEstimate estimate_of(const LoadedShot& loaded) {
-  CameraEstimate notes;
-  notes.body = loaded.now.body;
-  notes.lens = loaded.now.lens;
-  notes.take = loaded.now.take;
-  notes.focus = loaded.answer.camera.focus;
+  CameraEstimate estimate;
+  estimate.body = loaded.now.body;
+  estimate.lens = loaded.now.lens;
+  estimate.take = loaded.now.take;
+  estimate.focus = loaded.answer.camera.focus;
   for (const SubjectBlur& s : loaded.answer.subjects) {
     if (loaded.now.focus.on && s.name == *loaded.now.focus.on && s.radial.is_finite()) {
-      notes.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
+      estimate.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
       if (s.front.is_finite() && s.back.is_finite()) {
-        notes.half_deep = (s.back - s.front) * 0.5;
+        estimate.half_deep = (s.back - s.front) * 0.5;
       }
     }
   }
-  return notes;
+  return estimate;
 }
 
 }  // namespace jolly_iris

@@ -51,7 +51,7 @@ std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
   const LoadedShot& loaded = plate.loaded;
   std::vector<SolvedValue> values;
   const Shot& shot = loaded.now;
-  const CameraEstimate& found = m.notes;
+  const CameraEstimate& found = m.estimate;
   const auto margin_of = [&](Parameter u) {
     for (const FittedParameter& f : m.parameters) {
       if (f.parameter == u && std::isfinite(f.margin)) {
@@ -64,8 +64,8 @@ std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
   const auto changed = [&](Parameter u, double a, double b) {
     const auto f = std::find_if(m.parameters.begin(), m.parameters.end(),
                                 [&](const FittedParameter& one) { return one.parameter == u; });
-    const bool told = f != m.parameters.end() && (f->determined || std::abs(f->moved) > 0.5);
-    if (!told || !std::isfinite(f->margin)) return std::abs(a / b - 1.0) > 0.02;
+    const bool determined = f != m.parameters.end() && (f->determined || std::abs(f->moved) > 0.5);
+    if (!determined || !std::isfinite(f->margin)) return std::abs(a / b - 1.0) > 0.02;
     return std::abs(a - b) > 0.25 * f->margin;  // less is no news
   };
   if (changed(Parameter::focal, found.lens.focal.mm(), shot.lens.focal.mm())) {

@@ -18,10 +18,11 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 struct Override {
   std::string key{};
   std::string text{};
+  std::string place = "tried";  ///< where it was given, for messages: the option, the field
 };
 
 /// One mistake in a file.
-struct ErrorHypothesis {
+struct FileMistake {
   std::string place{};    ///< "hero.shot.toml:12:8"
   std::string key{};      ///< "take.mark"
   std::string message{};  ///< what was read and what would be right
@@ -30,11 +31,11 @@ struct ErrorHypothesis {
 /// What a shot file has wrong. `what()` has one line a mistake.
 class ShotFileError : public UsageError {
  public:
-  explicit ShotFileError(std::vector<ErrorHypothesis> mistakes);
-  const std::vector<ErrorHypothesis>& mistakes() const { return mistakes_; }
+  explicit ShotFileError(std::vector<FileMistake> mistakes);
+  const std::vector<FileMistake>& mistakes() const { return mistakes_; }
 
  private:
-  std::vector<ErrorHypothesis> mistakes_;
+  std::vector<FileMistake> mistakes_;
 };
 
 /// Whether values that match solved (see solved_file.hpp) lead over the notes.

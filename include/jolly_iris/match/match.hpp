@@ -69,9 +69,9 @@ struct ObservationFit {
 struct MatchResult {
   std::vector<FittedParameter> parameters{};
   std::vector<ObservationFit> observations{};
-  CameraEstimate notes{};  ///< with the values that were found
-  double cost = 0.0;       ///< half of χ², notes included; of plates matched together: of all
-  double evidence = 0.0;   ///< logarithm; likewise
+  CameraEstimate estimate{};  ///< with the values that were found
+  double cost = 0.0;          ///< half of χ², notes included; of plates matched together: of all
+  double evidence = 0.0;      ///< logarithm; likewise
 };
 
 /// How far a note is believed, where that is not as usual.
@@ -90,12 +90,12 @@ struct MatchSettings {
 /// @throws UsageError for no observations, values and deviations that are not above zero, or a
 ///         doubt that is not; OpticsError as resolve does for notes that make no camera, and as
 ///         predicted
-MatchResult match(const CameraEstimate& notes, const std::vector<Observation>& seen,
+MatchResult match(const CameraEstimate& estimate, const std::vector<Observation>& seen,
                   const MatchSettings& settings = {});
 
 /// One of several plates that the same camera took.
 struct NotedPlate {
-  CameraEstimate notes{};
+  CameraEstimate estimate{};
   std::vector<Observation> seen{};
 };
 
@@ -129,7 +129,7 @@ struct HypothesisRanking {
 /// @throws as match
 HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
                                   const MatchSettings& settings = {});
-HypothesisRanking rank_hypotheses(const CameraEstimate& notes,
+HypothesisRanking rank_hypotheses(const CameraEstimate& estimate,
                                   const std::vector<Observation>& seen);
 
 /// A disc of the plate and a lamp of the scene, before anybody says which is which.

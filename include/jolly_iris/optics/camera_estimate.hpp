@@ -25,8 +25,8 @@ struct CameraEstimate {
 };
 
 /// The camera that notes make. @throws OpticsError as resolve
-inline VirtualCamera camera_of(const CameraEstimate& notes) {
-  return resolve(notes.body, notes.lens, notes.take, notes.focus);
+inline VirtualCamera camera_of(const CameraEstimate& estimate) {
+  return resolve(estimate.body, estimate.lens, estimate.take, estimate.focus);
 }
 
 }  // namespace jolly_iris

@@ -232,12 +232,12 @@ struct LensSampler {
   LensRay ray_through(double right, double up, Point2 p, std::size_t colour = 1) const {
     const double qx = right / magnification[colour];
     const double qy = up / magnification[colour];
-    const Point2 off = deviation(p, qx, qy);
+    const Point2 shifted = deviation(p, qx, qy);
     const double power = power_at(qx, qy, colour);
     LensRay out;
     out.origin = {p.x * radius * aspect, p.y * radius, 0.0};
-    out.direction = {(qx - off.x) / focal - out.origin[0] * power,
-                     (qy - off.y) / focal - out.origin[1] * power, -1.0};
+    out.direction = {(qx - shifted.x) / focal - out.origin[0] * power,
+                     (qy - shifted.y) / focal - out.origin[1] * power, -1.0};
     out.weight = weight_of(p, out.origin[0], out.origin[1], out.direction[0], out.direction[1]);
     return out;
   }
@@ -257,10 +257,11 @@ struct LensSampler {
     const double hx = focal * to[0] / z;  // height of the ray through the pupil's middle
     const double hy = focal * to[1] / z;
     const double power = power_at(hx, hy, colour);
-    const Point2 off = deviation(p, hx, hy);
+    const Point2 shifted = deviation(p, hx, hy);
     const double m = magnification[colour];
-    return {{m * (focal * (dx + px * power) + off.x), m * (focal * (dy + py * power) + off.y)},
-            weight_of(p, px, py, dx, dy)};
+    return {
+        {m * (focal * (dx + px * power) + shifted.x), m * (focal * (dy + py * power) + shifted.y)},
+        weight_of(p, px, py, dx, dy)};
   }
 
   /// Vergence the lens is focused at for a height on the gate.
@@ -274,9 +275,9 @@ struct LensSampler {
     if (spherical == 0.0 && coma == 0.0) return {};
     const double r2 = p.x * p.x + p.y * p.y;
     const double s = spherical * (r2 - 2.0 / 3.0);
-    Point2 off{s * p.x * aspect, s * p.y};
+    Point2 shifted{s * p.x * aspect, s * p.y};
     const double height = std::sqrt(right * right + up * up);
-    if (coma == 0.0 || height == 0.0) return off;
+    if (coma == 0.0 || height == 0.0) return shifted;
     const double cx = right / height;
     const double cy = up / height;
     const double along = p.x * cx + p.y * cy;
@@ -284,9 +285,9 @@ struct LensSampler {
     const double k = coma * height / 3.0;
     const double a = k * (3.0 * along * along + across * across - 1.0);
     const double b = k * 2.0 * along * across;
-    off.x += a * cx - b * cy;
-    off.y += a * cy + b * cx;
-    return off;
+    shifted.x += a * cx - b * cy;
+    shifted.y += a * cy + b * cx;
+    return shifted;
   }
 
   /// Light through a point of the opening for a ray that leaves the pupil at (px, py) with slopes

@@ -61,7 +61,8 @@ std::string_view to_string(Observation::Kind kind);
 /// @throws OpticsError for an edge or a length without a distance in front of the camera, a card
 ///         without its luminance or where the notes tell no exposure, a tinge where they tell no
 ///         white; and as seen_white
-double predicted(const Observation& seen, const CameraEstimate& notes, const VirtualCamera& camera);
-double predicted(const Observation& seen, const CameraEstimate& notes);
+double predicted(const Observation& seen, const CameraEstimate& estimate,
+                 const VirtualCamera& camera);
+double predicted(const Observation& seen, const CameraEstimate& estimate);
 
 }  // namespace jolly_iris

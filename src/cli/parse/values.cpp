@@ -14,7 +14,7 @@ Override override_of(const std::string& text) {
   if (equals == std::string::npos || equals == 0) {
     throw UsageError(fmt::format("--set {}: write KEY=VALUE, e.g. --set take.stop=f/2.8", text));
   }
-  return {text.substr(0, equals), text.substr(equals + 1)};
+  return {text.substr(0, equals), text.substr(equals + 1), "--set"};
 }
 
 std::optional<Box> box_of(const std::string& text) {

@@ -23,7 +23,7 @@ void ShotVerb::add_shot(OptionSet& options, const char* key) {
 
 void ShotVerb::check() {
   request_.frame = frame_;
-  if (!variant_.empty()) request_.overrides.push_back({"variant", variant_});
+  if (!variant_.empty()) request_.overrides.push_back({"variant", variant_, "--variant"});
   for (const std::string& text : set_) request_.overrides.push_back(override_of(text));
 }
 
