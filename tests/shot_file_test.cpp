@@ -174,7 +174,7 @@ TEST(ShotFile, TriedValuesReplaceNotedOnesAndAreCheckedAlike) {
   EXPECT_TRUE(holds(message_of<ShotFileError>([&] {
                       (void)read_shot(path, {{"take.stop", "2"}});
                     }),
-                    "--set: take.stop"));
+                    "tried: take.stop"));
   EXPECT_TRUE(holds(message_of<ShotFileError>([&] {
                       (void)read_shot(path, {{"take.sotp", "f/2"}});
                     }),
