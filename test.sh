@@ -1,9 +1,9 @@
 #!/usr/bin/env bash
-# All tests: an optimised build with warnings as errors, then the same under AddressSanitizer and
-# UndefinedBehaviorSanitizer, then the readers of files fed with any bytes for a minute. Installs what
-# is missing first.
+# All tests: an optimised build with warnings as errors, then most of them under AddressSanitizer and
+# UndefinedBehaviorSanitizer (clang), where the readers of files are fed with any bytes for a minute as
+# well. Installs what is missing first.
 #
-#   ./test.sh           all three
+#   ./test.sh           both
 #   ./test.sh quick     the optimised build alone, without browser, documentation, whole chains on the
 #                       demo data and statistics over many made plates
 set -euo pipefail

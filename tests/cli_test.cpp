@@ -127,6 +127,11 @@ TEST(Usage, MistakesAreSaidWithTheNearestAndCode2) {
   EXPECT_EQ(run({"report"}).code, 2);
   EXPECT_EQ(run({"report", demo("hero.shot.toml"), "--jsn"}).code, 2);
   EXPECT_TRUE(holds(run({"report", demo("hero.shot.toml"), "--set", "f/2"}).err, "KEY=VALUE"));
+  // What is wrong is told with the option that it was typed with.
+  EXPECT_TRUE(holds(run({"report", demo("hero.shot.toml"), "--set", "take.stop=2"}).err,
+                    "--set: take.stop: '2' is not a stop"));
+  EXPECT_TRUE(holds(run({"report", demo("hero.shot.toml"), "--variant", "nigth"}).err,
+                    "--variant nigth: the shot file has no such variant"));
   EXPECT_TRUE(
       holds(run({"trace", demo("hero.shot.toml"), "--box", "1,2,3"}).err, "x,y,width,height"));
   EXPECT_EQ(run({"trace", demo("hero.shot.toml"), "--samples", "0"}).code, 2);

@@ -135,7 +135,7 @@ Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   for (std::size_t k = 0; k < profile_bins; ++k) {
     const auto& b = bins[k];
     if (b.empty()) continue;
-    // Tamed mean: discs that stand off the median count little.
+    // Robust mean: discs that stand off the median count little.
     std::vector<double> all;
     for (const Bin& x : b) all.push_back(x.radius);
     const double middle = quantile(all, 0.5);
