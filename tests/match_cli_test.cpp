@@ -9,6 +9,7 @@
 
 #include "cli_support.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "small_dusk.hpp"
 
 namespace jolly_iris {
 namespace match_cli_test {
@@ -41,17 +42,6 @@ TEST(MeasureDiscsCli, TellsTheDemosIrisAndDrawsWhatItFound) {
   EXPECT_EQ(read_picture(folder / "discs.png").colour.width(), 1280);
 }
 
-TEST(MatchCli, AgreesWithTheTrueNotesOfTheSamePlate) {
-  const Ran r = run({"match", demo("hero.shot.toml"), "--json"});
-  ASSERT_EQ(r.code, 0) << r.err;
-  const Json j = Json::parse(r.out);
-  EXPECT_TRUE(j["notes_agree"].get<bool>());
-  for (const Json& u : j["match"]["unknowns"]) {
-    if (u["name"] != "stop") continue;
-    EXPECT_NEAR(u["value"].get<double>(), 2.2, u["margin"].get<double>());
-  }
-}
-
 std::string shot_with_plate(const TempFolder& folder, const std::string& plate) {
   return folder.write("a.shot.toml",
                       "[body]\ngate = \"6 x 3.375 mm\"\npixels = \"192 x 108\"\n[lens]\nfocal = "
@@ -72,20 +62,17 @@ TEST(MatchCli, AcceptsOnlyNotesAsTheyStand) {
 
 TEST(CompareCli, WritesPicturesASheetAndBlinks) {
   const TempFolder folder;
-  const std::string shot = demo("hero.shot.toml");
-  ASSERT_EQ(run({"defocus", shot, demo("pinhole.exr"), "--half", "-o", folder / "a.png"}).code, 0);
-  ASSERT_EQ(run({"defocus", shot, demo("pinhole.exr"), "--half", "--set", "take.stop=f/4", "-o",
-                 folder / "b.jpg"})
-                .code,
-            0);
+  const auto [shot, cg] = testing::small_dusk(folder);
+  ASSERT_EQ(run({"defocus", shot, cg, "-o", folder / "a.png"}).code, 0);
+  ASSERT_EQ(run({"defocus", shot, cg, "--set", "take.stop=f/4", "-o", folder / "b.jpg"}).code, 0);
   Ran r = run({"compare", shot, folder / "a.png", "--side", folder / "side.png", "--split",
                folder / "split.jpg", "--difference", folder / "difference.exr", "--blink",
                folder / "blink.gif"});
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_TRUE(holds(r.out, "made with 41.2"));
-  EXPECT_EQ(read_picture(folder / "side.png").colour.width(), 2 * 640 + 4);
-  EXPECT_EQ(read_picture(folder / "split.jpg").colour.width(), 640);
-  EXPECT_EQ(read_picture(folder / "difference.exr").colour.width(), 640);
+  EXPECT_EQ(read_picture(folder / "side.png").colour.width(), 2 * 480 + 4);
+  EXPECT_EQ(read_picture(folder / "split.jpg").colour.width(), 480);
+  EXPECT_EQ(read_picture(folder / "difference.exr").colour.width(), 480);
   EXPECT_EQ(slurp(folder / "blink.gif").substr(0, 6), "GIF89a");
   r = run({"compare", shot, folder / "a.png", folder / "b.jpg", "--sheet", folder / "tries.png"});
   ASSERT_EQ(r.code, 0) << r.err;

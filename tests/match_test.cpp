@@ -139,9 +139,9 @@ class PlantedMistake : public ::testing::TestWithParam<Planted> {};
 
 TEST_P(PlantedMistake, IsRankedFirst) {
   int first = 0;
-  constexpr int seeds = 10;
-  for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
-    Dice dice(77 + seed);
+  const int seeds = testing::cases(10, 2);
+  for (int seed = 1; seed <= seeds; ++seed) {
+    Dice dice(77U + static_cast<std::uint32_t>(seed));
     CameraEstimate truth = usual_notes();
     truth.take.stop.value = dice.uniform(1.4, 4.0);
     truth.focus = Length::from_m(dice.uniform(1.2, 4.0));
@@ -156,7 +156,7 @@ TEST_P(PlantedMistake, IsRankedFirst) {
     }
     first += found ? 1 : 0;
   }
-  EXPECT_GE(first, 9) << "of " << seeds;
+  EXPECT_GE(first, seeds - 1) << "of " << seeds;
 }
 
 INSTANTIATE_TEST_SUITE_P(

@@ -4,13 +4,13 @@
 #include <nlohmann/json.hpp>
 
 #include "cli_support.hpp"
+#include "small_dusk.hpp"
 
 namespace jolly_iris {
 namespace page_data_test {
 
 using Json = nlohmann::json;
 using testing::data_of;
-using testing::demo;
 using testing::holds;
 using testing::Ran;
 using testing::run;
@@ -21,8 +21,7 @@ using testing::TempFolder;
 TEST(PageData, ComparesInTheDrawnRegionsAsTheVerbDoes) {
   const TempFolder folder;
   const std::string page = folder / "p.html";
-  const std::string shot = demo("dusk.shot.toml");  // regions are drawn in its plate
-  const std::string cg = demo("pinhole.exr");
+  const auto [shot, cg] = testing::small_dusk(folder);  // regions are drawn in its plate
   ASSERT_EQ(run({"page", shot, "--cg", cg, "-o", page}).code, 0);
   const Json shown = data_of(slurp(page))["compare"];
   const Ran ran = run({"compare", shot, cg, "--json"});

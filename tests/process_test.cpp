@@ -87,6 +87,7 @@ TEST(Process, CtrlCLeavesNoHalfFile) {
     const std::string file = folder.write("o.bin", "what was there before");
     const pid_t child = ::fork();
     if (child == 0) {
+      ::signal(signal, SIG_DFL);  // the tests themselves may run under nohup
       leave_nothing_when_stopped();
       const std::string bytes(100 << 20, 'x');
       for (;;) write_whole_file(file, bytes);

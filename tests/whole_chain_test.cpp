@@ -64,6 +64,17 @@ TEST(MatchCli, SolvedNotesMakeCgThatIsLikeThePlate) {
   for (const Json& m : again["moves"]) EXPECT_NE(m["key"], "take.stop");
 }
 
+TEST(MatchCli, AgreesWithTheTrueNotesOfTheSamePlate) {
+  const Ran r = run({"match", demo("hero.shot.toml"), "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json j = Json::parse(r.out);
+  EXPECT_TRUE(j["notes_agree"].get<bool>());
+  for (const Json& u : j["match"]["unknowns"]) {
+    if (u["name"] != "stop") continue;
+    EXPECT_NEAR(u["value"].get<double>(), 2.2, u["margin"].get<double>());
+  }
+}
+
 TEST(MatchCli, FindsTheMistakePlantedInTheNotes) {
   const Ran r = run({"match", demo("notes.shot.toml")});
   ASSERT_EQ(r.code, 0) << r.err;

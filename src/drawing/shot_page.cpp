@@ -205,7 +205,7 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
   const std::string now = origin == loaded.shot.origins.end() ? "" : origin->second.text;
   for (std::size_t i = 0; i < steps.values.size(); ++i) {
     ShotRequest tried = request.shot;
-    tried.overrides.push_back({steps.key, steps.values[i]});
+    tried.overrides.push_back({steps.key, steps.values[i], steps.place});
     const LoadedShot step = open_shot(tried, files);
     const Answer& a = step.answer;
     PageStep made;

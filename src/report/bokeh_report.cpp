@@ -243,26 +243,28 @@ std::string lens_table(const VirtualCamera& c) {
   const char* kind = o.kind == OpeningTable::Kind::round     ? "round"
                      : o.kind == OpeningTable::Kind::sectors ? "sectors"
                                                              : "triangles";
-  const Json j{
-      {"opening",
-       {{"kind", kind},
-        {"hole", o.hole},
-        {"nodes", nodes},
-        {"start", o.start},
-        {"guide", o.guide},
-        {"equal", o.equal}}},
-      {"light", {{"side", lens.light.side}, {"reach", lens.light.reach}, {"light", light}}},
-      {"radius", lens.radius},
-      {"aspect", lens.aspect},
-      {"focal", lens.focal},
-      {"inverse_focus", lens.inverse_focus},
-      {"rims", rims},
-      {"gain", lens.gain},
-      {"spherical", lens.spherical},
-      {"coma", lens.coma},
-      {"curvature", lens.curvature},
-      {"focus_shift", lens.focus_shift},
-      {"magnification", lens.magnification}};
+  // Added one by one: the lists are long, and lists in braces would copy them at every level.
+  Json opening{{"kind", kind}, {"hole", o.hole}};
+  opening.add("nodes", std::move(nodes));
+  opening.add("start", o.start);
+  opening.add("guide", o.guide);
+  opening.add("equal", o.equal);
+  Json falloff{{"side", lens.light.side}, {"reach", lens.light.reach}};
+  falloff.add("light", std::move(light));
+  Json j;
+  j.add("opening", std::move(opening));
+  j.add("light", std::move(falloff));
+  j["radius"] = lens.radius;
+  j["aspect"] = lens.aspect;
+  j["focal"] = lens.focal;
+  j["inverse_focus"] = lens.inverse_focus;
+  j["rims"] = std::move(rims);
+  j["gain"] = lens.gain;
+  j["spherical"] = lens.spherical;
+  j["coma"] = lens.coma;
+  j["curvature"] = lens.curvature;
+  j["focus_shift"] = lens.focus_shift;
+  j["magnification"] = lens.magnification;
   return j.dump() + "\n";
 }
 

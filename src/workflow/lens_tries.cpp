@@ -63,7 +63,7 @@ PixelSize fitting(const VirtualCamera& c, const SceneLook& look) {
 LensTries try_values(const ShotRequest& shot, const Steps& steps, std::vector<std::string>& files) {
   LensTries out{shot.file, steps.key, {}};
   for (const std::string& value : steps.values) {
-    out.tries.push_back({name_of(value), with(shot, {{steps.key, value}}, files)});
+    out.tries.push_back({name_of(value), with(shot, {{steps.key, value, steps.place}}, files)});
   }
   return out;
 }

@@ -56,10 +56,11 @@ Frame read_for_shot(const std::string& file, const Decoding& decoding, const Loa
                                                       : read_decoded(file, decoding, files);
 }
 
-const std::string& plate_file(const LoadedShot& loaded, const std::string& why) {
+const std::string& plate_file(const LoadedShot& loaded, const std::string& why,
+                              const std::string& otherwise) {
   if (loaded.now.plate && !loaded.now.plate->file.empty()) return loaded.now.plate->file;
-  throw UsageError(fmt::format("{}: names no plate {}; write [plate] file = \"plate.exr\"",
-                               loaded.shot.file, why));
+  throw UsageError(fmt::format("{}: names no plate {}; write [plate] file = \"plate.exr\"{}",
+                               loaded.shot.file, why, otherwise));
 }
 
 Length distance_named(const LoadedShot& loaded, const std::string& text) {

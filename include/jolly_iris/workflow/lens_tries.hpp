@@ -15,6 +15,7 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 struct Steps {
   std::string key{};
   std::vector<std::string> values{};
+  std::string place = "tried";  ///< where they were given, for messages: the option, the field
 };
 
 struct LensTry {

@@ -47,8 +47,10 @@ Frame read_for_shot(const std::string& file, const Decoding& decoding, const Loa
 bool is_plate(const std::string& file, const LoadedShot& loaded);
 
 /// The plate's file. @param why ends the sentence "names no plate …", e.g. "to match"
+/// @param otherwise what else would help, behind that sentence
 /// @throws UsageError where the shot names none
-const std::string& plate_file(const LoadedShot& loaded, const std::string& why);
+const std::string& plate_file(const LoadedShot& loaded, const std::string& why,
+                              const std::string& otherwise = {});
 
 /// How far away a subject is, or what a distance says: "boat", "2.4 m", "infinity".
 /// @throws UsageError for neither, with what there is

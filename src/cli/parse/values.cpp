@@ -70,6 +70,7 @@ Steps steps_of(const std::string& text, const char* option) {
   if (text.empty()) return {};
   const auto equals = text.find('=');
   Steps steps;
+  steps.place = option;
   if (equals != std::string::npos && equals > 0) {
     steps.key = text.substr(0, equals);
     steps.values = split(text.substr(equals + 1));

@@ -113,11 +113,9 @@ class BendVerb : public ShotVerb {
  private:
   std::string picture_of(const LoadedShot& loaded) const {
     if (!picture_.empty() || back_) return picture_;
-    if (loaded.now.plate && !loaded.now.plate->file.empty()) return loaded.now.plate->file;
-    if (!map_.empty()) return {};
-    throw UsageError(loaded.shot.file +
-                     ": names no plate to straighten; name a picture, or write [plate] file = "
-                     "\"plate.exr\"");
+    const bool no_plate = !loaded.now.plate || loaded.now.plate->file.empty();
+    if (no_plate && !map_.empty()) return {};
+    return plate_file(loaded, "to straighten", ", or name a picture");
   }
 
   Frame bent(const std::string& picture, const LoadedShot& loaded, const DistortionMap& map,
@@ -139,16 +137,11 @@ class BendVerb : public ShotVerb {
   bool same_size_ = false;
 };
 
-template <bool back>
-std::unique_ptr<Verb> make_bend() {
-  return std::make_unique<BendVerb>(back);
-}
-
 }  // namespace
 
 const VerbEntry verbs::undistort{"undistort", "a plate -> straight, as CG shows it",
-                                 make_bend<false>};
+                                 make_verb<BendVerb, false>};
 const VerbEntry verbs::redistort{"redistort", "a straight CG picture -> bent as the lens bends it",
-                                 make_bend<true>};
+                                 make_verb<BendVerb, true>};
 
 }  // namespace jolly_iris::cli

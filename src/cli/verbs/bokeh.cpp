@@ -29,7 +29,7 @@ class BokehVerb : public ShotVerb {
     options.value("--at", at_text_,
                   "how far away the lights are: subjects or distances, from near to\n"
                   "far [in front of the focus, in it, behind it]",
-                  "NAME|LENGTH,…");
+                  "NAME|LENGTH,...");
     options.repeatable("-o,--out", out_,
                        "sheet to write: .png or .svg; repeatable [SHOT's name .bokeh.png]", "FILE");
     options.value("--kernel", kernel_, "the iris as a picture, its light adding up to 1: .exr .png",
@@ -49,7 +49,7 @@ class BokehVerb : public ShotVerb {
     options.value("--highlight", rays_.highlight_px, "with --noise: their diameter when sharp [2]",
                   "PX");
     options.value("--vary", vary_text_,
-                  "tries of one value side by side, e.g. lens.iris.blades=5,7,9", "KEY=A,B,…");
+                  "tries of one value side by side, e.g. lens.iris.blades=5,7,9", "KEY=A,B,...");
     options.value("--lenses", lenses_text_,
                   "other lenses beside the shot's own, each on a gate that frames the\n"
                   "same, e.g. alder.lens.toml",

@@ -55,10 +55,8 @@ class CompareVerb : public ShotVerb {
   void run(const Terminal& io) override {
     check_names();
     const LoadedShot loaded = open(io);
-    if (!wanted_.among_themselves && (!loaded.now.plate || loaded.now.plate->file.empty())) {
-      throw UsageError(loaded.shot.file +
-                       ": names no plate to compare with; write [plate] file = \"plate.exr\", or "
-                       "compare tries with each other: --no-plate");
+    if (!wanted_.among_themselves) {
+      (void)plate_file(loaded, "to compare with", ", or compare tries with each other: --no-plate");
     }
     Progress progress(io.err, "comparing");
     ComparisonRequest wanted = wanted_;

@@ -106,13 +106,8 @@ class SqueezeVerb : public ShotVerb {
  private:
   std::string picture_of(const LoadedShot& loaded) const {
     if (!picture_.empty()) return picture_;
-    if (!back_ && loaded.now.plate && !loaded.now.plate->file.empty()) {
-      return loaded.now.plate->file;
-    }
-    throw UsageError(loaded.shot.file + (back_ ? ": name the picture to squeeze"
-                                               : ": names no plate to desqueeze; name a "
-                                                 "picture, or write [plate] file = "
-                                                 "\"plate.exr\""));
+    if (back_) throw UsageError(loaded.shot.file + ": name the picture to squeeze");
+    return plate_file(loaded, "to desqueeze", ", or name a picture");
   }
 
   // What the file says of its own pixels against what is about to be done to it.
@@ -164,16 +159,11 @@ class SqueezeVerb : public ShotVerb {
   bool sizes_ = false;
 };
 
-template <bool back>
-std::unique_ptr<Verb> make_squeeze() {
-  return std::make_unique<SqueezeVerb>(back);
-}
-
 }  // namespace
 
 const VerbEntry verbs::desqueeze{"desqueeze", "a squeezed plate -> as it is looked at",
-                                 make_squeeze<false>};
+                                 make_verb<SqueezeVerb, false>};
 const VerbEntry verbs::squeeze{"squeeze", "a picture as the sensor behind a squeezing lens has it",
-                               make_squeeze<true>};
+                               make_verb<SqueezeVerb, true>};
 
 }  // namespace jolly_iris::cli

@@ -39,9 +39,9 @@ struct VerbEntry {
   std::unique_ptr<Verb> (*make)();
 };
 
-template <class V>
+template <class V, auto... arguments>
 std::unique_ptr<Verb> make_verb() {
-  return std::make_unique<V>();
+  return std::make_unique<V>(arguments...);
 }
 
 }  // namespace jolly_iris::cli
