@@ -5,13 +5,13 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
-#include <iostream>
 #include <nlohmann/json.hpp>
 #include <numbers>
 #include <string>
 #include <vector>
 
 #include "disk/disk.hpp"
+#include "maker.hpp"
 
 namespace {
 
@@ -129,16 +129,4 @@ void make_drift(const std::filesystem::path& folder) {
 
 }  // namespace
 
-int main(int argc, char** argv) {
-  if (argc != 2) {
-    std::cerr << "usage: make_drift FOLDER\n";
-    return 2;
-  }
-  try {
-    make_drift(argv[1]);
-  } catch (const std::exception& e) {
-    std::cerr << "make_drift: " << e.what() << '\n';
-    return 3;
-  }
-  return 0;
-}
+int main(int argc, char** argv) { return made_into_folder("make_drift", argc, argv, make_drift); }

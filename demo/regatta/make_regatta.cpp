@@ -19,6 +19,7 @@
 
 #include "dice.hpp"
 #include "disk/disk.hpp"
+#include "maker.hpp"
 
 namespace {
 
@@ -515,16 +516,8 @@ void make_triangles(const std::filesystem::path& folder) {
 }  // namespace
 
 int main(int argc, char** argv) {
-  if (argc != 2) {
-    std::cerr << "usage: make_regatta FOLDER\n";
-    return 2;
-  }
-  try {
-    make_regatta(argv[1]);
-    make_triangles(argv[1]);
-  } catch (const std::exception& e) {
-    std::cerr << "make_regatta: " << e.what() << '\n';
-    return 3;
-  }
-  return 0;
+  return made_into_folder("make_regatta", argc, argv, [](const std::filesystem::path& folder) {
+    make_regatta(folder);
+    make_triangles(folder);
+  });
 }

@@ -9,12 +9,12 @@
 #include <cstdint>
 #include <cstring>
 #include <filesystem>
-#include <iostream>
 #include <numbers>
 #include <string>
 
 #include "dice.hpp"
 #include "disk/disk.hpp"
+#include "maker.hpp"
 
 namespace {
 
@@ -85,14 +85,8 @@ Cloud willow() {
 
 }  // namespace
 
-int main(int argc, char** argv) try {
-  if (argc != 2) {
-    std::cerr << "usage: make_willow FOLDER\n";
-    return 2;
-  }
-  jolly_iris::write_whole_file(std::filesystem::path(argv[1]) / "willow.ply", willow().ply());
-  return 0;
-} catch (const std::exception& e) {
-  std::cerr << "make_willow: " << e.what() << '\n';
-  return 1;
+int main(int argc, char** argv) {
+  return made_into_folder("make_willow", argc, argv, [](const std::filesystem::path& folder) {
+    jolly_iris::write_whole_file(folder / "willow.ply", willow().ply());
+  });
 }

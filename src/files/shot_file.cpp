@@ -155,9 +155,9 @@ void lay_solved_over(TomlTree& tree, Shot& shot) {
   const auto mark = solved.find(mark_key);
   if (mark == solved.end() || mark->second.text != mark_of(tree, shot.file)) {
     shot.solved_left = fmt::format(
-        "{} is left out: the notes are not those it was solved from; jolly-iris match {} --accept "
-        "solves these",
-        std::filesystem::path(file).filename().string(), shot.file);
+        "{} is left out: the notes are not those it was solved from; match the plate and accept "
+        "what it says to solve these",
+        std::filesystem::path(file).filename().string());
     return;
   }
   solved.erase(mark);
@@ -335,8 +335,8 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
   const std::string text = read_whole_file(path);
   if (text.find('\0') != std::string::npos) {
     throw FileError(shot.file +
-                    ": is not text, so it is no shot file. To begin one from a plate: "
-                    "jolly-iris start PLATE");
+                    ": is not text, so it is no shot file; if it is a plate, start a shot from "
+                    "it");
   }
   TomlTree tree = parse_toml(text, shot.file);
   if (solved == Solved::laid_over) lay_solved_over(tree, shot);

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "jolly_iris/optics/distance.hpp"
+#include "match/constants.hpp"
 
 namespace jolly_iris::matching {
 
@@ -14,28 +15,15 @@ namespace {
 
 using Family = ErrorHypothesis::Family;
 
-// Factors of adapters that are sold.
-constexpr std::array<double, 6> adapters{0.64, 0.71, 0.84, 1.25, 1.4, 2.0};
-// Others are marked to a hundredth, and lie between these.
-constexpr double weakest = 0.5;
-constexpr double strongest = 2.0;
-constexpr double hundredth = 0.01;
-// Parts of a sensor's width that bodies record.
-constexpr std::array<double, 6> windows{0.9, 0.8, 0.75, 0.667, 0.5, 0.6};
-constexpr std::array<double, 5> squeezes{1.25, 1.33, 1.5, 1.8, 2.0};
-constexpr std::array<double, 6> stretches{1.05, 1.1, 1.2, 1.0 / 1.05, 1.0 / 1.1, 1.0 / 1.2};
-
-constexpr double common = -2.5;  // logarithm of the odds
-constexpr double rare = -3.5;
-constexpr double usual_transmission = 0.8;
-
 template <std::size_t count>
 double one_of(const std::array<double, count>&) {
   return -std::log(static_cast<double>(count));
 }
 // Any factor that an adapter could be marked with: a number that is read off the plate's header
 // assumes more than one of six that everybody knows.
-double one_of_all_factors() { return -std::log((strongest - weakest) / hundredth); }
+double one_of_all_factors() {
+  return -std::log((mistakes::strongest - mistakes::weakest) / mistakes::hundredth);
+}
 
 // The mistakes that these notes leave room for, one line each.
 class List {
@@ -70,12 +58,13 @@ class List {
   void adapter() {
     if (const double a = notes_.lens.adapter; a != 1.0) {
       const auto message = [a](const char* text) { return fmt::format(fmt::runtime(text), a); };
-      add(Family::adapter, common,
+      add(Family::adapter, mistakes::common,
           message("the noted focal length had the adapter {:g} in it already"),
           [a](CameraEstimate& n) { n.lens.focal = n.lens.focal / a; });
-      add(Family::adapter, common, message("the noted stop had the adapter {:g} in it already"),
+      add(Family::adapter, mistakes::common,
+          message("the noted stop had the adapter {:g} in it already"),
           [a](CameraEstimate& n) { n.take.stop.value /= a; });
-      add(Family::adapter, common, message("the adapter {:g} was not mounted"),
+      add(Family::adapter, mistakes::common, message("the adapter {:g} was not mounted"),
           [](CameraEstimate& n) { n.lens.adapter = 1.0; });
       return;
     }
@@ -86,9 +75,9 @@ class List {
             n.lens.adapter = a;
           });
     };
-    if (const auto a = told_factor()) left_out_of_stop(*a, common + one_of_all_factors());
-    for (const double a : adapters) {
-      const double prior = common + one_of(adapters);
+    if (const auto a = told_factor()) left_out_of_stop(*a, mistakes::common + one_of_all_factors());
+    for (const double a : mistakes::adapters) {
+      const double prior = mistakes::common + one_of(mistakes::adapters);
       const auto left_out = [a](const char* of) {
         return fmt::format("adapter {:g} left out of {}", a, of);
       };
@@ -106,22 +95,27 @@ class List {
   std::optional<double> told_factor() const {
     for (const Observation& o : seen_) {
       if (o.kind != Observation::Kind::engraved_focal) continue;
-      const double a = std::round(notes_.lens.focal.mm() / o.value / hundredth) * hundredth;
-      const auto is_that = [a](double known) { return std::abs(a - known) < 1.5 * hundredth; };
-      const bool known = is_that(1.0) || std::any_of(adapters.begin(), adapters.end(), is_that);
-      if (a >= weakest && a <= strongest && !known) return a;
+      const double a =
+          std::round(notes_.lens.focal.mm() / o.value / mistakes::hundredth) * mistakes::hundredth;
+      const auto is_that = [a](double known) {
+        return std::abs(a - known) < 1.5 * mistakes::hundredth;
+      };
+      const bool known = is_that(1.0) ||
+                         std::any_of(mistakes::adapters.begin(), mistakes::adapters.end(), is_that);
+      if (a >= mistakes::weakest && a <= mistakes::strongest && !known) return a;
     }
     return std::nullopt;
   }
 
   void window() {
     if (notes_.body.window) {
-      add(Family::window, common, "the record window was noted, but the whole gate was recorded",
+      add(Family::window, mistakes::common,
+          "the record window was noted, but the whole gate was recorded",
           [](CameraEstimate& n) { n.body.window.reset(); });
       return;
     }
-    for (const double k : windows) {
-      add(Family::window, common + one_of(windows),
+    for (const double k : mistakes::windows) {
+      add(Family::window, mistakes::common + one_of(mistakes::windows),
           fmt::format("record window forgotten: only {:.0f} % of the gate's width was recorded",
                       100.0 * k),
           [k](CameraEstimate& n) {
@@ -135,17 +129,17 @@ class List {
       n.body.gate.width = n.body.gate.width / s;
     };
     if (const double s = notes_.lens.squeeze; s > 1.0) {
-      add(Family::squeeze, common,
+      add(Family::squeeze, mistakes::common,
           fmt::format("the squeeze {:g} was noted, but the lens has none", s),
           [](CameraEstimate& n) { n.lens.squeeze = 1.0; });
-      add(Family::squeeze, common,
+      add(Family::squeeze, mistakes::common,
           fmt::format("the squeeze {:g} was used twice: the noted gate is the desqueezed one", s),
           [=](CameraEstimate& n) { narrower(n, s); });
       return;
     }
-    for (const double s : squeezes) {
-      add(Family::squeeze, common + one_of(squeezes), fmt::format("squeeze {:g} forgotten", s),
-          [=](CameraEstimate& n) {
+    for (const double s : mistakes::squeezes) {
+      add(Family::squeeze, mistakes::common + one_of(mistakes::squeezes),
+          fmt::format("squeeze {:g} forgotten", s), [=](CameraEstimate& n) {
             narrower(n, s);  // the noted gate is the desqueezed one then
             n.lens.squeeze = s;
           });
@@ -153,26 +147,28 @@ class List {
   }
 
   void focus_place() {
-    add(Family::focus_place, rare, "focus was not where noted", [](CameraEstimate&) {},
+    add(Family::focus_place, mistakes::rare, "focus was not where noted", [](CameraEstimate&) {},
         {Parameter::focus});
     if (notes_.focus.is_infinite()) return;
     if (notes_.focus > notes_.lens.focal * 4.0) {
-      add(Family::focus_place, common, "the barrel's mark was read as the distance from the camera",
+      add(Family::focus_place, mistakes::common,
+          "the barrel's mark was read as the distance from the camera",
           [](CameraEstimate& n) { n.focus = focus_from_mark(n.lens, n.focus); });
     }
     if (std::cos(notes_.off_axis) < 0.98) {
-      add(Family::focus_place, common,
+      add(Family::focus_place, mistakes::common,
           "the focus distance was measured along the ray, not along the axis",
           [](CameraEstimate& n) { n.focus = n.focus * std::cos(n.off_axis); });
     }
     if (notes_.half_deep.mm() > 0.0) {
-      add(Family::focus_place, common, "focus was on the near side of the thing, not on its middle",
+      add(Family::focus_place, mistakes::common,
+          "focus was on the near side of the thing, not on its middle",
           [](CameraEstimate& n) { n.focus = n.focus - n.half_deep; });
     }
     // A tape along the floor against the way to a thing on it, or from a crane.
     const Length height = notes_.take.height.value_or(Length{});
     if (height > notes_.focus * 0.1 && height < notes_.focus * 0.9) {
-      add(Family::focus_place, common, "the focus distance was measured along the floor",
+      add(Family::focus_place, mistakes::common, "the focus distance was measured along the floor",
           [height](CameraEstimate& n) {
             n.focus = Length::from_m(std::hypot(n.focus.m(), height.m()));
           });
@@ -186,15 +182,15 @@ class List {
           fmt::format("the focus distance is in {}, not in {}", really, noted),
           [times](CameraEstimate& n) { n.focus = n.focus * times; });
     };
-    is_in("feet", "metres", 0.3048, common);
-    is_in("metres", "feet", 1.0 / 0.3048, rare);
-    is_in("centimetres", "inches", 1.0 / 2.54, rare);
-    is_in("inches", "centimetres", 2.54, rare);
+    is_in("feet", "metres", 0.3048, mistakes::common);
+    is_in("metres", "feet", 1.0 / 0.3048, mistakes::rare);
+    is_in("centimetres", "inches", 1.0 / 2.54, mistakes::rare);
+    is_in("inches", "centimetres", 2.54, mistakes::rare);
   }
 
   void scale() {
     const auto too = [&](const char* message, double times) {
-      add(Family::scale, common - 1.0, fmt::format("the scene is {}", message),
+      add(Family::scale, mistakes::common - 1.0, fmt::format("the scene is {}", message),
           [times](CameraEstimate& n) { n.scene_scale *= times; });
     };
     too("10 times too small", 10.0);
@@ -207,11 +203,11 @@ class List {
 
   void stop() {
     const auto times = [&](const char* message, double factor) {
-      add(Family::stop, rare, message,
+      add(Family::stop, mistakes::rare, message,
           [factor](CameraEstimate& n) { n.take.stop.value *= factor; });
     };
     if (notes_.take.stop.kind == Stop::Kind::f && !notes_.lens.transmission) {
-      times("the noted f-number is a T-number", std::sqrt(usual_transmission));
+      times("the noted f-number is a T-number", std::sqrt(mistakes::usual_transmission));
     }
     times("the stop was computed from the opening's radius instead of its diameter", 0.5);
     times("the opening's diameter was typed as its radius", 2.0);
@@ -219,8 +215,8 @@ class List {
 
   // Sideways, since that is what tricks with aspect ratios leave behind.
   void resample() {
-    for (const double k : stretches) {
-      add(Family::resample, rare + one_of(stretches),
+    for (const double k : mistakes::stretches) {
+      add(Family::resample, mistakes::rare + one_of(mistakes::stretches),
           k > 1.0 ? fmt::format("a stretch of {:g} to the side was left on the plate", k)
                   : fmt::format("the plate was left {:g} times as wide", k),
           [k](CameraEstimate& n) { n.body.pixel_aspect /= k; });
@@ -231,7 +227,8 @@ class List {
     const Extent gate = recorded_gate(notes_.body);
     const double crop = std::hypot(36.0, 24.0) / std::hypot(gate.width.mm(), gate.height.mm());
     if (std::abs(crop - 1.0) <= 0.05) return;
-    add(Family::equivalent, common, "a focal length equivalent on a 36 x 24 mm gate was typed in",
+    add(Family::equivalent, mistakes::common,
+        "a focal length equivalent on a 36 x 24 mm gate was typed in",
         [crop](CameraEstimate& n) { n.lens.focal = n.lens.focal / crop; });
   }
 

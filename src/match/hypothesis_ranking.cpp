@@ -6,6 +6,7 @@
 #include "error_hypotheses.hpp"
 #include "fit.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "match/constants.hpp"
 #include "residuals.hpp"
 
 namespace jolly_iris {
@@ -13,13 +14,6 @@ namespace jolly_iris {
 using namespace matching;
 
 namespace {
-
-constexpr std::size_t pairs_fitted = 40;  // of all pairs, those that come nearest without a fit
-constexpr double as_likely = 3.0;         // logarithm of the odds within which nobody can choose
-constexpr double alike = 0.5;             // deviations by which predictions of a group may differ
-constexpr double clearly_better = 3.0;    // than the notes alone, to be told
-constexpr std::size_t max_ranked = 5;
-constexpr double hopeless = 25.0;  // so much dearer than the best, from where it began
 
 struct FittedHypothesis {
   std::vector<const ErrorHypothesis*> made{};
@@ -78,7 +72,7 @@ std::vector<FittedHypothesis> all_tries(const std::vector<NotedPlate>& plates,
   std::sort(pairs.begin(), pairs.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
     return a.rough - a.log_prior < b.rough - b.log_prior;
   });
-  pairs.resize(std::min(pairs.size(), pairs_fitted));
+  pairs.resize(std::min(pairs.size(), ranking::pairs_fitted));
   for (FittedHypothesis& p : pairs) out.push_back(std::move(p));
   double best = std::numeric_limits<double>::infinity();
   double done = 0.0;
@@ -86,7 +80,7 @@ std::vector<FittedHypothesis> all_tries(const std::vector<NotedPlate>& plates,
     settings.execution.tell(done++ / static_cast<double>(out.size()));
     std::vector<PriorOverride> doubts = settings.doubts;
     doubts.insert(doubts.end(), t.doubts.begin(), t.doubts.end());
-    t.results = fit(t.plates, {doubts, settings.shared, {}}, best + hopeless);
+    t.results = fit(t.plates, {doubts, settings.shared, {}}, best + ranking::hopeless);
     if (!t.results.empty()) best = std::min(best, t.results.front().cost);
   }
   std::erase_if(out, [](const FittedHypothesis& t) { return t.results.empty(); });
@@ -107,7 +101,7 @@ bool look_alike(const std::vector<MatchResult>& a, const std::vector<MatchResult
       sum += apart * apart;
     }
   }
-  return std::sqrt(sum / static_cast<double>(count)) < alike;
+  return std::sqrt(sum / static_cast<double>(count)) < ranking::alike;
 }
 
 // What would tell two explanations apart: where their cameras differ most.
@@ -182,14 +176,15 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
   const std::vector<ErrorHypothesis> mistakes =
       error_hypotheses(plates.front().estimate, plates.front().seen);
   const std::vector<FittedHypothesis> tries = all_tries(plates, settings, mistakes);
-  out.notes_agree = 5 * outliers <= seen && !moved_far &&
-                    (tries.empty() || tries.front().score() < notes_score + clearly_better);
+  out.notes_agree =
+      5 * outliers <= seen && !moved_far &&
+      (tries.empty() || tries.front().score() < notes_score + ranking::clearly_better);
   std::vector<const FittedHypothesis*> named;
   std::vector<const FittedHypothesis*> firsts;  // of each that is ranked
-  for (std::size_t i = 0; i < tries.size() && out.ranked.size() < max_ranked && !out.notes_agree;
-       ++i) {
+  for (std::size_t i = 0;
+       i < tries.size() && out.ranked.size() < ranking::max_ranked && !out.notes_agree; ++i) {
     const FittedHypothesis& t = tries[i];
-    if (t.score() < notes_score + clearly_better) break;
+    if (t.score() < notes_score + ranking::clearly_better) break;
     // A likelier mistake with something added is no other explanation.
     if (std::any_of(named.begin(), named.end(),
                     [&](const FittedHypothesis* n) { return adds_to(t, *n); }))
@@ -197,7 +192,7 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
     named.push_back(&t);
     // One more of a group?
     const auto first = std::find_if(firsts.begin(), firsts.end(), [&](const FittedHypothesis* f) {
-      return t.score() >= f->score() - as_likely && look_alike(f->results, t.results);
+      return t.score() >= f->score() - ranking::as_likely && look_alike(f->results, t.results);
     });
     if (first == firsts.end()) {
       firsts.push_back(&t);
@@ -205,7 +200,7 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
       continue;
     }
     RankedHypothesis& e = out.ranked[static_cast<std::size_t>(first - firsts.begin())];
-    if (e.mistakes.size() < max_ranked) e.mistakes.push_back(t.message);
+    if (e.mistakes.size() < ranking::max_ranked) e.mistakes.push_back(t.message);
     if (e.tell_apart.empty()) e.tell_apart = apart(e.result.estimate, t.results.front().estimate);
   }
   const auto unexplained = [&](const RankedHypothesis& e) { return 2 * e.observations < seen; };

@@ -4,30 +4,14 @@
 
 #include <cmath>
 
+#include "optics/enum_name.hpp"
+
 namespace jolly_iris {
 
 std::string_view to_string(Parameter parameter) {
-  switch (parameter) {
-    case Parameter::focal:
-      return "focal length";
-    case Parameter::gate:
-      return "gate";
-    case Parameter::stop:
-      return "stop";
-    case Parameter::focus:
-      return "focus";
-    case Parameter::squeeze:
-      return "squeeze";
-    case Parameter::scale:
-      return "scene scale";
-    case Parameter::distance:
-      return "camera distance";
-    case Parameter::exposure:
-      return "exposure";
-    case Parameter::white:
-      break;
-  }
-  return "white";
+  return name_of<Parameter::white>(
+      parameter, {"focal length", "gate", "stop", "focus", "squeeze", "scene scale",
+                  "camera distance", "exposure", "white"});
 }
 
 std::string value_text(Parameter u, double v) {

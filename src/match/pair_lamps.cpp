@@ -1,13 +1,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "match/constants.hpp"
+
 #include "jolly_iris/match/match.hpp"
 
 namespace jolly_iris {
 
 namespace {
-
-constexpr double reach = 0.012;  // of the picture's width: so near a lamp's place lies its disc
 
 struct Pair {
   std::size_t disc;
@@ -44,7 +44,7 @@ LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<E
   LampPairs out;
   // A wrong focal length or gate moves all lamps towards the middle or away from it. The notes'
   // own scale is preferred: another must pair clearly more.
-  const double max = reach * picture_width;
+  const double max = fitting::lamp_reach * picture_width;
   std::vector<Pair> best = pairs_at(discs, lamps, 1.0, max);
   double scale = 1.0;
   for (double octaves = -1.3; octaves <= 1.3; octaves += 0.02) {

@@ -6,13 +6,11 @@
 #include <optional>
 
 #include "jolly_iris/optics/white.hpp"
+#include "match/constants.hpp"
 
 namespace jolly_iris::matching {
 
 namespace {
-
-constexpr double disbelieved = 40.0;        // times the usual deviation
-constexpr double infinity_dioptres = 0.02;  // deviation of a focus noted at infinity
 
 bool contains(const std::vector<Parameter>& all, Parameter u) {
   return std::find(all.begin(), all.end(), u) != all.end();
@@ -41,7 +39,8 @@ std::vector<Parameter> parameters_for(const std::vector<Observation>& seen,
 double prior_sigma_of(Parameter u, const MatchSettings& settings) {
   double prior_sigma = 1.0;
   for (const PriorOverride& d : settings.doubts) {
-    if (d.of == u) prior_sigma = d.deviation ? *d.deviation / usual_deviation(u) : disbelieved;
+    if (d.of == u)
+      prior_sigma = d.deviation ? *d.deviation / usual_deviation(u) : fitting::disbelieved;
   }
   return prior_sigma;
 }
@@ -66,7 +65,7 @@ void move(CameraEstimate& estimate, Parameter parameter, double x) {
       break;
     case Parameter::focus:
       if (estimate.focus.is_infinite()) {
-        const double power = infinity_dioptres * x;
+        const double power = fitting::infinity_dioptres * x;
         if (power > 1e-9) estimate.focus = Length::from_m(1.0 / power);
       } else {
         estimate.focus = estimate.focus * times;

@@ -4,16 +4,15 @@
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "match/constants.hpp"
 
 namespace jolly_iris::matching {
 
 namespace {
 
-constexpr double robust_from = 3.0;  // deviations: what is farther off counts little
-
 // Cauchy's loss as a residual.
 double robust(double r) {
-  const double c2 = robust_from * robust_from;
+  const double c2 = fitting::robust_from * fitting::robust_from;
   return std::copysign(std::sqrt(c2 * std::log1p(r * r / c2)), r);
 }
 

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "measure/constants.hpp"
 #include "normal_equations.hpp"
 
 namespace jolly_iris::measuring {
@@ -12,14 +13,6 @@ namespace jolly_iris::measuring {
 namespace {
 
 using std::numbers::pi;
-constexpr int directions = 64;
-constexpr double from = 0.45;  // radii: where looking begins …
-constexpr double to = 1.65;    // … and ends
-constexpr int steps = 48;
-constexpr double step = (to - from) / steps;
-constexpr double window = 0.22;   // radii on each side of an edge
-constexpr double nearest = 0.68;  // where an edge may be
-constexpr double farthest = 1.38;
 
 // What is found in one direction.
 struct Step {
@@ -31,16 +24,16 @@ struct Step {
   bool fits = false;
 };
 
-using Profile = std::array<float, steps + 1>;
+using Profile = std::array<float, candidate::steps + 1>;
 
 // Directions all around, counter-clockwise from the right.
 struct Directions {
-  std::array<double, directions> cosine{};
-  std::array<double, directions> sine{};
+  std::array<double, candidate::directions> cosine{};
+  std::array<double, candidate::directions> sine{};
   Directions() {
-    for (std::size_t k = 0; k < directions; ++k) {
-      cosine[k] = std::cos(2.0 * pi * static_cast<double>(k) / directions);
-      sine[k] = std::sin(2.0 * pi * static_cast<double>(k) / directions);
+    for (std::size_t k = 0; k < candidate::directions; ++k) {
+      cosine[k] = std::cos(2.0 * pi * static_cast<double>(k) / candidate::directions);
+      sine[k] = std::sin(2.0 * pi * static_cast<double>(k) / candidate::directions);
     }
   }
 };
@@ -51,13 +44,13 @@ bool worth_a_look(const GreyImage& plane, const Candidate& c, double noise) {
   int darker = 0;
   int looked = 0;
   double inside = 0.0;
-  for (std::size_t k = 0; k < directions; k += 8, ++looked) {
+  for (std::size_t k = 0; k < candidate::directions; k += 8, ++looked) {
     inside += static_cast<double>(plane.between(c.x + 0.4 * c.radius * c.aspect * around.cosine[k],
                                                 c.y - 0.4 * c.radius * around.sine[k]));
   }
   inside /= looked;
   looked = 0;
-  for (std::size_t k = 0; k < directions; k += 4, ++looked) {
+  for (std::size_t k = 0; k < candidate::directions; k += 4, ++looked) {
     const auto beyond =
         static_cast<double>(plane.between(c.x + 1.45 * c.radius * c.aspect * around.cosine[k],
                                           c.y - 1.45 * c.radius * around.sine[k]));
@@ -69,11 +62,11 @@ bool worth_a_look(const GreyImage& plane, const Candidate& c, double noise) {
 // A second quick look: in most directions there is a step down, at roughly one radius.
 bool steps_all_around(const GreyImage& plane, const Candidate& c, double noise) {
   constexpr std::size_t every = 3;
-  constexpr std::size_t looked_at = (directions + every - 1) / every;
+  constexpr std::size_t looked_at = (candidate::directions + every - 1) / every;
   constexpr int places = 12;
   std::array<float, looked_at> contrast{};
   std::array<float, looked_at> where{};
-  for (std::size_t k = 0, n = 0; k < directions; k += every, ++n) {
+  for (std::size_t k = 0, n = 0; k < candidate::directions; k += every, ++n) {
     std::array<float, places> p{};
     for (int i = 0; i < places; ++i) {
       const double r = c.radius * (0.5 + 0.1 * i);
@@ -100,7 +93,7 @@ bool steps_all_around(const GreyImage& plane, const Candidate& c, double noise) 
 }
 
 struct Look {
-  std::array<Step, directions> at{};
+  std::array<Step, candidate::directions> at{};
   double inside = 0.0;
   double uneven = 0.0;  // deviation within
 };
@@ -121,8 +114,8 @@ float within(const GreyImage& plane, float x, float y) {
 
 Look look(const GreyImage& plane, const Candidate& c) {
   Look out;
-  const double far_x = to * c.radius * c.aspect + 1.0;
-  const double far_y = to * c.radius + 1.0;
+  const double far_x = candidate::to * c.radius * c.aspect + 1.0;
+  const double far_y = candidate::to * c.radius + 1.0;
   const bool inner =
       c.x > far_x && c.y > far_y && c.x < plane.width - far_x && c.y < plane.height - far_y;
   const auto value = [&](double x, double y) {
@@ -130,30 +123,31 @@ Look look(const GreyImage& plane, const Candidate& c) {
                  : plane.between(x, y);
   };
   std::vector<float> inside;
-  inside.reserve(4 * directions);
-  constexpr int w = static_cast<int>(window / step);
-  for (int k = 0; k < directions; ++k) {
+  inside.reserve(4 * candidate::directions);
+  constexpr int w = static_cast<int>(candidate::window / candidate::step);
+  for (int k = 0; k < candidate::directions; ++k) {
     const double dx = c.radius * c.aspect * around.cosine[static_cast<std::size_t>(k)];
     const double dy = -c.radius * around.sine[static_cast<std::size_t>(k)];
     Profile p{};
-    for (int i = 0; i <= steps; ++i) {
-      const double r = from + i * step;
+    for (int i = 0; i <= candidate::steps; ++i) {
+      const double r = candidate::from + i * candidate::step;
       p[static_cast<std::size_t>(i)] = value(c.x + r * dx, c.y + r * dy);
     }
     for (const double r : {0.15, 0.35, 0.55, 0.75}) {
       inside.push_back(value(c.x + r * dx, c.y + r * dy));
     }
-    std::array<double, steps + 2> sum{};
-    for (std::size_t i = 0; i <= steps; ++i) sum[i + 1] = sum[i] + static_cast<double>(p[i]);
+    std::array<double, candidate::steps + 2> sum{};
+    for (std::size_t i = 0; i <= candidate::steps; ++i)
+      sum[i + 1] = sum[i] + static_cast<double>(p[i]);
     const auto mean = [&](int a0, int b0) {
       return (sum[static_cast<std::size_t>(b0)] - sum[static_cast<std::size_t>(a0)]) / (b0 - a0);
     };
     Step& s = out.at[static_cast<std::size_t>(k)];
     int best = -1;
-    const int first = static_cast<int>((nearest - from) / step);
-    const int last = static_cast<int>((farthest - from) / step);
+    const int first = static_cast<int>((candidate::nearest - candidate::from) / candidate::step);
+    const int last = static_cast<int>((candidate::farthest - candidate::from) / candidate::step);
     for (int i = first; i <= last; ++i) {
-      const double contrast = mean(i - w, i) - mean(i, std::min(i + w, steps + 1));
+      const double contrast = mean(i - w, i) - mean(i, std::min(i + w, candidate::steps + 1));
       if (best < 0 || contrast > s.contrast) {
         s.contrast = contrast;
         best = i;
@@ -161,19 +155,19 @@ Look look(const GreyImage& plane, const Candidate& c) {
     }
     // Where it passes half of the step: finer than the steps of looking.
     const double high = mean(best - w, best);
-    const double low = mean(best, std::min(best + w, steps + 1));
+    const double low = mean(best, std::min(best + w, candidate::steps + 1));
     const double middle = 0.5 * (high + low);
-    s.at = from + (best - 0.5) * step;
-    for (int i = std::max(1, best - 4); i <= std::min(steps, best + 4); ++i) {
+    s.at = candidate::from + (best - 0.5) * candidate::step;
+    for (int i = std::max(1, best - 4); i <= std::min(candidate::steps, best + 4); ++i) {
       const auto u = static_cast<double>(p[static_cast<std::size_t>(i - 1)]);
       const auto v = static_cast<double>(p[static_cast<std::size_t>(i)]);
       if (u > middle && v <= middle) {
-        s.at = from + (i - 1 + (u - middle) / (u - v)) * step;
+        s.at = candidate::from + (i - 1 + (u - middle) / (u - v)) * candidate::step;
         break;
       }
     }
-    s.outside = mean(std::min(best + 2, steps), steps + 1);
-    s.far = mean(steps - 3, steps + 1);
+    s.outside = mean(std::min(best + 2, candidate::steps), candidate::steps + 1);
+    s.far = mean(candidate::steps - 3, candidate::steps + 1);
   }
   out.inside = static_cast<double>(quantile(inside, 0.5));
   for (float& v : inside) v = std::abs(v - static_cast<float>(out.inside));
@@ -184,7 +178,7 @@ Look look(const GreyImage& plane, const Candidate& c) {
 // r = c₀ + c₁ cos + c₂ sin + c₃ cos 2 + c₄ sin 2, without those far off.
 using Oval = Terms<5>;
 Oval terms_at(int k) {
-  const auto twice = static_cast<std::size_t>(2 * k % directions);
+  const auto twice = static_cast<std::size_t>(2 * k % candidate::directions);
   const auto once = static_cast<std::size_t>(k);
   return {1.0, around.cosine[once], around.sine[once], around.cosine[twice], around.sine[twice]};
 }
@@ -200,7 +194,7 @@ Oval fit_oval(Look& l, double typical) {
   for (int round = 0; round < 5; ++round) {
     const double scale = round == 0 ? 0.25 : round == 1 ? 0.15 : 0.10;
     NormalEquations<5> normal(1e-3, oval);
-    for (int k = 0; k < directions; ++k) {
+    for (int k = 0; k < candidate::directions; ++k) {
       const Step& s = l.at[static_cast<std::size_t>(k)];
       if (!(s.contrast > 0.35 * typical)) continue;
       const Oval t = terms_at(k);
@@ -211,7 +205,7 @@ Oval fit_oval(Look& l, double typical) {
     }
     oval = normal.solve();
   }
-  for (int k = 0; k < directions; ++k) {
+  for (int k = 0; k < candidate::directions; ++k) {
     Step& s = l.at[static_cast<std::size_t>(k)];
     s.residual = s.at - dot(terms_at(k), oval);
     s.fits = s.contrast > 0.35 * typical && std::abs(s.residual) < 0.11;
@@ -229,11 +223,11 @@ double typical_contrast(const Look& l) {
 bool hopeless(const Look& l, const Oval& oval, double typical, double noise) {
   if (!(typical > 2.5 * noise)) return true;
   int near = 0;
-  for (int k = 0; k < directions; ++k) {
+  for (int k = 0; k < candidate::directions; ++k) {
     const Step& s = l.at[static_cast<std::size_t>(k)];
     near += s.contrast > 0.3 * typical && std::abs(s.at - dot(terms_at(k), oval)) < 0.2 ? 1 : 0;
   }
-  return near < directions / 2;
+  return near < candidate::directions / 2;
 }
 
 // Whether it is longest at right angles to the way to the picture's middle, and far from there: so
@@ -297,14 +291,14 @@ CheckedCandidate probe(const GreyImage& plane, const Candidate& candidate, doubl
     // A letter's eye has a dark ring, and beyond it is as bright as within.
     if (s.outside < l.inside - 0.5 * typical && s.far < l.inside - 0.35 * typical) ++darker;
   }
-  out.quality = static_cast<double>(fits) / directions;
+  out.quality = static_cast<double>(fits) / candidate::directions;
   if (out.quality < 0.68) return refuse("its edge is no oval");
   const double scaled = std::sqrt(residual2 / fits);
   if (scaled > 0.062) return refuse("its edge is no oval");
   if (std::abs(oval[4]) > (lies_across(plane, out.disc, oval) ? 0.3 : 0.12) * oval[0]) {
     return refuse("it leans, which no squeeze does");
   }
-  if (darker < 0.68 * directions) return refuse("it is as bright a little farther out");
+  if (darker < 0.68 * candidate::directions) return refuse("it is as bright a little farther out");
   if (l.uneven > std::max(0.28 * typical, 2.5 * noise)) return refuse("it is not even within");
   if (out.disc.aspect < 0.35 || out.disc.aspect > 1.6) return refuse("it is too long");
   out.is_disc = true;

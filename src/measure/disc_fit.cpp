@@ -10,6 +10,7 @@
 #include "grey_image.hpp"
 #include "lamp_colour.hpp"
 #include "likely_light.hpp"
+#include "measure/constants.hpp"
 #include "normal_equations.hpp"
 #include "soft_edge.hpp"
 #include "solver.hpp"
@@ -19,27 +20,6 @@ namespace jolly_iris::measuring {
 namespace {
 
 using std::numbers::pi;
-constexpr double reach = 1.4;            // radii around the middle that are looked at
-constexpr double min_edge_sigma = 0.25;  // a pixel's own width, and a little less
-constexpr double shared_errors = 4.0;    // how many pixels of a codec's picture count as one
-constexpr double max_edge_fraction = 0.3;
-constexpr int steps_on_line = 10;
-constexpr int steps_on_plate = 12;
-constexpr int steps_quick = 6;
-constexpr double half_from = 24.0;  // px
-constexpr double rounded = 1.5e-3;  // what few bits leave unknown, of the curve's whole
-// How differently bright a lamp's channels are where the clip hides it, natural logarithm.
-constexpr double usual_colour = 0.3;
-constexpr double colour_seen = 0.1;    // natural logarithm, of a channel that is not cut off
-constexpr double colour_known = 0.05;  // at best, where the edge's foot tells it
-constexpr double min_ground = 1e-4;
-// How far clipped discs are above the clip: mostly by less than a stop, give or take as much.
-constexpr double usual_excess = 1.6;
-constexpr double excess_spread = 0.45;  // natural logarithm
-constexpr double one_cut = 0.015;       // of the curve's whole
-constexpr double typical_lamp_fraction =
-    0.012;                               // deviation of its own picture, of the disc's height
-constexpr double psf_sigma_known = 0.1;  // natural logarithm
 
 class Fit {
  public:
@@ -85,7 +65,7 @@ class Fit {
     const DrawnDisc& d = out_.disc;
     const double hr = 0.5 * d.height;
     const double wr = hr * d.aspect;
-    const double beyond = std::max(reach, 1.0 + 4.0 / std::min(hr, wr));
+    const double beyond = std::max(one_disc::reach, 1.0 + 4.0 / std::min(hr, wr));
     const int x0 = std::max(0, static_cast<int>(d.x - beyond * wr));
     const int x1 = std::min(plate_.width(), static_cast<int>(d.x + beyond * wr) + 1);
     const int y0 = std::max(0, static_cast<int>(d.y - beyond * hr));
@@ -94,7 +74,7 @@ class Fit {
     const int stride = std::max(1, static_cast<int>(d.height / 16.0));
     // All fits but the last only have to come near: of a large disc's edge every second pixel will
     // do.
-    const bool half = (!settings_.again || settings_.quick) && d.height > half_from;
+    const bool half = (!settings_.again || settings_.quick) && d.height > one_disc::half_from;
     const double near = std::max(3.5, 0.05 * d.height);
     samples_.clear();
     for (int y = y0; y < y1; ++y) {
@@ -138,7 +118,7 @@ class Fit {
     for (std::size_t c = 0; c < 3; ++c) {
       cut += static_cast<double>(pixel[c]) > 0.985 * *look_.clip() ? 1 : 0;
     }
-    return cut == 0 || cut == 3 ? 0.0 : one_cut;
+    return cut == 0 || cut == 3 ? 0.0 : one_disc::one_cut;
   }
 
   // How fast the picture changes there, per px.
@@ -182,7 +162,7 @@ class Fit {
     d.ground_x = d.ground_y = 0.0;
     d.contrast = (inside_[0] + inside_[1] + inside_[2]) / 3.0;
     if (look_.clip()) {
-      if (d.ground > min_ground) {
+      if (d.ground > one_disc::min_ground) {
         for (std::size_t c = 0; c < 3; ++c) d.ground_colour[c] = grounds_[c] / d.ground;
       }
       d.contrast = (out_.cut[1] ? 1.3 : 1.0) * inside_[1];
@@ -222,7 +202,7 @@ class Fit {
       left_[i] = std::abs(residual(samples_[i]));
       if (!look_.max(samples_[i].value)) residuals.push_back(left_[i]);
     }
-    const double floor = look_.clip() ? rounded : 2e-3 * out_.disc.contrast;
+    const double floor = look_.clip() ? one_disc::rounded : 2e-3 * out_.disc.contrast;
     if (residuals.size() > 20)
       out_.noise = std::max(1.48 * quantile(std::move(residuals), 0.5), floor);
     // While the edge's place and softness are still guesses, pixels on it may be off more.
@@ -234,7 +214,7 @@ class Fit {
       const double sigma2 = noise2 + square((round == 0 ? 0.5 : 0.04) * s.slope) + square(s.doubt);
       const double r2 = square(left_[i]) / (9.0 * (noise2 + square(edge_px * s.slope)));
       s.weight = std::sqrt(static_cast<double>(s.fraction) /
-                           ((look_.clip() ? shared_errors : 1.0) * sigma2)) /
+                           ((look_.clip() ? one_disc::shared_errors : 1.0) * sigma2)) /
                  (1.0 + r2);
     }
   }
@@ -246,14 +226,14 @@ class Fit {
     const double psf_sigma = settings_.psf_sigma;
     if (!out_.clipped() || !settings_.lamp) {
       return {log_edge_sigma,
-              std::log(std::max(1.15 * psf_sigma, typical_lamp_fraction * d.height)),
+              std::log(std::max(1.15 * psf_sigma, one_disc::typical_lamp_fraction * d.height)),
               out_.clipped() ? 0.5 : 0.7};
     }
     const double lamp = settings_.lamp->fraction * d.height;
     const double large = lamp * std::exp(settings_.lamp->spread);
     const double matters = large * large / (large * large + psf_sigma * psf_sigma);
     return {log_edge_sigma, std::log(std::hypot(psf_sigma, lamp)),
-            std::hypot(psf_sigma_known, matters * settings_.lamp->spread)};
+            std::hypot(one_disc::psf_sigma_known, matters * settings_.lamp->spread)};
   }
 
   std::vector<Prior> priors(const DrawnDisc& d) const {
@@ -261,16 +241,19 @@ class Fit {
     if (!look_.clip()) return all;
     const std::array<double, 3> colour = colour_for(d.contrast);
     if (lamp_) {
-      all.push_back({log_red, lamp_->log_red, std::hypot(colour_known, lamp_->red_sigma)});
-      all.push_back({log_blue, lamp_->log_blue, std::hypot(colour_known, lamp_->blue_sigma)});
+      all.push_back(
+          {log_red, lamp_->log_red, std::hypot(one_disc::colour_known, lamp_->red_sigma)});
+      all.push_back(
+          {log_blue, lamp_->log_blue, std::hypot(one_disc::colour_known, lamp_->blue_sigma)});
     } else {
       // Luma alone does not tell colours: what is not cut off is as it looks, if green is known.
-      const double seen = out_.cut[1] ? 2.0 : colour_seen;
-      all.push_back({log_red, std::log(colour[0]), out_.cut[0] ? usual_colour : seen});
-      all.push_back({log_blue, std::log(colour[2]), out_.cut[2] ? usual_colour : seen});
+      const double seen = out_.cut[1] ? 2.0 : one_disc::colour_seen;
+      all.push_back({log_red, std::log(colour[0]), out_.cut[0] ? one_disc::usual_colour : seen});
+      all.push_back({log_blue, std::log(colour[2]), out_.cut[2] ? one_disc::usual_colour : seen});
     }
     if (out_.cut[1])
-      all.push_back({log_contrast, std::log(usual_excess * inside_[1]), excess_spread});
+      all.push_back(
+          {log_contrast, std::log(one_disc::usual_excess * inside_[1]), one_disc::excess_spread});
     return all;
   }
 
@@ -350,7 +333,7 @@ class Fit {
     static const BladeShape round_shape;
     std::vector<Parameter> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
     if (hold_contrast) held.push_back(log_contrast);
-    return solve(line.samples, round_shape, d, held, steps_on_line, cost);
+    return solve(line.samples, round_shape, d, held, one_disc::steps_on_line, cost);
   }
 
   bool solve(int round, bool hold_contrast = false) {
@@ -362,8 +345,10 @@ class Fit {
     if (!look_.clip() || (hold_contrast && !last)) held.insert(held.end(), {log_red, log_blue});
     if (!settings_.rim || round == 0 || out_.clipped()) held.push_back(rim);
     double cost = 0.0;
-    return solve(samples_, shape_, out_.disc, held,
-                 settings_.again && !settings_.quick ? steps_on_plate : steps_quick, cost);
+    return solve(
+        samples_, shape_, out_.disc, held,
+        settings_.again && !settings_.quick ? one_disc::steps_on_plate : one_disc::steps_quick,
+        cost);
   }
 
   bool solve(const std::vector<Sample>& samples, const BladeShape& shape, DrawnDisc& d,
@@ -388,8 +373,9 @@ class Fit {
     bound(log_height, before[log_height] - 0.4, before[log_height] + 0.4);
     bound(log_aspect, before[log_aspect] - 0.25, before[log_aspect] + 0.25);
     // Nothing is sharper than the plate itself.
-    bound(log_edge_sigma, std::log(settings_.again ? 0.85 * settings_.psf_sigma : min_edge_sigma),
-          std::log(std::max(1.0, max_edge_fraction * d.height)));
+    bound(log_edge_sigma,
+          std::log(settings_.again ? 0.85 * settings_.psf_sigma : one_disc::min_edge_sigma),
+          std::log(std::max(1.0, one_disc::max_edge_fraction * d.height)));
     bound(rim, -6.0, 6.0);
     bound(log_contrast, before[log_contrast] - 4.0, before[log_contrast] + 4.0);
     bound(log_red, -7.0, 7.0);

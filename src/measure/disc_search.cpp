@@ -9,6 +9,7 @@
 #include <numbers>
 #include <unordered_map>
 
+#include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 #include "picture/to_size.hpp"
 
@@ -17,13 +18,6 @@ namespace jolly_iris::measuring {
 namespace {
 
 using std::numbers::pi;
-constexpr int smallest = 5;  // radii, px
-constexpr int radii = 6;
-constexpr int largest = smallest + radii - 1;
-constexpr int tile = 256;
-constexpr int blur = 2;              // votes within so many px count together
-constexpr float min_score = 0.42F;   // share of a circumference
-constexpr float over_median = 2.5F;  // gradients that count as edges
 
 struct Gradients {
   GreyImage x, y, size;
@@ -55,7 +49,7 @@ std::vector<EdgePixel> ridges_of(const Gradients& g) {
   std::vector<float> some;
   const std::size_t every = std::max<std::size_t>(1, g.size.values.size() / 100000);
   for (std::size_t i = 0; i < g.size.values.size(); i += every) some.push_back(g.size.values[i]);
-  const float min = std::max(over_median * quantile(some, 0.5), 1e-6F);
+  const float min = std::max(votes::over_median * quantile(some, 0.5), 1e-6F);
   std::vector<std::vector<EdgePixel>> rows(to_size(g.size.height));
   parallel_for(2, std::max(2, g.size.height - 2), [&](int y) {
     for (int x = 2; x < g.size.width - 2; ++x) {
@@ -81,12 +75,12 @@ class Tile {
   void collect(const std::vector<EdgePixel>& edges, const std::vector<std::size_t>& first_of_row,
                int left, int top, int width, int height, double aspect,
                std::vector<Candidate>& out) {
-    left_ = left - blur - 1;
-    top_ = top - blur - 1;
-    width_ = width + 2 * (blur + 1);
-    height_ = height + 2 * (blur + 1);
-    const int reach = largest + 2;
-    const int reach_x = static_cast<int>(std::ceil(largest * aspect)) + 2;
+    left_ = left - votes::blur - 1;
+    top_ = top - votes::blur - 1;
+    width_ = width + 2 * (votes::blur + 1);
+    height_ = height + 2 * (votes::blur + 1);
+    const int reach = votes::largest + 2;
+    const int reach_x = static_cast<int>(std::ceil(votes::largest * aspect)) + 2;
     for (auto& v : votes_) v.assign(to_size(width_) * to_size(height_), 0.0F);
     const int rows = static_cast<int>(first_of_row.size()) - 1;
     for (int y = std::max(0, top_ - reach); y < std::min(rows, top_ + height_ + reach); ++y) {
@@ -107,8 +101,8 @@ class Tile {
     const float q = std::sqrt(a * a * e.nx * e.nx + e.ny * e.ny);
     const float ux = a * a * e.nx / q;
     const float uy = e.ny / q;
-    for (int k = 0; k < radii; ++k) {
-      const auto r = static_cast<float>(smallest + k);
+    for (int k = 0; k < votes::radii; ++k) {
+      const auto r = static_cast<float>(votes::smallest + k);
       const int x = static_cast<int>(std::lround(static_cast<float>(e.x) + r * ux)) - left_;
       const int y = static_cast<int>(std::lround(static_cast<float>(e.y) + r * uy)) - top_;
       if (x < 0 || y < 0 || x >= width_ || y >= height_) continue;
@@ -122,17 +116,17 @@ class Tile {
     for (int y = 0; y < height_; ++y) {
       const float* from = v.data() + to_size(y) * to_size(width_);
       float* to = line_.data() + to_size(y) * to_size(width_);
-      for (int x = blur; x < width_ - blur; ++x) {
+      for (int x = votes::blur; x < width_ - votes::blur; ++x) {
         float s = 0.0F;
-        for (int d = -blur; d <= blur; ++d) s += from[x + d];
+        for (int d = -votes::blur; d <= votes::blur; ++d) s += from[x + d];
         to[x] = s;
       }
     }
-    for (int y = blur; y < height_ - blur; ++y) {
+    for (int y = votes::blur; y < height_ - votes::blur; ++y) {
       float* to = v.data() + to_size(y) * to_size(width_);
-      for (int x = blur; x < width_ - blur; ++x) {
+      for (int x = votes::blur; x < width_ - votes::blur; ++x) {
         float s = 0.0F;
-        for (int d = -blur; d <= blur; ++d)
+        for (int d = -votes::blur; d <= votes::blur; ++d)
           s += line_[to_size(y + d) * to_size(width_) + to_size(x)];
         to[x] = s;
       }
@@ -146,14 +140,14 @@ class Tile {
         const std::size_t i = to_size(y) * to_size(width_) + to_size(x);
         float best = 0.0F;
         int at = 0;
-        for (int k = 0; k < radii; ++k) {
-          const float score = votes_[to_size(k)][i] / circumference(smallest + k, aspect);
+        for (int k = 0; k < votes::radii; ++k) {
+          const float score = votes_[to_size(k)][i] / circumference(votes::smallest + k, aspect);
           if (score > best) {
             best = score;
             at = k;
           }
         }
-        if (best < min_score) continue;
+        if (best < votes::min_score) continue;
         const std::vector<float>& v = votes_[to_size(at)];
         bool top_of_all = true;
         for (int dy = -1; dy <= 1 && top_of_all; ++dy) {
@@ -163,8 +157,8 @@ class Tile {
           }
         }
         if (!top_of_all) continue;
-        out.push_back({left_ + x + 0.5, top_ + y + 0.5, static_cast<double>(smallest + at), aspect,
-                       static_cast<double>(best)});
+        out.push_back({left_ + x + 0.5, top_ + y + 0.5, static_cast<double>(votes::smallest + at),
+                       aspect, static_cast<double>(best)});
       }
     }
   }
@@ -178,7 +172,7 @@ class Tile {
   int top_ = 0;
   int width_ = 0;
   int height_ = 0;
-  std::array<std::vector<float>, radii> votes_{};
+  std::array<std::vector<float>, votes::radii> votes_{};
   std::vector<float> line_{};
 };
 
@@ -189,7 +183,6 @@ std::vector<Candidate> thinned(std::vector<Candidate> all) {
   });
   // Kept ones by squares, so that only neighbours are asked.
   constexpr double square = 8.0;
-  constexpr double farthest = 0.35 * largest;
   std::unordered_map<std::int64_t, std::vector<Candidate>> squares;
   const auto key = [](int column, int row) {
     return (static_cast<std::int64_t>(row) << 32) + column;
@@ -198,8 +191,9 @@ std::vector<Candidate> thinned(std::vector<Candidate> all) {
   std::vector<Candidate> kept;
   for (const Candidate& c : all) {
     bool again = false;
-    const double beside = farthest * c.aspect;
-    for (int row = cell(c.y - farthest); row <= cell(c.y + farthest) && !again; ++row) {
+    const double beside = votes::farthest * c.aspect;
+    for (int row = cell(c.y - votes::farthest); row <= cell(c.y + votes::farthest) && !again;
+         ++row) {
       for (int column = cell(c.x - beside); column <= cell(c.x + beside) && !again; ++column) {
         const auto there = squares.find(key(column, row));
         if (there == squares.end()) continue;
@@ -254,15 +248,15 @@ std::vector<Candidate> search(const EdgePixels& found_edges, double aspect) {
   const std::vector<std::size_t>& first = found_edges.first_of_row;
   const PixelSize plane = found_edges.size;
   if (first.empty()) return {};
-  const int columns = (plane.width + tile - 1) / tile;
-  const int rows = (plane.height + tile - 1) / tile;
+  const int columns = (plane.width + votes::tile - 1) / votes::tile;
+  const int rows = (plane.height + votes::tile - 1) / votes::tile;
   std::vector<std::vector<Candidate>> found(to_size(columns) * to_size(rows));
   tbb::enumerable_thread_specific<Tile> tiles;
   parallel_for(0, columns * rows, [&](int k) {
-    const int left = k % columns * tile;
-    const int top = k / columns * tile;
-    tiles.local().collect(edges, first, left, top, std::min(tile, plane.width - left),
-                          std::min(tile, plane.height - top), aspect, found[to_size(k)]);
+    const int left = k % columns * votes::tile;
+    const int top = k / columns * votes::tile;
+    tiles.local().collect(edges, first, left, top, std::min(votes::tile, plane.width - left),
+                          std::min(votes::tile, plane.height - top), aspect, found[to_size(k)]);
   });
   std::vector<Candidate> all;
   for (const auto& f : found) all.insert(all.end(), f.begin(), f.end());

@@ -1,17 +1,11 @@
 #include "jolly_iris/measure/discs.hpp"
 
+#include "optics/enum_name.hpp"
+
 namespace jolly_iris {
 
 std::string_view to_string(Facing facing) {
-  switch (facing) {
-    case Facing::upright:
-      return "upright";
-    case Facing::turned:
-      return "turned";
-    case Facing::unknown:
-      break;
-  }
-  return "unknown";
+  return name_of<Facing::turned>(facing, {"unknown", "upright", "turned"});
 }
 
 VignettingRim rim_of(const PlateVignetting& vignetting, const VirtualCamera& camera, int height) {

@@ -7,6 +7,7 @@
 
 #include "fit_together.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 #include "plate_clip.hpp"
 #include "plate_iris.hpp"
@@ -23,18 +24,6 @@ using namespace measuring;
 namespace {
 
 using std::numbers::pi;
-
-// An iris that changes by less from one fit to the next changes no disc.
-constexpr double settled_curvature = 0.015;
-// How exactly a plate shows outlines, px.
-constexpr double min_sigma_px = 0.04;  // of one disc's size
-// What a disc may leave over near its edge, in deviations of the noise.
-constexpr double max_left_over = 4.0;
-constexpr double outline_px = 0.015;
-constexpr double outline_px_clipped = 0.04;
-// The clip shows a line beside the outline, farther out the softer the edge is, and farther out
-// corners are rounder: so much of the softness.
-constexpr double clipped_beside = 0.12;
 
 void check(const Picture& plate, const DiscHints& hints, const DiscSettings& settings) {
   if (plate.width() < 24 || plate.height() < 24) {
@@ -115,9 +104,10 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
     clipped += i.fit.clipped() ? 1U : 0U;
   }
   if (radius.empty()) return;
-  double off = outline_px;
+  double off = together::outline_px;
   if (2 * clipped > radius.size()) {
-    off = std::hypot(outline_px_clipped, clipped_beside * usual_disc(items).soft);
+    off =
+        std::hypot(together::outline_px_clipped, together::clipped_beside * usual_disc(items).soft);
   }
   // The larger ones tell most.
   const double sagitta = quantile(radius, 0.75) * (1.0 - std::cos(pi / iris.blades));
@@ -212,7 +202,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     shape = iris.shape;
     const bool settled =
         before.known && before.blades == out.iris.blades &&
-        std::abs(before.curvature.value - out.iris.curvature.value) < settled_curvature;
+        std::abs(before.curvature.value - out.iris.curvature.value) < together::settled_curvature;
     for (std::size_t i = 0; i < items.size(); ++i) {
       items[i].start = items[i].fit.disc;
       // Edges are told as the iris stands: what is turned against that is the other way up.
@@ -244,9 +234,10 @@ PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled) {
   const double doubt = std::max(1.0, f.left_over);
   const double height = doubt * f.height_sigma;
   const double aspect = doubt * f.aspect_sigma;
-  d.height_px = {f.disc.height, 2.0 * std::hypot(height, min_sigma_px)};
-  d.width_px = {f.disc.height * f.disc.aspect,
-                2.0 * std::hypot(height * f.disc.aspect, aspect * f.disc.height, min_sigma_px)};
+  d.height_px = {f.disc.height, 2.0 * std::hypot(height, together::min_sigma_px)};
+  d.width_px = {
+      f.disc.height * f.disc.aspect,
+      2.0 * std::hypot(height * f.disc.aspect, aspect * f.disc.height, together::min_sigma_px)};
   d.light = f.light;
   d.contrast = f.disc.contrast;
   d.edge_sigma_px = f.disc.soft;
@@ -256,7 +247,7 @@ PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled) {
   d.cut = pooled.cut;
   d.residual = f.left_over;
   if (pooled.tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
-  d.outlier = f.left_over > max_left_over;
+  d.outlier = f.left_over > together::max_left_over;
   if (d.outlier) d.why = "its edge is not that of one disc alone: something overlaps it";
   return d;
 }

@@ -4,13 +4,11 @@
 #include <cmath>
 
 #include "fast_atan2.hpp"
+#include "measure/constants.hpp"
 
 namespace jolly_iris::measuring {
 
 namespace {
-
-constexpr double nearest_outline = 0.7;  // of any iris of four blades or more, in radii
-constexpr double farthest_outline = 1.35;
 
 // The lamp's part of the edge's softness; the rest is what softens all edges of the plate.
 double lamp_fraction(const DrawnDisc& d) {
@@ -19,17 +17,15 @@ double lamp_fraction(const DrawnDisc& d) {
 
 // How near to the middle the outline can come.
 double nearest_of(const DrawnDisc& d) {
-  if (d.tube <= 0.0) return nearest_outline;
+  if (d.tube <= 0.0) return outline::nearest;
   const double open = d.tube - std::hypot(d.tube_at[0], d.tube_at[1]);
-  return std::clamp(open / std::max(1.0, d.aspect), 0.0, nearest_outline);
+  return std::clamp(open / std::max(1.0, d.aspect), 0.0, outline::nearest);
 }
-
-constexpr double min_open = 0.02;  // radii: where the rim hides even the middle
 
 // The tube's rim where it is within the iris's outline.
 void close_in(const DrawnDisc& d, double cosine, double sine, double& outline, double& change) {
   const auto open = [&](double c, double s) {
-    return std::max(min_open, tube_opens_to(d.aspect * c, s, d.tube_at, d.tube));
+    return std::max(outline::min_open, tube_opens_to(d.aspect * c, s, d.tube_at, d.tube));
   };
   const double here = open(cosine, sine);
   if (here >= outline) return;
@@ -92,7 +88,7 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
   const double smaller = std::min(hr, wr);
   const double far = 5.5 * disc.soft;
   const double within = (nearest_of(disc) - r) * smaller;
-  const double beyond = (r - farthest_outline) * smaller;
+  const double beyond = (r - outline::farthest) * smaller;
   if (within > far || beyond > far) {
     a.inside = within > far ? within : -beyond;
     a.fraction = r;

@@ -8,6 +8,7 @@
 
 #include "grey_image.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "measure/constants.hpp"
 #include "normal_equations.hpp"
 #include "picture/parallel.hpp"
 
@@ -15,17 +16,11 @@ namespace jolly_iris {
 
 namespace {
 
+namespace edges = measuring::edges;
+
 using measuring::GreyImage;
 
 using std::numbers::pi;
-constexpr int along = 3;               // px to both sides along an edge that are averaged
-constexpr double step = 0.5;           // px between samples across
-constexpr double max_blur = 12.0;      // px of deviation
-constexpr double max_residual = 0.06;  // of the contrast: more is no edge between two even sides
-constexpr double min_contrast = 0.05;
-constexpr double steepest_fraction = 0.05;  // of a contrast, per px, of the softest edges
-constexpr double clearly = 10.0;            // times the noise
-constexpr double between_px2 = 1.0 / 6.0;   // variance that sampling between pixels adds
 
 GreyImage roots_of(const Picture& picture) {
   GreyImage p(picture.width(), picture.height());
@@ -49,13 +44,13 @@ Profile across(const GreyImage& p, double x, double y, double angle, double reac
   Profile out;
   const double c = std::cos(angle);
   const double s = std::sin(angle);
-  for (double t = -reach; t <= reach + 1e-9; t += step) {
+  for (double t = -reach; t <= reach + 1e-9; t += edges::step) {
     double sum = 0.0;
-    for (int k = -along; k <= along; ++k) {
+    for (int k = -edges::along; k <= edges::along; ++k) {
       sum += static_cast<double>(p.between(x + t * c - k * s, y + t * s + k * c));
     }
     out.at.push_back(t);
-    out.value.push_back(sum / (2 * along + 1));
+    out.value.push_back(sum / (2 * edges::along + 1));
   }
   return out;
 }
@@ -97,7 +92,7 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
     s.contrast -= d[1];
     s.middle -= std::clamp(d[2], -2.0, 2.0);
     s.sigma = std::clamp(s.sigma - d[3], 0.5 * s.sigma, 2.0 * s.sigma);
-    if (!std::isfinite(s.sigma + s.middle) || s.sigma < 0.05 || s.sigma > 2.0 * max_blur) {
+    if (!std::isfinite(s.sigma + s.middle) || s.sigma < 0.05 || s.sigma > 2.0 * edges::max_blur) {
       return std::nullopt;
     }
     if (std::abs(d[2]) + std::abs(d[3]) < 1e-5) break;
@@ -113,21 +108,22 @@ std::optional<Step> fit_step(const Profile& p, double sigma) {
 // Measured with a reach that goes with the blur: far enough to see both sides even, and no farther.
 std::optional<EdgeBlur> measured(const GreyImage& p, double x, double y, double angle) {
   double sigma = 1.0;
-  for (double reach = 4.0; reach <= 3.2 * max_blur; reach *= 1.6) {
-    const double far = reach + along + 1.0;
+  for (double reach = 4.0; reach <= 3.2 * edges::max_blur; reach *= 1.6) {
+    const double far = reach + edges::along + 1.0;
     if (x < far || y < far || x > p.width - far || y > p.height - far) return std::nullopt;
     const auto s = fit_step(across(p, x, y, angle, reach), sigma);
     if (!s) continue;
     sigma = s->sigma;
     if (3.0 * s->sigma > reach || std::abs(s->middle) > 0.4 * reach) continue;
-    if (s->residual > max_residual || s->contrast < min_contrast || s->sigma > max_blur) {
+    if (s->residual > edges::max_residual || s->contrast < edges::min_contrast ||
+        s->sigma > edges::max_blur) {
       return std::nullopt;
     }
     EdgeBlur e;
     e.at = {x + s->middle * std::cos(angle), y + s->middle * std::sin(angle)};
     e.across_deg = angle * 180.0 / pi;
     // Values between pixels are means of them, which softens the profile.
-    e.width_px = std::sqrt(std::max(s->sigma * s->sigma - between_px2, 0.01));
+    e.width_px = std::sqrt(std::max(s->sigma * s->sigma - edges::between_px2, 0.01));
     e.margin_px = 2.0 * std::hypot(s->sigma_sigma, 0.02 * s->sigma);
     e.contrast = s->contrast;
     return e;
@@ -159,7 +155,7 @@ std::array<double, 2> slope_at(const GreyImage& p, int x, int y, int r) {
 
 // Whether the edge goes on straight: its slope has the same direction a little along it.
 bool straight(const GreyImage& p, int x, int y, double angle, int r) {
-  for (const int k : {-along - 1, along + 1}) {
+  for (const int k : {-edges::along - 1, edges::along + 1}) {
     const int u = static_cast<int>(std::lround(x - k * std::sin(angle)));
     const int v = static_cast<int>(std::lround(y + k * std::cos(angle)));
     if (u < r || v < r || u >= p.width - r || v >= p.height - r) return false;
@@ -189,7 +185,8 @@ std::vector<EdgeBlur> edge_blurs(const Picture& picture, int apart_px) {
                                    picture.width(), picture.height()));
   }
   const GreyImage p = roots_of(picture);
-  const double min = std::max(steepest_fraction * min_contrast, clearly * noise_of(p) / 8.0);
+  const double min =
+      std::max(edges::steepest_fraction * edges::min_contrast, edges::clearly * noise_of(p) / 8.0);
   const int across_cells = (p.width + apart_px - 1) / apart_px;
   const int down_cells = (p.height + apart_px - 1) / apart_px;
   std::vector<std::optional<EdgeBlur>> cells(static_cast<std::size_t>(across_cells * down_cells));

@@ -12,6 +12,7 @@
 #include "jolly_iris/picture/psnr.hpp"
 #include "jolly_iris/picture/region_light.hpp"
 #include "jolly_iris/picture/warp.hpp"
+#include "measure/constants.hpp"
 #include "plate_clip.hpp"
 #include "robust_mean.hpp"
 
@@ -19,20 +20,17 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double one_place = 0.35;   // of a disc's height: so near is the same lamp
-constexpr double smallest_px = 8.0;  // of a disc of CG, where the plate shows one
-constexpr int grid_columns = 6;
-constexpr int grid_rows = 4;
+namespace likeness = measuring::likeness;
 
 // Means over what neither picture clips, where both have light.
 std::vector<RegionPair> grid_of(const Picture& plate, const Picture& cg, float clip) {
   std::vector<RegionPair> pairs;
-  for (int row = 0; row < grid_rows; ++row) {
-    for (int column = 0; column < grid_columns; ++column) {
-      const int x0 = column * plate.width() / grid_columns;
-      const int x1 = (column + 1) * plate.width() / grid_columns;
-      const int y0 = row * plate.height() / grid_rows;
-      const int y1 = (row + 1) * plate.height() / grid_rows;
+  for (int row = 0; row < likeness::grid_rows; ++row) {
+    for (int column = 0; column < likeness::grid_columns; ++column) {
+      const int x0 = column * plate.width() / likeness::grid_columns;
+      const int x1 = (column + 1) * plate.width() / likeness::grid_columns;
+      const int y0 = row * plate.height() / likeness::grid_rows;
+      const int y1 = (row + 1) * plate.height() / likeness::grid_rows;
       std::array<double, 3> a{};
       std::array<double, 3> b{};
       std::size_t count = 0;
@@ -112,7 +110,7 @@ Measured together(const std::vector<DiscPair>& pairs, const Value& value) {
 void pair_discs(ImageComparison& out) {
   for (const PlateDisc& p : out.plate_discs.discs) {
     const PlateDisc* best = nullptr;
-    double nearest = one_place * p.height_px.value;
+    double nearest = likeness::one_place * p.height_px.value;
     for (const PlateDisc& c : out.cg_discs.discs) {
       const double apart = std::hypot(p.at[0] - c.at[0], p.at[1] - c.at[1]);
       if (apart >= nearest) continue;
@@ -254,8 +252,8 @@ ImageComparison compare_images(const Picture& plate, const Frame& cg,
   // Where the plate has a disc CG may have one that is smaller than what is looked for.
   DiscHints seen;
   for (const PlateDisc& d : out.plate_discs.discs) seen.lamps.push_back({d.at, {}, ""});
-  out.cg_discs =
-      discs_in_plate(lit, seen, {smallest_px, 0.0, {}, settings.execution.part(0.5, 0.95)});
+  out.cg_discs = discs_in_plate(
+      lit, seen, {likeness::smallest_px, 0.0, {}, settings.execution.part(0.5, 0.95)});
   pair_discs(out);
   pair_edges(both.plate, lit, cg, out);
   settings.execution.check();

@@ -8,6 +8,7 @@
 #include <limits>
 #include <vector>
 
+#include "measure/constants.hpp"
 #include "solver.hpp"
 
 namespace jolly_iris::measuring {
@@ -16,18 +17,6 @@ namespace {
 
 using Channels = std::array<double, 3>;
 using Slopes = Eigen::Matrix<double, Eigen::Dynamic, 2, Eigen::RowMajor>;
-
-constexpr double usual_colour = 0.4;    // natural logarithm: what is believed before
-constexpr double max_luma = 0.997;      // above it all channels are cut
-constexpr double shoulder_luma = 0.02;  // below its end: within the edge
-constexpr int steps = 6;
-constexpr int together = 2;  // samples of the line that are one here
-// How far a codec can lead colours astray all the way round: thin rings of a little colour are what
-// it leaves out first. Of the curve's whole.
-constexpr double left_out = 0.003;
-// How coarse files' colours are, px: as luma; half as many across; half as many both ways, each
-// box of two spread out by a triangle.
-constexpr std::array<double, 3> smears{0.0, 0.7, 1.0};
 
 double luma_of(const Channels& c) {
   return luma_weights[0] * c[0] + luma_weights[1] * c[1] + luma_weights[2] * c[2];
@@ -48,11 +37,12 @@ struct Place {
 std::vector<Place> places_on(const EdgeLine& line, const Channels& within) {
   std::vector<Place> places;
   const DrawnDisc& d = line.disc;
-  for (std::size_t i = 0; i < line.samples.size(); i += together) {
+  for (std::size_t i = 0; i < line.samples.size(); i += foot::together) {
     Place p;
     double sum = 0.0;
     Channels is{};
-    for (std::size_t k = i; k < std::min<std::size_t>(i + together, line.samples.size()); ++k) {
+    for (std::size_t k = i; k < std::min<std::size_t>(i + foot::together, line.samples.size());
+         ++k) {
       const Sample& s = line.samples[k];
       const double w = s.weight * s.weight;
       sum += w;
@@ -77,7 +67,7 @@ std::vector<Place> places_on(const EdgeLine& line, const Channels& within) {
   // near its end little would be much of the channel that is cut off last.
   const double end = luma_of(within);
   auto shoulder = std::find_if(places.begin(), places.end(),
-                               [&](const Place& p) { return p.luma > end - shoulder_luma; });
+                               [&](const Place& p) { return p.luma > end - foot::shoulder_luma; });
   for (; shoulder != places.end(); ++shoulder) {
     shoulder->source = end;
     shoulder->inside = true;
@@ -127,7 +117,7 @@ class Foot : public ceres::CostFunction {
   Eigen::VectorXd left_over(const Eigen::Vector2d& log_colour) const {
     const Channels colour{std::exp(log_colour[0]), 1.0, std::exp(log_colour[1])};
     Eigen::VectorXd left(2 * n_ + 2);
-    left.tail(2) = log_colour / usual_colour;
+    left.tail(2) = log_colour / foot::usual_colour;
     // What is cut off once colours are smeared changes luma too: a second round has it as the file
     // does.
     std::vector<double> luma(places_.size());
@@ -162,7 +152,7 @@ class Foot : public ceres::CostFunction {
 
   // Each channel as the file would have it at once, if the luma there is this.
   Channels channels(std::size_t k, const Channels& colour, double luma) const {
-    if (luma >= max_luma) return {1.0, 1.0, 1.0};
+    if (luma >= foot::max_luma) return {1.0, 1.0, 1.0};
     const auto light = [&](double green) {
       Channels c = places_[k].without;
       for (std::size_t i = 0; i < 3; ++i) c[i] += green * colour[i];
@@ -207,7 +197,7 @@ FootTry tried(const std::vector<Place>& places, const LumaModel& look, double mo
   auto* foot = new Foot(places, look, motion_blur_px);
   ceres::Problem problem;  // takes it over
   problem.AddResidualBlock(foot, nullptr, start.data());
-  const auto cost = minimise_pixels(problem, steps);
+  const auto cost = minimise_pixels(problem, foot::steps);
   if (!cost) return out;
   out.cost = *cost;
   Eigen::VectorXd left(rows);
@@ -220,7 +210,7 @@ FootTry tried(const std::vector<Place>& places, const LumaModel& look, double mo
   const double misfit = std::sqrt(std::max(1.0, *cost / static_cast<double>(places.size())));
   Eigen::Vector2d led(0.0, 0.0);
   for (Eigen::Index i = 0; i < rows - 2; ++i) {
-    led += left_out * places[static_cast<std::size_t>(i / 2)].weight *
+    led += foot::left_out * places[static_cast<std::size_t>(i / 2)].weight *
            slopes.row(i).transpose().cwiseAbs();
   }
   out.colour.log_red = start[0];
@@ -240,7 +230,7 @@ LampColour lamp_colour(const EdgeLine& line, const LumaModel& look, const Channe
     const FootTry here = tried(places, look, motion_blur_px, start);
     if (here.cost < best.cost) best = here;
   };
-  for (const double motion_blur_px : smears) look_from({0.0, 0.0}, motion_blur_px);
+  for (const double motion_blur_px : foot::smears) look_from({0.0, 0.0}, motion_blur_px);
   // From no colour the way can end short of the best one, and lamps are mostly warm.
   look_from({0.3, -0.4}, best.motion_blur_px);
   return best.colour;

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "grey_image.hpp"
+#include "measure/constants.hpp"
 #include "normal_equations.hpp"
 #include "picture/parallel.hpp"
 
@@ -14,21 +15,14 @@ namespace jolly_iris::measuring {
 namespace {
 
 using std::numbers::pi;
-constexpr double min_height = 18.0;  // px: smaller discs do not tell
-constexpr double largest_lamp =
-    0.06;  // its picture's deviation, of the height: larger ones, and tiles, do not tell either
-constexpr double cut_from = 0.07;     // of the radius within the outline: hidden
-constexpr double on_outline = 0.035;  // of the radius beside it: still on it
-constexpr int fewest_blades = 5;      // tiles and windows have four corners
-constexpr int max_blades = 16;
-constexpr double as_good_as_round = 0.93;
 constexpr int half = profile_bins / 2;
 
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
 
 bool tells_shape(const PooledDisc& d) {
   const double lamp2 = d.soft * d.soft - d.psf_sigma * d.psf_sigma;
-  return d.height >= min_height && lamp2 < largest_lamp * largest_lamp * d.height * d.height;
+  return d.height >= iris::min_height &&
+         lamp2 < iris::largest_lamp * iris::largest_lamp * d.height * d.height;
 }
 
 // The mean edge of all discs, each bin with its variance.
@@ -87,7 +81,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
       const double residual = p.radius[from] - shape.radius(direction(k)) - dot(low_terms(k), low);
-      const double limit = round == 0 ? 0.15 : cut_from;
+      const double limit = round == 0 ? 0.15 : iris::cut_from;
       used[static_cast<std::size_t>(k)] = residual > -limit && residual < limit;
     }
   }
@@ -101,9 +95,9 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     ++counted;
     const double r = p.radius[from] - dot(low_terms(k), low);
     const double residual = r - shape.radius(direction(k));
-    if (residual < -cut_from) ++hidden;
-    if (std::abs(residual) < on_outline + 1.0 / std::sqrt(w)) ++on;
-    if (std::abs(residual) > cut_from + 2.0 / std::sqrt(w)) continue;
+    if (residual < -iris::cut_from) ++hidden;
+    if (std::abs(residual) < iris::on_outline + 1.0 / std::sqrt(w)) ++on;
+    if (std::abs(residual) > iris::cut_from + 2.0 / std::sqrt(w)) continue;
     out[static_cast<std::size_t>(k)] = {r, w};
   }
   if (agreement != nullptr && counted > 0) {
@@ -363,7 +357,7 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     out.iris.discs = p.discs;
     if (p.discs == 0) return out;
     std::vector<int> numbers{0};
-    for (int n = fewest_blades; n <= max_blades; ++n) numbers.push_back(n);
+    for (int n = iris::fewest_blades; n <= iris::max_blades; ++n) numbers.push_back(n);
     fits.assign(numbers.size(), {});
     parallel_for(std::size_t{0}, numbers.size(),
                  [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });
@@ -383,7 +377,7 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     out.iris.could_be.clear();
     for (const BladeFit& f : fits) {
       // Blades as curved as that make a circle of any number of them.
-      if (f.blades != 0 && f.curvature > as_good_as_round) continue;
+      if (f.blades != 0 && f.curvature > iris::as_good_as_round) continue;
       if ((score(f) - score(best)) / excess < 9.0) out.iris.could_be.push_back(f.blades);
     }
     if (out.iris.could_be.empty()) out.iris.could_be.push_back(0);

@@ -5,17 +5,12 @@
 #include <cmath>
 
 #include "candidate_check.hpp"
+#include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
 
 namespace {
-
-// Ovals that are looked for: round, and the squeezes of the trade with a quarter between.
-constexpr std::array<double, 6> aspects{1.0, 0.5, 0.68, 0.57, 0.82, 1.25};
-constexpr int enough_discs = 8;
-// A lamp's disc is at least as much brighter than its ground, of how much the plate's lights are.
-constexpr double lamps_contrast = 0.2;
 
 // Values whose noise is about even: roots of the mean of the channels.
 GreyImage plane_of(const Picture& plate) {
@@ -92,15 +87,15 @@ class Search {
     std::vector<DetectedDisc> seen;
     const std::size_t fine =
         levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
-    const double min_contrast = lamps_contrast * brightness_of(levels_.front().plane);
-    for (const double a : aspects) {
+    const double min_contrast = levels::lamps_contrast * brightness_of(levels_.front().plane);
+    for (const double a : levels::aspects) {
       for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], a, seen);
       // A plate has one squeeze: where many discs are of this one, others need not be looked for.
       const auto well = std::count_if(seen.begin(), seen.end(), [&](const DetectedDisc& s) {
         return s.quality > 0.9 && s.contrast > min_contrast &&
                std::abs(std::log(s.disc.aspect / a)) < 0.08;
       });
-      if (well < enough_discs) continue;
+      if (well < levels::enough_discs) continue;
       // Cut by the barrel or by each other they look narrower or lower.
       for (const double cut : {0.82, 1.25}) {
         for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], cut * a, seen);
@@ -113,7 +108,7 @@ class Search {
       if (known.size() >= 3) {
         at_level(levels_.front(), quantile(known, 0.5), seen);
       } else {
-        for (const double a : aspects) at_level(levels_.front(), a, seen);
+        for (const double a : levels::aspects) at_level(levels_.front(), a, seen);
       }
     }
     return thinned(seen);
@@ -127,7 +122,7 @@ class Search {
       for (const Level& l : levels_) {
         if (diameter / l.scale >= 9.0) level = &l;
       }
-      for (const double a : aspects) {
+      for (const double a : levels::aspects) {
         const CheckedCandidate p = probe(level->plane,
                                          {lamp.at[0] / level->scale, lamp.at[1] / level->scale,
                                           0.5 * diameter / level->scale, a, 1.0},

@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "grey_image.hpp"
+#include "measure/constants.hpp"
 #include "normal_equations.hpp"
 #include "picture/parallel.hpp"
 
@@ -13,17 +14,6 @@ namespace jolly_iris::measuring {
 namespace {
 
 using std::numbers::pi;
-constexpr double min_height = 18.0;       // px: smaller discs do not tell
-constexpr double min_rim = 1.05;          // radii
-constexpr double min_sigma = 0.02;        // of an edge's place, radii
-constexpr double clearly = 150.0;         // χ² that a rim must explain
-constexpr double unexplained = 20.0;      // χ² of a disc that wants a reason
-constexpr double clearly_sided = 12.0;    // χ² between one side and the other
-constexpr double hides = 0.04;            // radii within the outline, somewhere
-constexpr int min_cut = 3;                // discs
-constexpr double middle_fraction = 0.45;  // of the way to the corner: hardly cut
-constexpr double moved = 0.3;             // deviation of a cut disc's place (radii) and log size
-constexpr std::size_t max_looked_at = 40;
 
 // The edge of a disc, as points of the plate.
 struct Edge {
@@ -60,8 +50,8 @@ class Fit {
     Terms<3> q{};  // place in radii, log size
     double sum = 0.0;
     for (int round = 0; round < 6; ++round) {
-      NormalEquations<3> normal(1.0 / (moved * moved), {-q[0], -q[1], -q[2]});
-      sum = dot(q, q) / (moved * moved);
+      NormalEquations<3> normal(1.0 / (tube_rim::moved * tube_rim::moved), {-q[0], -q[1], -q[2]});
+      sum = dot(q, q) / (tube_rim::moved * tube_rim::moved);
       const double height = e.radius * std::exp(q[2]);
       for (const Edge::Point& p : e.points) {
         const double x = (p.x - q[0] * e.radius) / (height * aspect_);
@@ -182,8 +172,9 @@ Edge edge_of(const FittedDisc& f, PixelSize plate) {
     if (f.profile.weight[k] <= 0.0) continue;
     const double a = 2.0 * pi * (static_cast<double>(k) + 0.5) / profile_bins;
     const double r = side * f.profile.radius[k] * e.radius;
-    e.points.push_back({r * std::cos(a) * d.aspect, r * std::sin(a),
-                        1.0 / (1.0 / f.profile.weight[k] + min_sigma * min_sigma)});
+    e.points.push_back(
+        {r * std::cos(a) * d.aspect, r * std::sin(a),
+         1.0 / (1.0 / f.profile.weight[k] + tube_rim::min_sigma * tube_rim::min_sigma)});
   }
   return e;
 }
@@ -196,7 +187,7 @@ double aspect_of(const std::vector<const FittedDisc*>& discs, PixelSize plate) {
   for (const FittedDisc* f : discs) {
     all.push_back(f->disc.aspect);
     const double r = std::hypot(f->disc.x - 0.5 * plate.width, f->disc.y - 0.5 * plate.height);
-    if (r < middle_fraction * reach) inner.push_back(f->disc.aspect);
+    if (r < tube_rim::middle_fraction * reach) inner.push_back(f->disc.aspect);
   }
   return quantile(inner.size() >= 3 ? inner : all, 0.5);
 }
@@ -210,40 +201,42 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   out.determined.assign(discs.size(), false);
   std::vector<std::size_t> whose;
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    if (discs[i]->disc.height >= min_height) whose.push_back(i);
+    if (discs[i]->disc.height >= tube_rim::min_height) whose.push_back(i);
   }
   std::sort(whose.begin(), whose.end(), [&](std::size_t a, std::size_t b) {
     return discs[a]->disc.height > discs[b]->disc.height;
   });
-  whose.resize(std::min(whose.size(), max_looked_at));
-  if (static_cast<int>(whose.size()) < min_cut) return out;
+  whose.resize(std::min(whose.size(), tube_rim::max_looked_at));
+  if (static_cast<int>(whose.size()) < tube_rim::min_cut) return out;
   std::vector<Edge> edges;
   for (const std::size_t i : whose) edges.push_back(edge_of(*discs[i], plate));
   const Fit fit(std::move(edges), shape, aspect_of(discs, plate), turned_is_known,
                 0.5 * std::hypot(plate.width, plate.height));
   const int uneasy =
       static_cast<int>(std::count_if(fit.edges().begin(), fit.edges().end(), [&](const Edge& e) {
-        return fit.off_of(e, {}, false) > unexplained;
+        return fit.off_of(e, {}, false) > tube_rim::unexplained;
       }));
-  if (uneasy < min_cut) return out;
+  if (uneasy < tube_rim::min_cut) return out;
   const Rim rim = fit.best();
   // What overlaps and codecs leave over must not look like a rim.
   const double left = fit.chi2(rim);
-  if (rim.shift == 0.0 || fit.chi2({}) - left < clearly * std::max(1.0, left / fit.determined()))
+  if (rim.shift == 0.0 ||
+      fit.chi2({}) - left < tube_rim::clearly * std::max(1.0, left / fit.determined()))
     return out;
   PlateVignetting& b = out.vignetting;
   int better = 0;
   for (const Edge& e : fit.edges()) {
     const double shifted = std::abs(rim.shift) * std::hypot(e.at[0], e.at[1]);
-    b.discs += rim.radius - shifted < 1.0 - hides ? 1 : 0;
+    b.discs += rim.radius - shifted < 1.0 - tube_rim::hides ? 1 : 0;
     const double with = turned_is_known
                             ? fit.off_of(e, rim, false)
                             : std::min(fit.off_of(e, rim, false), fit.off_of(e, rim, true));
-    better += fit.off_of(e, {}, false) - with > unexplained ? 1 : 0;
+    better += fit.off_of(e, {}, false) - with > tube_rim::unexplained ? 1 : 0;
   }
   // A rim explains most of the discs that it would cut. One as large as the opening itself is
   // another outline, and no rim.
-  if (better < min_cut || 2 * better < b.discs || rim.radius < min_rim) return out;
+  if (better < tube_rim::min_cut || 2 * better < b.discs || rim.radius < tube_rim::min_radius)
+    return out;
   b.known = true;
   const std::array<double, 2> margin = fit.margins(rim);
   b.radius = {rim.radius, margin[0] * rim.radius};
@@ -256,7 +249,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
     const double behind = fit.off_of(e, rim, false);
     const double front = fit.off_of(e, rim, true);
     out.in_front[i] = front < behind - 1.0;
-    out.determined[i] = std::abs(front - behind) > clearly_sided;
+    out.determined[i] = std::abs(front - behind) > tube_rim::clearly_sided;
     if (out.determined[i]) balance += front < behind ? -1 : 1;
   }
   if (balance < 0) {  // most lights of a plate are behind the focus
@@ -280,7 +273,7 @@ double hidden_of(const DrawnDisc& disc, const BladeShape& shape) {
     const double a = 2.0 * pi * (k + 0.5) / profile_bins;
     const double open =
         tube_opens_to(disc.aspect * std::cos(a), std::sin(a), disc.tube_at, disc.tube);
-    hidden += open < shape.radius(a) - hides ? 1 : 0;
+    hidden += open < shape.radius(a) - tube_rim::hides ? 1 : 0;
   }
   return static_cast<double>(hidden) / profile_bins;
 }

@@ -6,22 +6,14 @@
 
 #include "jolly_iris/measure/image_comparison.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
+#include "measure/constants.hpp"
 #include "optics/quantile.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
-// What is just seen, side by side.
-constexpr double seen_size = 0.01;  // of a disc
-constexpr double seen_stops = 0.05;
-constexpr double seen_white = 0.05;   // stops of a channel against green
-constexpr double seen_px = 0.3;       // of fringes and edges
-constexpr double seen_grain = 0.004;  // of the light
-constexpr double seen_rim = 0.25;     // stops
-constexpr double seen_turn_deg = 3.0;
-constexpr double seen_outline = 0.15;  // px
-constexpr double gain = 0.9;           // what a move leaves of the discs' difference, at most
+namespace just_seen = measuring::just_seen;
 
 std::string stop_text(const Stop& stop) {
   return fmt::format("{}{:.3g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
@@ -50,7 +42,7 @@ class Moves {
 
   void sizes() {
     const Measured& l = like_.larger;
-    if (beyond(l, seen_size)) {
+    if (beyond(l, just_seen::size)) {
       // A disc is the focal length times the opening: its diameter goes with 1 / stop.
       Stop to = shot_.take.stop;
       to.value *= 1.0 + l.value;
@@ -62,7 +54,7 @@ class Moves {
       }
       const auto n = static_cast<double>(like_.discs.size());
       // A stop that brings the discs no nearer to the plate's is no advice.
-      if (after < gain * gain * before) {
+      if (after < just_seen::gain * just_seen::gain * before) {
         out_.push_back(
             {"take.stop", stop_text(shot_.take.stop), stop_text(to),
              fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
@@ -71,11 +63,11 @@ class Moves {
                          like_.discs.size(), 100.0 * std::abs(l.value),
                          l.value > 0.0 ? "large" : "small", 100.0 * l.margin, std::sqrt(before / n),
                          std::sqrt(after / n)),
-             std::abs(l.value) / seen_size});
+             std::abs(l.value) / just_seen::size});
       }
     }
     const Measured& h = like_.higher;
-    if (beyond(h, seen_size)) {
+    if (beyond(h, just_seen::size)) {
       const double squeeze = shot_.lens.squeeze * std::exp(-h.value);
       out_.push_back({"lens.squeeze", fmt::format("{:g}", shot_.lens.squeeze),
                       fmt::format("{:.3g}", std::max(1.0, squeeze)),
@@ -83,28 +75,26 @@ class Moves {
                                   "(± {:.1f} %)",
                                   100.0 * std::abs(std::expm1(h.value)),
                                   h.value > 0.0 ? "higher" : "lower", 100.0 * h.margin),
-                      std::abs(h.value) / seen_size});
+                      std::abs(h.value) / just_seen::size});
     }
   }
 
   void light() {
     const PlateMatch& m = like_.light;
-    if (std::abs(m.stops) > seen_stops) {
-      out_.push_back(
-          {"", "", "",
-           fmt::format("{} CG by {:.2f} stops, all of it (expose --stops {:.2f}, or its "
-                       "lights)",
-                       m.stops > 0.0 ? "brighten" : "darken", std::abs(m.stops), m.stops),
-           std::abs(m.stops) / seen_stops});
+    if (std::abs(m.stops) > just_seen::stops) {
+      out_.push_back({"", "", "",
+                      fmt::format("{} CG by {:.2f} stops, all of it",
+                                  m.stops > 0.0 ? "brighten" : "darken", std::abs(m.stops)),
+                      std::abs(m.stops) / just_seen::stops, Suggestion::In::exposure, m.stops});
     }
     const double red = std::log2(m.gains[0]);
     const double blue = std::log2(m.gains[2]);
-    if (std::max(std::abs(red), std::abs(blue)) > seen_white) {
+    if (std::max(std::abs(red), std::abs(blue)) > just_seen::white) {
       out_.push_back({"", "", "",
-                      fmt::format("the plate is {}: CG's red times {:.3f} and blue times {:.3f} "
-                                  "(expose --as-plate does it)",
+                      fmt::format("the plate is {}: CG's red times {:.3f} and blue times {:.3f}",
                                   red - blue > 0.0 ? "warmer" : "cooler", m.gains[0], m.gains[2]),
-                      std::max(std::abs(red), std::abs(blue)) / seen_white});
+                      std::max(std::abs(red), std::abs(blue)) / just_seen::white,
+                      Suggestion::In::white});
     }
   }
 
@@ -122,13 +112,13 @@ class Moves {
     const double turned =
         std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
     const double sure = std::hypot(p.rotation_deg.margin, c.rotation_deg.margin);
-    if (std::abs(turned) > std::max(sure, seen_turn_deg)) {
+    if (std::abs(turned) > std::max(sure, just_seen::turn_deg)) {
       const double to = shot_.lens.iris.rotation.degrees() - turned;
       out_.push_back(
           {"lens.iris.rotation", fmt::format("{:.1f} deg", shot_.lens.iris.rotation.degrees()),
            fmt::format("{:.1f} deg", to),
            fmt::format("the blades are turned by {:.1f} deg against the plate's", turned),
-           std::abs(turned) / seen_turn_deg});
+           std::abs(turned) / just_seen::turn_deg});
     }
     const double bend = c.curvature.value - p.curvature.value;
     // What is seen of it is how far an edge's middle moves.
@@ -136,7 +126,7 @@ class Moves {
     for (const DiscPair& d : like_.discs) largest = std::max(largest, d.plate.height_px.value);
     const double moves =
         std::abs(bend) * 0.5 * largest * (1.0 - std::cos(std::numbers::pi / p.blades));
-    if (moves > seen_outline &&
+    if (moves > just_seen::outline &&
         std::abs(bend) > std::max(std::hypot(p.curvature.margin, c.curvature.margin), 0.1)) {
       out_.push_back({"lens.iris.blade_radius", "",
                       std::abs(p.curvature.value) <= p.curvature.margin
@@ -147,20 +137,20 @@ class Moves {
   }
 
   void colours() {
-    if (beyond(like_.edge_falloff_stops, seen_rim)) {
+    if (beyond(like_.edge_falloff_stops, just_seen::rim)) {
       out_.push_back({"lens.iris.rim", "", "",
                       fmt::format("CG's rims are {:.1f} stops {} than the plate's; set the rim (or "
                                   "spherical aberration, where it swaps in front of the focus)",
                                   std::abs(like_.edge_falloff_stops.value),
                                   like_.edge_falloff_stops.value > 0.0 ? "brighter" : "darker"),
-                      std::abs(like_.edge_falloff_stops.value) / seen_rim});
+                      std::abs(like_.edge_falloff_stops.value) / just_seen::rim});
     }
     const auto fringe = [&](const char* name, const Measured& m) {
-      if (!beyond(m, seen_px)) return;
+      if (!beyond(m, just_seen::px)) return;
       out_.push_back({"lens.faults.focus_red", "", "",
                       fmt::format("CG's {} is {:.1f} px {} than the plate's at the discs' edges",
                                   name, std::abs(m.value), m.value > 0.0 ? "wider" : "narrower"),
-                      std::abs(m.value) / seen_px});
+                      std::abs(m.value) / just_seen::px});
     };
     fringe("red", like_.red_px);
     fringe("blue", like_.blue_px);
@@ -174,7 +164,7 @@ class Moves {
     }
     if (residuals.size() < 8) return;
     const double softer = upper_median(residuals);
-    if (std::abs(softer) < seen_px) return;
+    if (std::abs(softer) < just_seen::px) return;
     out_.push_back({"", "", "",
                     softer > 0.0
                         ? fmt::format("soften CG by {:.2f} px: where it is sharp, the plate is not "
@@ -183,24 +173,24 @@ class Moves {
                         : fmt::format("the plate's sharp edges are {:.2f} px sharper than CG's: is "
                                       "the focus where CG has it?",
                                       -softer),
-                    std::abs(softer) / seen_px});
+                    std::abs(softer) / just_seen::px});
   }
 
   void grain() {
     const double more = std::sqrt(
         std::max(0.0, like_.plate_grain * like_.plate_grain - like_.cg_grain * like_.cg_grain));
-    if (like_.plate_grain > like_.cg_grain && more > seen_grain) {
+    if (like_.plate_grain > like_.cg_grain && more > just_seen::grain) {
       out_.push_back({"", "", "",
                       fmt::format("add grain of {:.1f} % of the light (the plate has {:.1f} %, CG "
                                   "{:.1f} %)",
                                   100.0 * more, 100.0 * like_.plate_grain, 100.0 * like_.cg_grain),
-                      0.5 * more / seen_grain});
-    } else if (like_.cg_grain > like_.plate_grain + 2.0 * seen_grain) {
+                      0.5 * more / just_seen::grain});
+    } else if (like_.cg_grain > like_.plate_grain + 2.0 * just_seen::grain) {
       out_.push_back({"", "", "",
                       fmt::format("CG is noisier than the plate ({:.1f} against {:.1f} %): more "
                                   "samples",
                                   100.0 * like_.cg_grain, 100.0 * like_.plate_grain),
-                      0.5 * (like_.cg_grain - like_.plate_grain) / seen_grain});
+                      0.5 * (like_.cg_grain - like_.plate_grain) / just_seen::grain});
     }
   }
 

@@ -3,21 +3,12 @@
 #include <fmt/format.h>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "optics/enum_name.hpp"
 
 namespace jolly_iris {
 
 std::string_view to_string(FitMode keeps) {
-  switch (keeps) {
-    case FitMode::gate_width:
-      return "gate width";
-    case FitMode::gate_height:
-      return "gate height";
-    case FitMode::whole_gate:
-      return "whole gate";
-    case FitMode::no_bars:
-      break;
-  }
-  return "no bars";
+  return name_of<FitMode::no_bars>(keeps, {"gate width", "gate height", "whole gate", "no bars"});
 }
 
 std::string_view to_string(Anchor anchor) {

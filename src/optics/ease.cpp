@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "optics/enum_name.hpp"
+
 namespace jolly_iris {
 
 namespace {
@@ -31,23 +33,8 @@ std::vector<double> swings(double from, double to, double past, int count) {
 }  // namespace
 
 std::string_view to_string(Ease::Kind kind) {
-  switch (kind) {
-    case Ease::Kind::step:
-      return "step";
-    case Ease::Kind::linear:
-      return "linear";
-    case Ease::Kind::smooth:
-      return "smooth";
-    case Ease::Kind::slow_start:
-      return "slow start";
-    case Ease::Kind::slow_stop:
-      return "slow stop";
-    case Ease::Kind::overshoot:
-      return "overshoot";
-    case Ease::Kind::search:
-      break;
-  }
-  return "search";
+  return name_of<Ease::Kind::search>(
+      kind, {"step", "linear", "smooth", "slow start", "slow stop", "overshoot", "search"});
 }
 
 double between(const Ease& ease, double from, double to, double t) {

@@ -7,6 +7,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/exposure.hpp"
+#include "optics/enum_name.hpp"
 
 namespace jolly_iris {
 
@@ -108,17 +109,7 @@ void pay_by_nd(Trade& trade, double by) {
 }  // namespace
 
 std::string_view to_string(Partner partner) {
-  switch (partner) {
-    case Partner::stop:
-      return "stop";
-    case Partner::shutter:
-      return "shutter";
-    case Partner::iso:
-      return "iso";
-    case Partner::nd:
-      break;
-  }
-  return "nd";
+  return name_of<Partner::nd>(partner, {"stop", "shutter", "iso", "nd"});
 }
 
 namespace {

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "jolly_iris/optics/body.hpp"
+#include "optics/enum_name.hpp"
 
 namespace jolly_iris {
 
@@ -156,15 +157,7 @@ void add_picture(const PlateFacts& f, const Shot& n, Rows& rows) {
 }  // namespace
 
 std::string_view to_string(MetadataFinding::Verdict verdict) {
-  switch (verdict) {
-    case Verdict::same:
-      return "same";
-    case Verdict::proposed:
-      return "proposed";
-    case Verdict::conflict:
-      break;
-  }
-  return "conflict";
+  return name_of<MetadataFinding::Verdict::conflict>(verdict, {"same", "proposed", "conflict"});
 }
 
 std::vector<MetadataFinding> check_metadata(const PlateFacts& facts, const Shot& notes) {

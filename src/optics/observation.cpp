@@ -9,6 +9,7 @@
 #include "jolly_iris/optics/exposure.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "jolly_iris/optics/white.hpp"
+#include "optics/enum_name.hpp"
 
 namespace jolly_iris {
 
@@ -61,29 +62,9 @@ Length distance_of(const Observation& seen, const CameraEstimate& estimate) {
 }  // namespace
 
 std::string_view to_string(Observation::Kind kind) {
-  switch (kind) {
-    case Observation::Kind::disc:
-      return "disc";
-    case Observation::Kind::edge:
-      return "edge";
-    case Observation::Kind::length:
-      return "length";
-    case Observation::Kind::view:
-      return "view";
-    case Observation::Kind::oval:
-      return "oval";
-    case Observation::Kind::circle:
-      return "circle";
-    case Observation::Kind::grey:
-      return "grey";
-    case Observation::Kind::tinge:
-      return "tinge";
-    case Observation::Kind::engraved_focal:
-      return "engraved focal";
-    case Observation::Kind::engraved_stop:
-      break;
-  }
-  return "engraved stop";
+  return name_of<Observation::Kind::engraved_stop>(
+      kind, {"disc", "edge", "length", "view", "oval", "circle", "grey", "tinge", "engraved focal",
+             "engraved stop"});
 }
 
 double predicted(const Observation& seen, const CameraEstimate& estimate,

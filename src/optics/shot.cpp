@@ -1,77 +1,27 @@
 #include "jolly_iris/optics/shot.hpp"
 
+#include "optics/enum_name.hpp"
+
 namespace jolly_iris {
 
 std::string_view to_string(Origin::Source source) {
-  switch (source) {
-    case Origin::Source::noted:
-      return "noted";
-    case Origin::Source::metadata:
-      return "metadata";
-    case Origin::Source::solved:
-      return "solved";
-    case Origin::Source::tried:
-      break;
-  }
-  return "tried";
+  return name_of<Origin::Source::tried>(source, {"noted", "metadata", "solved", "tried"});
 }
 
 std::string_view to_string(DistanceKind kind) {
-  switch (kind) {
-    case DistanceKind::axial:
-      return "axial";
-    case DistanceKind::radial:
-      return "radial";
-    case DistanceKind::tape:
-      return "tape";
-    case DistanceKind::mark:
-      return "mark";
-    case DistanceKind::floor:
-      break;
-  }
-  return "floor";
+  return name_of<DistanceKind::floor>(kind, {"axial", "radial", "tape", "mark", "floor"});
 }
 
 std::string_view to_string(Runs runs) {
-  switch (runs) {
-    case Runs::vertical:
-      return "vertical";
-    case Runs::level:
-      return "level";
-    case Runs::across:
-      return "across";
-    case Runs::anyhow:
-      break;
-  }
-  return "anyhow";
+  return name_of<Runs::across>(runs, {"anyhow", "vertical", "level", "across"});
 }
 
 std::string_view to_string(Transfer transfer) {
-  switch (transfer) {
-    case Transfer::linear:
-      return "linear";
-    case Transfer::srgb:
-      return "sRGB";
-    case Transfer::rec709:
-      return "Rec.709";
-    case Transfer::acescct:
-      return "ACEScct";
-    case Transfer::table:
-      break;
-  }
-  return "table";
+  return name_of<Transfer::table>(transfer, {"linear", "sRGB", "Rec.709", "ACEScct", "table"});
 }
 
 std::string_view to_string(SceneLight light) {
-  switch (light) {
-    case SceneLight::candela:
-      return "cd/m2";
-    case SceneLight::unscaled:
-      return "unscaled";
-    case SceneLight::unsaid:
-      break;
-  }
-  return "not said";
+  return name_of<SceneLight::unscaled>(light, {"not said", "cd/m2", "unscaled"});
 }
 
 std::string Shot::where(const std::string& key) const {

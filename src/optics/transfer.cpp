@@ -62,41 +62,29 @@ float by_table(const Curve& curve, float v, std::size_t from, std::size_t to) {
   return static_cast<float>(low[to] + t * (high[to] - low[to]));
 }
 
+// One way or the other by formula.
+template <bool to_light>
+float by_formula(float v, Transfer transfer) {
+  const float size = std::abs(v);
+  switch (transfer) {
+    case Transfer::linear:
+      return v;
+    case Transfer::srgb:
+      return std::copysign(to_light ? srgb_to_linear(size) : linear_to_srgb(size), v);
+    case Transfer::rec709:
+      return std::copysign(to_light ? rec709_to_linear(size) : linear_to_rec709(size), v);
+    case Transfer::acescct:
+      return to_light ? acescct_to_linear(v) : linear_to_acescct(v);
+    case Transfer::table:
+      break;
+  }
+  need_curve();
+}
+
 }  // namespace
 
-float decode(float encoded, Transfer transfer) {
-  const float v = std::abs(encoded);
-  switch (transfer) {
-    case Transfer::linear:
-      return encoded;
-    case Transfer::srgb:
-      return std::copysign(srgb_to_linear(v), encoded);
-    case Transfer::rec709:
-      return std::copysign(rec709_to_linear(v), encoded);
-    case Transfer::acescct:
-      return acescct_to_linear(encoded);
-    case Transfer::table:
-      break;
-  }
-  need_curve();
-}
-
-float encode(float linear, Transfer transfer) {
-  const float v = std::abs(linear);
-  switch (transfer) {
-    case Transfer::linear:
-      return linear;
-    case Transfer::srgb:
-      return std::copysign(linear_to_srgb(v), linear);
-    case Transfer::rec709:
-      return std::copysign(linear_to_rec709(v), linear);
-    case Transfer::acescct:
-      return linear_to_acescct(linear);
-    case Transfer::table:
-      break;
-  }
-  need_curve();
-}
+float decode(float encoded, Transfer transfer) { return by_formula<true>(encoded, transfer); }
+float encode(float linear, Transfer transfer) { return by_formula<false>(linear, transfer); }
 
 float decode(float encoded, const Curve& curve) { return by_table(curve, encoded, 0, 1); }
 float encode(float linear, const Curve& curve) { return by_table(curve, linear, 1, 0); }

@@ -10,6 +10,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "luminance.hpp"
+#include "optics/enum_name.hpp"
 
 namespace jolly_iris {
 
@@ -250,19 +251,7 @@ void take_highlights(const Picture& picture, const Metering& how, Metered& m) {
 }  // namespace
 
 std::string_view to_string(MeterWay way) {
-  switch (way) {
-    case MeterWay::average:
-      return "average";
-    case MeterWay::centre:
-      return "centre";
-    case MeterWay::spot:
-      return "spot";
-    case MeterWay::region:
-      return "region";
-    case MeterWay::highlights:
-      break;
-  }
-  return "highlights";
+  return name_of<MeterWay::highlights>(way, {"average", "centre", "spot", "region", "highlights"});
 }
 
 Metered meter(const Picture& picture, const Metering& how) {

@@ -113,6 +113,23 @@ std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l
   return rows;
 }
 
+namespace {
+
+// Why, and which command does it where none is in the shot.
+std::string reason_text(const Suggestion& m) {
+  switch (m.in) {
+    case Suggestion::In::shot:
+      break;
+    case Suggestion::In::exposure:
+      return m.message + fmt::format(" (expose --stops {:.2f}, or its lights)", m.stops);
+    case Suggestion::In::white:
+      return m.message + " (expose --as-plate does it)";
+  }
+  return m.message;
+}
+
+}  // namespace
+
 std::string suggestion_text(const Suggestion& m) {
   std::string line;
   if (!m.key.empty()) {
@@ -121,7 +138,7 @@ std::string suggestion_text(const Suggestion& m) {
     if (!m.now.empty()) line += fmt::format(" (now {})", m.now);
     line += ": ";
   }
-  return line + m.message + ".";
+  return line + reason_text(m) + ".";
 }
 
 namespace {
@@ -193,7 +210,7 @@ Json one_json(const ImageComparison& l, const LoadedShot& loaded) {
     if (e.distance) j["edges"].back()["distance_m"] = e.distance->m();
   }
   for (const Suggestion& m : suggestions(l, loaded.now)) {
-    j["moves"].push_back({{"key", m.key}, {"now", m.now}, {"to", m.to}, {"said", m.message}});
+    j["moves"].push_back({{"key", m.key}, {"now", m.now}, {"to", m.to}, {"said", reason_text(m)}});
   }
   return j;
 }

@@ -11,8 +11,8 @@ namespace jolly_iris {
 LineMeasurement measure_lines(const LoadedShot& loaded, const LineSettings& settings) {
   if (!loaded.now.plate || loaded.now.plate->marks.lines.empty()) {
     throw UsageError(loaded.shot.file +
-                     ": has no edges drawn in its plate; draw some on the shot's page "
-                     "(jolly-iris page), or write [[plate.line]] points = [[x, y], [x, y]]");
+                     ": has no edges drawn in its plate; draw some on the shot's page, "
+                     "or write [[plate.line]] points = [[x, y], [x, y]]");
   }
   const std::vector<DrawnLine>& lines = loaded.now.plate->marks.lines;
   VirtualCamera camera = loaded.answer.camera;

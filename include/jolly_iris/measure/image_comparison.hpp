@@ -82,11 +82,14 @@ SameSizePair of_one_size(const Picture& plate, const Picture& cg);
 
 /// One thing to change in the shot of the CG picture, or in the picture.
 struct Suggestion {
+  enum class In { shot, exposure, white };
   std::string key{};      ///< "take.stop"; empty: it is no key of a shot file
   std::string now{};      ///< "f/2"
   std::string to{};       ///< "f/2.11"
   std::string message{};  ///< why, and what it brings
   double weight = 0.0;    ///< how far off it is, in margins (or in just visible steps)
+  In in = In::shot;
+  double stops = 0.0;  ///< with In::exposure: by so many
 };
 
 /// What to do, the most visible first. What is within its margin, or below what is seen (1 % of a

@@ -1,10 +1,26 @@
 // How a picture file's numbers stand for light. Inside, everything is linear.
 #pragma once
 
+#include <array>
+#include <string>
+#include <string_view>
+#include <vector>
+
 #include "jolly_iris/export.hpp"
-#include "jolly_iris/optics/shot.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// How a picture file's numbers stand for light.
+enum class Transfer { linear, srgb, rec709, acescct, table };
+
+/// "linear", "sRGB", "Rec.709", "ACEScct", "table".
+std::string_view to_string(Transfer transfer);
+
+/// A transfer curve measured or published as a table.
+struct Curve {
+  std::string file{};
+  std::vector<std::array<double, 2>> rows{};  ///< a file's number, its light; both strictly rising
+};
 
 /// A file's number → linear light. sRGB: IEC 61966-2-1; Rec.709: the inverse of the camera curve of
 /// ITU-R BT.709; both go on as odd functions below zero and unclamped above one. ACEScct: AMPAS

@@ -20,6 +20,12 @@ template <class Tag>
 class Quantity {
  public:
   constexpr Quantity() = default;
+  /// So many of the unit that it is kept in.
+  static constexpr Tag raw(double value) {
+    Tag out;
+    out.value_ = value;
+    return out;
+  }
 
   friend constexpr Tag operator+(Tag a, Tag b) { return Tag::raw(a.value_ + b.value_); }
   friend constexpr Tag operator-(Tag a, Tag b) { return Tag::raw(a.value_ - b.value_); }
@@ -32,7 +38,6 @@ class Quantity {
   friend constexpr bool operator==(Tag a, Tag b) { return a.value_ == b.value_; }
 
  protected:
-  constexpr explicit Quantity(double value) : value_(value) {}
   double value_ = 0.0;
 };
 }  // namespace detail
@@ -40,72 +45,47 @@ class Quantity {
 /// A length. Kept in millimetres, the unit lenses are marked in.
 class Length : public detail::Quantity<Length> {
  public:
-  constexpr Length() = default;
-  static constexpr Length raw(double mm) { return Length(mm); }
-  static constexpr Length from_mm(double mm) { return Length(mm); }
-  static constexpr Length from_m(double m) { return Length(m * 1000.0); }
+  static constexpr Length from_mm(double mm) { return raw(mm); }
+  static constexpr Length from_m(double m) { return raw(m * 1000.0); }
   /// Infinitely far: a legal subject or focus distance.
-  static constexpr Length infinity() { return Length(std::numeric_limits<double>::infinity()); }
+  static constexpr Length infinity() { return raw(std::numeric_limits<double>::infinity()); }
 
   constexpr double mm() const { return value_; }
   constexpr double m() const { return value_ / 1000.0; }
   bool is_infinite() const { return std::isinf(value_); }
   bool is_finite() const { return std::isfinite(value_); }
-
- private:
-  constexpr explicit Length(double mm) : Quantity(mm) {}
 };
 
 /// An angle. Kept in radians.
 class Angle : public detail::Quantity<Angle> {
  public:
-  constexpr Angle() = default;
-  static constexpr Angle raw(double radians) { return Angle(radians); }
-  static constexpr Angle from_radians(double radians) { return Angle(radians); }
+  static constexpr Angle from_radians(double radians) { return raw(radians); }
   static constexpr Angle from_degrees(double degrees) {
-    return Angle(degrees * std::numbers::pi / 180.0);
+    return raw(degrees * std::numbers::pi / 180.0);
   }
   constexpr double radians() const { return value_; }
   constexpr double degrees() const { return value_ * 180.0 / std::numbers::pi; }
-
- private:
-  constexpr explicit Angle(double radians) : Quantity(radians) {}
 };
 
 /// A stretch of time. Kept in seconds.
 class Duration : public detail::Quantity<Duration> {
  public:
-  constexpr Duration() = default;
-  static constexpr Duration raw(double seconds) { return Duration(seconds); }
-  static constexpr Duration from_seconds(double seconds) { return Duration(seconds); }
+  static constexpr Duration from_seconds(double seconds) { return raw(seconds); }
   constexpr double seconds() const { return value_; }
-
- private:
-  constexpr explicit Duration(double seconds) : Quantity(seconds) {}
 };
 
 /// A colour temperature in kelvin.
 class Temperature : public detail::Quantity<Temperature> {
  public:
-  constexpr Temperature() = default;
-  static constexpr Temperature raw(double kelvin) { return Temperature(kelvin); }
-  static constexpr Temperature from_kelvin(double kelvin) { return Temperature(kelvin); }
+  static constexpr Temperature from_kelvin(double kelvin) { return raw(kelvin); }
   constexpr double kelvin() const { return value_; }
-
- private:
-  constexpr explicit Temperature(double kelvin) : Quantity(kelvin) {}
 };
 
 /// The power of a lens, and differences of focus: reciprocal metres, kept in dioptres.
 class Power : public detail::Quantity<Power> {
  public:
-  constexpr Power() = default;
-  static constexpr Power raw(double dioptres) { return Power(dioptres); }
-  static constexpr Power from_dioptres(double dioptres) { return Power(dioptres); }
+  static constexpr Power from_dioptres(double dioptres) { return raw(dioptres); }
   constexpr double dioptres() const { return value_; }
-
- private:
-  constexpr explicit Power(double dioptres) : Quantity(dioptres) {}
 };
 
 /// Width and height, e.g. of a gate.

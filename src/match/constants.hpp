@@ -1,0 +1,58 @@
+// The numbers that matching and the ranking of mistakes rest on, and where each comes from.
+//
+// Those marked "by trial" follow from nothing: tests/match_test.cpp plants each mistake in made
+// notes, bench/matched draws notes that are only as far off as notes are, and the value stands
+// where the planted mistake is ranked first while notes that are right are left alone.
+#pragma once
+
+#include <array>
+#include <cstddef>
+
+namespace jolly_iris::matching {
+
+/// What people write wrongly, and how often.
+namespace mistakes {
+// Factors of adapters that are sold; others are marked to a hundredth, and lie between these.
+inline constexpr std::array<double, 6> adapters{0.64, 0.71, 0.84, 1.25, 1.4, 2.0};
+inline constexpr double weakest = 0.5;
+inline constexpr double strongest = 2.0;
+inline constexpr double hundredth = 0.01;
+// Parts of a sensor's width that bodies record.
+inline constexpr std::array<double, 6> windows{0.9, 0.8, 0.75, 0.667, 0.5, 0.6};
+// Squeezes that lenses are made with.
+inline constexpr std::array<double, 5> squeezes{1.25, 1.33, 1.5, 1.8, 2.0};
+// Of pictures brought to a size of another shape: by 5, 10 or 20 %, either way.
+inline constexpr std::array<double, 6> stretches{1.05, 1.1, 1.2, 1.0 / 1.05, 1.0 / 1.1, 1.0 / 1.2};
+// Logarithms of the odds: one report in twelve, one in thirty; our belief, by trial.
+inline constexpr double common = -2.5;
+inline constexpr double rare = -3.5;
+// T-stops are about a third of a stop slower than f-stops: 2^(-1/3).
+inline constexpr double usual_transmission = 0.8;
+}  // namespace mistakes
+
+/// Which mistakes are told.
+namespace ranking {
+inline constexpr std::size_t pairs_fitted =
+    40;  // of all pairs, those that come nearest without a fit
+inline constexpr double as_likely =
+    3.0;                              // logarithm of the odds, 20 : 1: within, nobody can choose
+inline constexpr double alike = 0.5;  // deviations by which predictions of a group may differ
+inline constexpr double clearly_better = 3.0;  // than the notes alone, to be told: 20 : 1 as well
+inline constexpr std::size_t max_ranked = 5;   // more are not read
+inline constexpr double hopeless =
+    25.0;  // so much dearer than the best, from where it began; by trial
+}  // namespace ranking
+
+/// How a camera is fitted.
+namespace fitting {
+inline constexpr double disbelieved = 40.0;  // times the usual deviation: as good as unknown
+// Deviation of a focus noted at infinity: 1/50 m, where a short lens's scale ends.
+inline constexpr double infinity_dioptres = 0.02;
+// Deviations from which Cauchy's loss lets what is farther off count little: a normal error is
+// beyond them once in 370 times.
+inline constexpr double robust_from = 3.0;
+inline constexpr double lamp_reach =
+    0.012;  // of the picture's width, from a lamp's place to its disc
+}  // namespace fitting
+
+}  // namespace jolly_iris::matching

@@ -1,0 +1,183 @@
+// The numbers that finding discs, fitting them and judging likeness rest on, and where each comes
+// from.
+//
+// Those that follow from something say from what. Those marked "by bench" follow from nothing: they
+// were tried on plates whose truth is known (bench/discs for discs, irises and rims;
+// tests/image_comparison_test.cpp for likeness), and the value stands where false discs end before
+// true ones are lost. Who changes one runs these before and after.
+#pragma once
+
+#include <array>
+#include <cstddef>
+
+namespace jolly_iris::measuring {
+
+/// Is there a disc at all: looked at along rays from a candidate's middle, in its radii.
+namespace candidate {
+inline constexpr int directions = 64;  // four a blade of the most that an iris is taken to have
+inline constexpr double from = 0.45;   // the nearest edge without its window
+inline constexpr double to = 1.65;     // the farthest edge with its window, and two steps
+inline constexpr int steps = 48;  // an eighth of a pixel of the smallest disc that is voted for
+inline constexpr double step = (to - from) / steps;
+inline constexpr double window = 0.22;   // on each side of an edge; by bench
+inline constexpr double nearest = 0.68;  // where an edge may be; by bench
+inline constexpr double farthest = 1.38;
+}  // namespace candidate
+
+/// One disc fitted to its pixels.
+namespace one_disc {
+inline constexpr double reach = 1.4;  // radii that are looked at: beyond a soft edge; by bench
+// The deviation of a pixel's box is 1/√12 = 0.29 px; sharpened plates show a little less.
+inline constexpr double min_edge_sigma = 0.25;
+// How many pixels of a codec's picture count as one: its errors are shared by blocks; by bench.
+inline constexpr double shared_errors = 4.0;
+inline constexpr double max_edge_fraction = 0.3;  // softer than that of its height is no disc
+// Steps of Gauss-Newton; by bench.
+inline constexpr int steps_on_line = 10;
+inline constexpr int steps_on_plate = 12;
+inline constexpr int steps_quick = 6;
+inline constexpr double half_from = 24.0;  // px: larger discs are looked at by every second pixel
+// What few bits leave unknown, of the curve's whole: 1/√12 of 1/255, a third more for a codec.
+inline constexpr double rounded = 1.5e-3;
+// How differently bright a lamp's channels are where the clip hides it, natural logarithm; by
+// bench.
+inline constexpr double usual_colour = 0.3;
+inline constexpr double colour_seen = 0.1;  // the same, of a channel that is not cut off; by bench
+inline constexpr double colour_known = 0.05;  // at best, where the edge's foot tells it; by bench
+inline constexpr double min_ground = 1e-4;    // of the clip: below any camera's noise
+// How far clipped discs are above the clip: mostly by two thirds of a stop, give or take as much;
+// by bench.
+inline constexpr double usual_excess = 1.6;    // times
+inline constexpr double excess_spread = 0.45;  // natural logarithm
+inline constexpr double one_cut = 0.015;       // of the curve's whole; by bench
+inline constexpr double typical_lamp_fraction =
+    0.012;                                      // deviation of a lamp's own picture, heights
+inline constexpr double psf_sigma_known = 0.1;  // natural logarithm; by bench
+}  // namespace one_disc
+
+/// Votes for middles of discs, by gradients (Hough's transform for circles; Duda and Hart, Use of
+/// the Hough Transformation to Detect Lines and Curves in Pictures, CACM 15, 1972).
+namespace votes {
+inline constexpr int smallest = 5;  // radii, px: smaller ones are no outline but a blot
+inline constexpr int radii = 6;     // 5 … 10 px: twice the smallest is the next coarser level's
+inline constexpr int largest = smallest + radii - 1;
+inline constexpr int tile = 256;                    // px: its votes stay in a core's cache
+inline constexpr int blur = 2;                      // px: votes so near count together
+inline constexpr float min_score = 0.42F;           // share of a circumference; by bench
+inline constexpr float over_median = 2.5F;          // gradients that count as edges; by bench
+inline constexpr double farthest = 0.35 * largest;  // px: two candidates so near are one disc
+}  // namespace votes
+
+/// Where discs are looked for.
+namespace levels {
+// Ovals: round, and the squeezes of the trade with a quarter between.
+inline constexpr std::array<double, 6> aspects{1.0, 0.5, 0.68, 0.57, 0.82, 1.25};
+inline constexpr int enough_discs = 8;  // of one oval, that others need not be looked for; by bench
+// A lamp's disc is at least as much brighter than its ground, of how much the plate's lights are;
+// by bench.
+inline constexpr double lamps_contrast = 0.2;
+}  // namespace levels
+
+/// What all discs of a plate say together.
+namespace together {
+// An iris that changes by less from one fit to the next changes no disc by its own deviation.
+inline constexpr double settled_curvature = 0.015;
+// How exactly a plate shows outlines, px, however many discs agree: codecs and the clip shift all
+// of them alike. By bench: the mean error of a plate's discs over its formal deviation.
+inline constexpr double min_sigma_px = 0.04;  // of one disc's size
+inline constexpr double outline_px = 0.015;
+inline constexpr double outline_px_clipped = 0.04;
+inline constexpr double max_left_over = 4.0;  // near its edge, in deviations of the noise; by bench
+// The clip shows a line beside the outline, farther out the softer the edge is, and farther out
+// corners are rounder: so much of the softness; by bench.
+inline constexpr double clipped_beside = 0.12;
+}  // namespace together
+
+/// An outline as it is drawn, in its radii.
+namespace outline {
+inline constexpr double nearest = 0.7;  // cos(π/4): the middle of a side of four straight blades
+inline constexpr double farthest =
+    1.35;  // a corner of four straight blades of the same area, and a little more
+inline constexpr double min_open = 0.02;  // where the rim hides even the middle
+}  // namespace outline
+
+/// The foot of a clipped lamp's edge, which tells the lamp's colour.
+namespace foot {
+inline constexpr double usual_colour = 0.4;  // natural logarithm: what is believed before; by bench
+inline constexpr double max_luma = 0.997;    // above 254/255: all channels are cut
+inline constexpr double shoulder_luma = 0.02;  // below its end: within the edge
+inline constexpr int steps = 6;                // of Gauss-Newton
+inline constexpr int together = 2;             // samples of the line that are one here
+// How far a codec can lead colours astray all the way round: thin rings of a little colour are what
+// it leaves out first. Of the curve's whole; by bench.
+inline constexpr double left_out = 0.003;
+// How coarse files' colours are, px: as luma; half as many across; half as many both ways, each
+// box of two spread out by a triangle.
+inline constexpr std::array<double, 3> smears{0.0, 0.7, 1.0};
+}  // namespace foot
+
+/// The iris, from the edges of many discs.
+namespace iris {
+inline constexpr double min_height = 18.0;  // px: smaller ones do not tell; by bench
+// Deviation of the lamp's own picture, of the disc's height: larger ones, and tiles, round corners.
+inline constexpr double largest_lamp = 0.06;
+inline constexpr double cut_from = 0.07;     // of the radius within the outline: hidden; by bench
+inline constexpr double on_outline = 0.035;  // of the radius beside it: still on it
+inline constexpr int fewest_blades = 5;      // tiles and windows have four corners
+inline constexpr int max_blades = 16;        // a side is then less than 2 % from its circle
+inline constexpr double as_good_as_round =
+    0.93;  // curvature of blades that none can count; by bench
+}  // namespace iris
+
+/// The barrel's rim, from how it cuts discs.
+namespace tube_rim {
+inline constexpr double min_height = iris::min_height;
+inline constexpr double min_radius = 1.05;     // radii: a smaller one would cut the middle's discs
+inline constexpr double min_sigma = 0.02;      // of an edge's place, radii; by bench
+inline constexpr double clearly = 150.0;       // χ² that a rim must explain; by bench
+inline constexpr double unexplained = 20.0;    // χ² of a disc that wants a reason; by bench
+inline constexpr double clearly_sided = 12.0;  // χ² of one side against the other: 3½ deviations
+inline constexpr double hides = 0.04;          // radii within the outline: two deviations
+inline constexpr int min_cut = 3;              // discs: fewer are chance
+inline constexpr double middle_fraction = 0.45;  // of the way to the corner: hardly cut
+inline constexpr double moved = 0.3;  // deviation of a cut disc's place (radii) and log size
+inline constexpr std::size_t max_looked_at = 40;  // more discs take time and tell no more
+}  // namespace tube_rim
+
+/// Edges of things out of focus.
+namespace edges {
+inline constexpr int along = 3;               // px to both sides along an edge that are averaged
+inline constexpr double step = 0.5;           // px between samples across
+inline constexpr double max_blur = 12.0;      // px of deviation: softer ones are gradients
+inline constexpr double max_residual = 0.06;  // of the contrast: more is no edge of two even sides
+inline constexpr double min_contrast = 0.05;
+// Of a contrast, per px, of the softest edges: 1/(√(2π) σ) at the largest blur, and half as much
+// again.
+inline constexpr double steepest_fraction = 0.05;
+inline constexpr double clearly = 10.0;           // times the noise
+inline constexpr double between_px2 = 1.0 / 6.0;  // variance of the tent that lies between pixels
+}  // namespace edges
+
+/// CG against the plate.
+namespace likeness {
+inline constexpr double one_place = 0.35;  // of a disc's height: so near is the same lamp; by bench
+inline constexpr double smallest_px = 8.0;  // of a disc of CG, where the plate shows one
+inline constexpr int grid_columns = 6;      // nearly square places of a 16 : 9 picture
+inline constexpr int grid_rows = 4;
+}  // namespace likeness
+
+/// What is just seen side by side, and worth a word. By eye, of pictures that `compare --blink`
+/// writes.
+namespace just_seen {
+inline constexpr double size = 0.01;  // of a disc
+inline constexpr double stops = 0.05;
+inline constexpr double white = 0.05;   // stops of a channel against green
+inline constexpr double px = 0.3;       // of fringes and edges
+inline constexpr double grain = 0.004;  // of the light
+inline constexpr double rim = 0.25;     // stops
+inline constexpr double turn_deg = 3.0;
+inline constexpr double outline = 0.15;  // px
+inline constexpr double gain = 0.9;      // what a move leaves of the discs' difference, at most
+}  // namespace just_seen
+
+}  // namespace jolly_iris::measuring
