@@ -5,7 +5,7 @@
 
 #include "cli/terminal/progress.hpp"
 #include "cli/verbs/list.hpp"
-#include "cli/verbs/shot_verb.hpp"
+#include "cli/verbs/picture_pair_verb.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/warp.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
@@ -31,18 +31,16 @@ std::string margin_text(const VirtualCamera& c, const Margin& m) {
 }
 
 // `back` bends a straight picture as the lens bends it.
-class BendVerb : public ShotVerb {
+class BendVerb : public PicturePairVerb {
  public:
-  explicit BendVerb(bool back) : back_(back) {}
+  using PicturePairVerb::PicturePairVerb;
 
   void add_options(OptionSet& options) override {
-    add_shot(options, "written.0");
-    options.value("PICTURE", picture_,
-                  back_ ? "the CG picture, with its margin or as large as the plate"
-                        : "the picture to straighten [the shot's plate]",
-                  "FILE");
-    add_out(options, out_,
-            back_ ? "PICTURE's name .redistort.exr, here" : "PICTURE's name .undistort.exr, here");
+    add_picture(
+        options,
+        back_ ? "the CG picture, with its margin or as large as the plate"
+              : "the picture to straighten [the shot's plate]",
+        back_ ? "PICTURE's name .redistort.exr, here" : "PICTURE's name .undistort.exr, here");
     options.value("--map", map_, "write where each pixel comes from, for other programs, too",
                   "FILE.exr");
     if (!back_) {
@@ -55,8 +53,7 @@ class BendVerb : public ShotVerb {
   }
 
   void check() override {
-    ShotVerb::check();
-    decoding_ = transfer_.decoding();
+    PicturePairVerb::check();
     if (back_ && picture_.empty() && map_.empty()) {
       throw UsageError("redistort: name the CG picture, or ask for the --map alone");
     }
@@ -128,11 +125,6 @@ class BendVerb : public ShotVerb {
     }
   }
 
-  bool back_;
-  TransferText transfer_{};
-  Decoding decoding_{};
-  std::vector<std::string> out_{};
-  std::string picture_{};
   std::string map_{};
   bool same_size_ = false;
 };

@@ -392,6 +392,7 @@ class ExposeVerb : public ShotVerb {
   std::vector<std::string> out_{};
   std::vector<std::string> regions_{};
   std::string picture_{};
+  int threads_ = 0;
   std::string pay_{};
   std::string speed_{};
   std::string meter_{};
@@ -408,7 +409,6 @@ class ExposeVerb : public ShotVerb {
   std::string ramp_text_{};
   std::string delay_{};
   bool apply_ = false;
-  int threads_ = 0;
 };
 
 }  // namespace

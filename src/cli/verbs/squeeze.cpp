@@ -6,7 +6,7 @@
 
 #include "cli/terminal/progress.hpp"
 #include "cli/verbs/list.hpp"
-#include "cli/verbs/shot_verb.hpp"
+#include "cli/verbs/picture_pair_verb.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/picture_size.hpp"
 #include "jolly_iris/picture/resample.hpp"
@@ -32,17 +32,14 @@ double squeeze_of(const LoadedShot& loaded) {
 }
 
 // `back` makes of a picture what the sensor behind a squeezing lens has.
-class SqueezeVerb : public ShotVerb {
+class SqueezeVerb : public PicturePairVerb {
  public:
-  explicit SqueezeVerb(bool back) : back_(back) {}
+  using PicturePairVerb::PicturePairVerb;
 
   void add_options(OptionSet& options) override {
-    add_shot(options, "written.0");
-    options.value("PICTURE", picture_,
-                  back_ ? "the picture to squeeze" : "the picture to desqueeze [the shot's plate]",
-                  "FILE");
-    add_out(options, out_,
-            back_ ? "PICTURE's name .squeeze.exr, here" : "PICTURE's name .desqueeze.exr, here");
+    add_picture(
+        options, back_ ? "the picture to squeeze" : "the picture to desqueeze [the shot's plate]",
+        back_ ? "PICTURE's name .squeeze.exr, here" : "PICTURE's name .desqueeze.exr, here");
     options.value("--keep", keep_, "which of its pixel counts stays: height or width [height]",
                   "SIDE");
     if (!back_) {
@@ -56,8 +53,7 @@ class SqueezeVerb : public ShotVerb {
   }
 
   void check() override {
-    ShotVerb::check();
-    decoding_ = transfer_.decoding();
+    PicturePairVerb::check();
     if (keep_ == "height") {
       kept_ = KeptSide::height;
     } else if (keep_ == "width") {
@@ -149,12 +145,7 @@ class SqueezeVerb : public ShotVerb {
     return desqueezed_size(size, squeeze, kept_.value_or(KeptSide::height));
   }
 
-  bool back_;
-  TransferText transfer_{};
-  Decoding decoding_{};
   std::optional<KeptSide> kept_{};
-  std::vector<std::string> out_{};
-  std::string picture_{};
   std::string keep_{};
   bool sizes_ = false;
 };
