@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numbers>
 #include <optional>
+#include <pugixml.hpp>
 
 #include "disk/disk.hpp"
 #include "jolly_iris/optics/errors.hpp"
@@ -25,35 +26,6 @@ constexpr std::size_t max_points = 200000;
 }
 
 bool space(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; }
-
-// One tag's text, from its name to its end; and what its attributes are called.
-class Tag {
- public:
-  explicit Tag(std::string_view text) : text_(text) {}
-  bool is(std::string_view name) const {
-    return text_.starts_with(name) && text_.size() > name.size() &&
-           (space(text_[name.size()]) || text_[name.size()] == '/');
-  }
-  std::optional<std::string_view> attribute(std::string_view name) const {
-    for (std::size_t at = text_.find(name); at != std::string_view::npos;
-         at = text_.find(name, at + 1)) {
-      if (at == 0 || !space(text_[at - 1])) continue;
-      std::size_t i = at + name.size();
-      while (i < text_.size() && space(text_[i])) ++i;
-      if (i >= text_.size() || text_[i] != '=') continue;
-      ++i;
-      while (i < text_.size() && space(text_[i])) ++i;
-      if (i >= text_.size() || (text_[i] != '"' && text_[i] != '\'')) continue;
-      const std::size_t end = text_.find(text_[i], i + 1);
-      if (end == std::string_view::npos) return std::nullopt;
-      return text_.substr(i + 1, end - i - 1);
-    }
-    return std::nullopt;
-  }
-
- private:
-  std::string_view text_;
-};
 
 // Numbers of a path or a list of points, parted by blanks, commas or their own signs.
 class Numbers {
@@ -178,10 +150,10 @@ class PathReader {
     const double hy = 0.5 * (now_.y - to.y);
     const double x = c * hx + s * hy;
     const double y = -s * hx + c * hy;
-    const double keyframes = x * x / (rx * rx) + y * y / (ry * ry);
-    if (keyframes > 1.0) {
-      rx *= std::sqrt(keyframes);
-      ry *= std::sqrt(keyframes);
+    const double reach = x * x / (rx * rx) + y * y / (ry * ry);
+    if (reach > 1.0) {
+      rx *= std::sqrt(reach);
+      ry *= std::sqrt(reach);
     }
     const double down = rx * rx * y * y + ry * ry * x * x;
     const double root =
@@ -268,28 +240,27 @@ std::vector<Point2> ellipse(double cx, double cy, double rx, double ry) {
   return points;
 }
 
-std::vector<Point2> shape_of(const Tag& tag, std::string_view name) {
-  const auto number = [&](std::string_view key) {
-    const auto text = tag.attribute(key);
-    return text ? Numbers(*text, name).number() : 0.0;
+// @param shape an element as the drawing program wrote it, perhaps with a prefix: "svg:path"
+std::vector<Point2> points_of(const pugi::xml_node& shape, std::string_view name) {
+  const std::string_view whole = shape.name();
+  const std::string_view kind = whole.substr(whole.find(':') + 1);
+  const auto number = [&](const char* key) {
+    const pugi::xml_attribute found = shape.attribute(key);
+    return found.empty() ? 0.0 : Numbers(found.value(), name).number();
   };
-  if (tag.is("path")) {
-    if (const auto d = tag.attribute("d")) return PathReader(*d, name).read();
-  }
-  if (tag.is("polygon")) {
+  if (kind == "path") return PathReader(shape.attribute("d").value(), name).read();
+  if (kind == "polygon") {
     std::vector<Point2> points;
-    if (const auto text = tag.attribute("points")) {
-      Numbers in(*text, name);
-      while (!in.done() && points.size() < max_points) {
-        const double x = in.number();
-        points.push_back({x, in.number()});
-      }
+    Numbers in(shape.attribute("points").value(), name);
+    while (!in.done() && points.size() < max_points) {
+      const double x = in.number();
+      points.push_back({x, in.number()});
     }
     return points;
   }
-  if (tag.is("circle")) return ellipse(number("cx"), number("cy"), number("r"), number("r"));
-  if (tag.is("ellipse")) return ellipse(number("cx"), number("cy"), number("rx"), number("ry"));
-  if (tag.is("rect")) {
+  if (kind == "circle") return ellipse(number("cx"), number("cy"), number("r"), number("r"));
+  if (kind == "ellipse") return ellipse(number("cx"), number("cy"), number("rx"), number("ry"));
+  if (kind == "rect") {
     const double x = number("x");
     const double y = number("y");
     const double w = number("width");
@@ -299,27 +270,40 @@ std::vector<Point2> shape_of(const Tag& tag, std::string_view name) {
   return {};
 }
 
+// The first shape of a drawing, in the order of the file.
+class FirstShape : public pugi::xml_tree_walker {
+ public:
+  explicit FirstShape(std::string_view name) : name_(name) {}
+  bool for_each(pugi::xml_node& node) override {
+    points = points_of(node, name_);
+    return points.empty();
+  }
+  std::vector<Point2> points{};
+
+ private:
+  std::string_view name_;
+};
+
 }  // namespace
 
 std::vector<Point2> parse_outline(std::string_view svg, std::string_view name) {
-  for (std::size_t at = svg.find('<'); at != std::string_view::npos; at = svg.find('<', at + 1)) {
-    const std::string_view rest = svg.substr(at + 1);
-    if (rest.starts_with("!--")) {
-      at = svg.find("-->", at);
-      if (at == std::string_view::npos) break;
-      continue;
-    }
-    const std::size_t end = rest.find('>');
-    if (end == std::string_view::npos) break;
-    std::vector<Point2> points = shape_of(Tag(rest.substr(0, end)), name);
-    if (points.empty()) continue;
-    if (points.size() < 3) refuse(name, "its first shape has fewer than three corners");
-    for (Point2& p : points) p.y = -p.y;
-    return points;
+  pugi::xml_document drawing;
+  const pugi::xml_parse_result parsed = drawing.load_buffer(svg.data(), svg.size());
+  if (!parsed) {
+    refuse(name, fmt::format("cannot be read as an SVG: {} at byte {}; it takes one as drawing "
+                             "programs write it",
+                             parsed.description(), parsed.offset));
   }
-  refuse(name,
-         "holds no shape for an opening; it takes an SVG with a <path d=\"M …\">, a <polygon>, "
-         "<circle>, <ellipse> or <rect>");
+  FirstShape first(name);
+  drawing.traverse(first);
+  if (first.points.empty()) {
+    refuse(name,
+           "holds no shape for an opening; it takes an SVG with a <path d=\"M …\">, a <polygon>, "
+           "<circle>, <ellipse> or <rect>");
+  }
+  if (first.points.size() < 3) refuse(name, "its first shape has fewer than three corners");
+  for (Point2& p : first.points) p.y = -p.y;
+  return std::move(first.points);
 }
 
 std::vector<Point2> read_outline(const std::filesystem::path& path) {
