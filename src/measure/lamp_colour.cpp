@@ -105,6 +105,8 @@ class Foot : public ceres::CostFunction {
     Eigen::Map<Eigen::VectorXd>(residuals, here.size()) = here;
     if (jacobians == nullptr || jacobians[0] == nullptr) return true;
     Eigen::Map<Slopes> slopes(jacobians[0], here.size(), 2);
+    // By hand: Ceres's differences step relative to values, and these logarithms begin near 0; one
+    // per cent of a colour is far above what single precision rounds.
     constexpr double little = 1e-2;
     for (Eigen::Index k = 0; k < 2; ++k) {
       slopes.col(k) = (left_over(at + little * Eigen::Vector2d::Unit(k)) - here) / little;
