@@ -334,9 +334,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
   shot.files.push_back(shot.file);
   const std::string text = read_whole_file(path);
   if (text.find('\0') != std::string::npos) {
-    throw FileError(shot.file +
-                    ": is not text, so it is no shot file; if it is a plate, start a shot from "
-                    "it");
+    throw NoShotError(shot.file + ": is not text, so it is no shot file");
   }
   TomlTree tree = parse_toml(text, shot.file);
   if (solved == Solved::laid_over) lay_solved_over(tree, shot);

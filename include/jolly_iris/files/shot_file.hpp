@@ -28,6 +28,12 @@ struct FileMistake {
   std::string message{};  ///< what was read and what would be right
 };
 
+/// A file that is no text, so no shot file: a picture, perhaps, that one can be begun from.
+class NoShotError : public FileError {
+ public:
+  using FileError::FileError;
+};
+
 /// What a shot file has wrong. `what()` has one line a mistake.
 class ShotFileError : public UsageError {
  public:

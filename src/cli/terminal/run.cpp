@@ -31,6 +31,9 @@ int guarded(std::ostream& err, const std::function<void()>& work) {
     else
       err << "jolly-iris: " << n << " mistakes:\n" << e.what() << '\n';
     return code_of(e);
+  } catch (const NoShotError& e) {
+    err << "jolly-iris: " << e.what() << ". To begin one from a plate: jolly-iris start PLATE\n";
+    return code_of(e);
   } catch (const std::bad_alloc&) {
     err << "jolly-iris: there is not enough memory for that\n";
     return 3;
