@@ -29,11 +29,17 @@ run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
 run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal
 run measure "$shot" --discs --overlay out/hero.discs.png
-run match demo/regatta/notes.shot.toml --accept
-run defocus demo/regatta/notes.shot.toml demo/regatta/pinhole.exr --as-noted -o out/noted.png
-run defocus demo/regatta/notes.shot.toml demo/regatta/pinhole.exr -o out/solved.png
-run compare demo/regatta/notes.shot.toml out/noted.png out/solved.png --sheet out/tries.png
-run compare demo/regatta/notes.shot.toml out/solved.png --blink out/solved.gif
+# What is accepted is written beside its shot: a copy of it, so that demo/ stays as it is.
+mkdir -p out/regatta
+for file in notes.shot.toml tansy.body.toml linden-53.lens.toml regatta.gltf regatta.bin plate.jpg; do
+  cp "demo/regatta/$file" out/regatta/
+done
+notes=out/regatta/notes.shot.toml
+run match "$notes" --accept
+run defocus "$notes" demo/regatta/pinhole.exr --as-noted -o out/noted.png
+run defocus "$notes" demo/regatta/pinhole.exr -o out/solved.png
+run compare "$notes" out/noted.png out/solved.png --sheet out/tries.png
+run compare "$notes" out/solved.png --blink out/solved.gif
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
 dusk=demo/regatta/dusk.shot.toml
