@@ -1,8 +1,8 @@
 // The numbers that matching and the ranking of mistakes rest on, and where each comes from.
 //
-// Those marked "by trial" follow from nothing: tests/match_test.cpp plants each mistake in made
-// notes, bench/matched draws notes that are only as far off as notes are, and the value stands
-// where the planted mistake is ranked first while notes that are right are left alone.
+// Those marked "by trial" follow from nothing: they were chosen with tests/match_test.cpp (each
+// mistake planted in made notes) and bench/matched (notes that are only as far off as notes are) at
+// hand, and no table of the choice was kept.
 #pragma once
 
 #include <array>
@@ -46,7 +46,7 @@ inline constexpr double hopeless =
 /// How a camera is fitted.
 namespace fitting {
 inline constexpr double disbelieved = 40.0;  // times the usual deviation: as good as unknown
-// Deviation of a focus noted at infinity: 1/50 m, where a short lens's scale ends.
+// Deviation of a focus noted at infinity: 1/50 m, our belief.
 inline constexpr double infinity_dioptres = 0.02;
 // Deviations from which Cauchy's loss lets what is farther off count little: a normal error is
 // beyond them once in 370 times.

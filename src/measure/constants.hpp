@@ -2,9 +2,9 @@
 // from.
 //
 // Those that follow from something say from what. Those marked "by bench" follow from nothing: they
-// were tried on plates whose truth is known (bench/discs for discs, irises and rims;
-// tests/image_comparison_test.cpp for likeness), and the value stands where false discs end before
-// true ones are lost. Who changes one runs these before and after.
+// were chosen with plates of known truth at hand (bench/discs for discs, irises and rims,
+// tests/image_comparison_test.cpp for likeness), and no table of the choice was kept. Who changes
+// one runs these before and after.
 #pragma once
 
 #include <array>
@@ -37,7 +37,7 @@ inline constexpr int steps_on_line = 10;
 inline constexpr int steps_on_plate = 12;
 inline constexpr int steps_quick = 6;
 inline constexpr double half_from = 24.0;  // px: larger discs are looked at by every second pixel
-// What few bits leave unknown, of the curve's whole: 1/√12 of 1/255, a third more for a codec.
+// What few bits leave unknown, of the curve's whole: about 1/√12 of 1/255; by bench.
 inline constexpr double rounded = 1.5e-3;
 // How differently bright a lamp's channels are where the clip hides it, natural logarithm; by
 // bench.
@@ -151,8 +151,7 @@ inline constexpr double step = 0.5;           // px between samples across
 inline constexpr double max_blur = 12.0;      // px of deviation: softer ones are gradients
 inline constexpr double max_residual = 0.06;  // of the contrast: more is no edge of two even sides
 inline constexpr double min_contrast = 0.05;
-// Of a contrast, per px, of the softest edges: 1/(√(2π) σ) at the largest blur, and half as much
-// again.
+// Of a contrast, per px, of the softest edges: more than 1/(√(2π) σ) at the largest blur; by bench.
 inline constexpr double steepest_fraction = 0.05;
 inline constexpr double clearly = 10.0;           // times the noise
 inline constexpr double between_px2 = 1.0 / 6.0;  // variance of the tent that lies between pixels
@@ -166,8 +165,7 @@ inline constexpr int grid_columns = 6;      // nearly square places of a 16 : 9 
 inline constexpr int grid_rows = 4;
 }  // namespace likeness
 
-/// What is just seen side by side, and worth a word. By eye, of pictures that `compare --blink`
-/// writes.
+/// What is just seen side by side, and worth a word: our judgement, not a measurement.
 namespace just_seen {
 inline constexpr double size = 0.01;  // of a disc
 inline constexpr double stops = 0.05;
