@@ -40,6 +40,11 @@ class BladeShape {
     return {table_[i] + (at - static_cast<double>(i)) * step,
             off < 0.0 ? -step * cells_a_radian_ : step * cells_a_radian_};
   }
+  /// Radians to the nearest corner in that direction; not for a round one.
+  double from_corner(double direction) const {
+    const double turns = (direction - first_) * blades_a_radian_;
+    return std::abs(turns - std::round(turns)) / blades_a_radian_;
+  }
   bool round() const { return blades_ == 0 || q_ == 1.0; }
 
  private:

@@ -10,6 +10,8 @@
 #include <array>
 #include <cstddef>
 
+#include "edge_kernel.hpp"
+
 namespace jolly_iris::measuring {
 
 /// Is there a disc at all: looked at along rays from a candidate's middle, in its radii.
@@ -29,11 +31,13 @@ namespace one_disc {
 inline constexpr double reach = 1.4;  // radii that are looked at: beyond a soft edge; by bench
 // The deviation of a pixel's box is 1/√12 = 0.29 px; sharpened plates show a little less.
 inline constexpr double min_edge_sigma = 0.25;
-// How many pixels of a codec's picture count as one: its errors are shared by blocks; by bench.
-inline constexpr double shared_errors = 4.0;
 inline constexpr double max_edge_fraction = 0.3;  // softer than that of its height is no disc
 // Steps of Gauss-Newton; by bench.
 inline constexpr int steps_on_line = 10;
+// However little a line leaves over, drawings are off by as much as makes likely and unlikely lamps
+// differ so many times too much; by bench.
+inline constexpr double least_misfit = 3.0;
+inline constexpr double settled = 0.02;  // of half of χ²: a step that gains less is the last
 inline constexpr int steps_on_plate = 12;
 inline constexpr int steps_quick = 6;
 inline constexpr double half_from = 24.0;  // px: larger discs are looked at by every second pixel
@@ -43,17 +47,83 @@ inline constexpr double rounded = 1.5e-3;
 // bench.
 inline constexpr double usual_colour = 0.3;
 inline constexpr double colour_seen = 0.1;  // the same, of a channel that is not cut off; by bench
-inline constexpr double colour_known = 0.05;  // at best, where the edge's foot tells it; by bench
-inline constexpr double min_ground = 1e-4;    // of the clip: below any camera's noise
-// How far clipped discs are above the clip: mostly by two thirds of a stop, give or take as much;
-// by bench.
-inline constexpr double usual_excess = 1.6;    // times
-inline constexpr double excess_spread = 0.45;  // natural logarithm
-inline constexpr double one_cut = 0.015;       // of the curve's whole; by bench
-inline constexpr double typical_lamp_fraction =
-    0.012;                                      // deviation of a lamp's own picture, heights
-inline constexpr double psf_sigma_known = 0.1;  // natural logarithm; by bench
+inline constexpr double colour_known = 0.05;    // at best, where the edge's foot tells it; by bench
+inline constexpr double own_sigma_known = 0.1;  // of the kernel, natural logarithm; by bench
+// Of the clip: what is as bright may have been cut off there; codecs leave 4 of 255 values open.
+inline constexpr double cut_from = 0.97;
+inline constexpr double least_green = 0.02;  // of a lamp's red or blue
+inline constexpr std::size_t parts = 16;     // of an edge, each with errors of its own
+inline constexpr double min_ground = 1e-4;   // of the clip: below any camera's noise
+// How far clipped discs are above the clip: by a stop and a third, give or take more than one; what
+// lamps were when nobody looks at them.
+inline constexpr double usual_excess = 2.5;                      // times
+inline constexpr double excess_spread = 0.8;                     // natural logarithm
+inline constexpr std::array<double, 3> excesses{1.4, 3.0, 7.0};  // to begin with
+inline constexpr double least_excess = 1.003;
+inline constexpr double one_cut = 0.015;  // of the curve's whole; by bench
+// A lamp's own picture, its deviation in heights of its disc.
+inline constexpr double typical_lamp_fraction = 0.008;
+inline constexpr double lamp_spread = 0.8;  // natural logarithm
+inline constexpr std::array<double, 9> lamp_fractions{0.0015, 0.003, 0.0045, 0.0065, 0.009,
+                                                      0.012,  0.016, 0.021,  0.028};
 }  // namespace one_disc
+
+/// All of an edge on one line across it.
+namespace edge_line {
+inline constexpr double independent = 20.0;  // parts of an outline that are off by themselves
+inline constexpr double corner = 2.0;        // deviations of its softness: so far corners are round
+}  // namespace edge_line
+
+/// Where a plate is clipped.
+namespace clip {
+inline constexpr long enough = 24;      // px: about the smallest disc that is measured
+inline constexpr float same = 1e-4F;    // share by which half floats of one value differ, and less
+inline constexpr float beside = 0.03F;  // three steps of 8 bits near their end
+inline constexpr float lowest = 0.3F;   // of the brightest: what is sharpened overshoots by less
+}  // namespace clip
+
+/// How coarse a codec was.
+namespace codec {
+inline constexpr int looked_at = 6000;         // blocks of a plate
+inline constexpr std::size_t enough = 1200;    // of them, with something in them
+inline constexpr double least_contrast = 6.0;  // of a block, 255ths
+inline constexpr int largest = 40;             // steps, 255ths
+inline constexpr int smallest = 2;
+inline constexpr int least = 12;  // blocks with a step or more
+// Mean of cosines of multiples, which 8-bit colours leave 0.4 of 255ths off: 0.7 for a step of 3;
+// what is no multiple has a mean of 0 ± 0.2 for so few.
+inline constexpr double alike = 0.6;
+// How far off an edge's mean is for each step: a uniform error of all 64 coefficients makes 0.29
+// of a step; that small ones are left out makes more, and the same all the way round; by bench.
+inline constexpr double off = 0.8;
+}  // namespace codec
+
+/// The kernels that a plate's own is looked for among.
+namespace kernels {
+// What is taken until the plate tells: that of the reference tracer, a tent.
+inline constexpr EdgeKernel usual{2, 0.0, 0.0};
+// Deviations beside a photosite's square, px: from none to pictures that were enlarged threefold.
+inline constexpr std::array<double, 14> bells_px{0.0,  0.15, 0.25, 0.35, 0.45, 0.55, 0.65,
+                                                 0.75, 0.9,  1.1,  1.35, 1.7,  2.1,  2.6};
+inline constexpr std::array<double, 3> tent_bells_px{0.0, 0.25, 0.4};
+inline constexpr std::array<double, 4> sharpenings{0.0, 0.4, 0.8, 1.2};
+inline constexpr double finest = 0.025;  // px of bells, and of amounts: moves no edge by 0.01 px
+inline constexpr std::array<double, 2> finer{0.05, 0.025};  // steps around the likeliest
+inline constexpr double finer_sharpening = 0.2;             // and of its sharpening, at first
+inline constexpr double softest_sharpened_px = 0.95;
+inline constexpr double sharpening_px = 1.0;   // radius of the mask: what converters begin with
+inline constexpr std::size_t max_discs = 16;   // that are asked; more take time
+inline constexpr std::size_t first_discs = 4;  // that all kernels are tried on
+inline constexpr std::size_t first_sizes = 4;  // every so many lamps, there
+inline constexpr std::size_t next_sizes = 2;
+inline constexpr double hopeless = 40.0;  // logarithm of the odds, there
+// Discs that all of them together count as, and where a codec misleads all of them alike; by bench.
+inline constexpr double worth = 4.0;
+inline constexpr double worth_coded = 1.0;
+inline constexpr double alike_px = 0.06;      // bells that differ by less count as one
+inline constexpr std::size_t max_likely = 5;  // that discs are told by together
+inline constexpr double unlikely = 5.0;       // logarithm of the odds against the best
+}  // namespace kernels
 
 /// Votes for middles of discs, by gradients (Hough's transform for circles; Duda and Hart, Use of
 /// the Hough Transformation to Detect Lines and Curves in Pictures, CACM 15, 1972).
@@ -85,6 +155,7 @@ inline constexpr double settled_curvature = 0.015;
 // How exactly a plate shows outlines, px, however many discs agree: codecs and the clip shift all
 // of them alike. By bench: the mean error of a plate's discs over its formal deviation.
 inline constexpr double min_sigma_px = 0.04;  // of one disc's size
+inline constexpr double common_px = 0.02;     // of all discs' sizes alike
 inline constexpr double outline_px = 0.015;
 inline constexpr double outline_px_clipped = 0.04;
 inline constexpr double max_left_over = 4.0;  // near its edge, in deviations of the noise; by bench

@@ -6,13 +6,10 @@
 
 #include "disc_pixels.hpp"
 #include "disc_result.hpp"
-#include "edge_line.hpp"
 #include "grey_image.hpp"
 #include "lamp_colour.hpp"
-#include "likely_light.hpp"
 #include "measure/constants.hpp"
 #include "normal_equations.hpp"
-#include "soft_edge.hpp"
 #include "solver.hpp"
 
 namespace jolly_iris::measuring {
@@ -41,8 +38,8 @@ class Fit {
     if (samples_.size() < 40) return out_;
     look_at_channels();
     if (settings_.again) {
-      out_.noise = 0.02 * (look_.clip() ? 1.0 : out_.disc.contrast);
-      out_.disc.psf_sigma = settings_.psf_sigma;
+      out_.noise = 0.02;
+      out_.disc.edges = &settings_.edges();
     } else {
       begin();
     }
@@ -57,6 +54,7 @@ class Fit {
     }
     weigh(3);
     out_.good = finish();
+    move_outwards(farther_px_);
     return out_;
   }
 
@@ -116,7 +114,7 @@ class Fit {
     int cut = 0;
     const Rgba& pixel = plate_.at(x, y);
     for (std::size_t c = 0; c < 3; ++c) {
-      cut += static_cast<double>(pixel[c]) > 0.985 * *look_.clip() ? 1 : 0;
+      cut += static_cast<double>(pixel[c]) > one_disc::cut_from * *look_.clip() ? 1 : 0;
     }
     return cut == 0 || cut == 3 ? 0.0 : one_disc::one_cut;
   }
@@ -150,9 +148,11 @@ class Fit {
     for (std::size_t c = 0; c < 3; ++c) {
       grounds_[c] = out[c].empty() ? 0.0 : quantile(out[c], 0.5);
       const double middle = in[c].empty() ? grounds_[c] : quantile(in[c], 0.5);
-      out_.cut[c] = look_.clip() && middle > 0.985 * *look_.clip();
-      inside_[c] = std::max(middle - grounds_[c], 1e-9);
+      out_.cut[c] = look_.clip() && middle > one_disc::cut_from * *look_.clip();
+      inside_[c] = std::max(middle - grounds_[c], 1e-9 * look_.white());
     }
+    // Brightness is counted in green, and no lamp is without any.
+    inside_[1] = std::max(inside_[1], one_disc::least_green * std::max(inside_[0], inside_[2]));
   }
 
   // Ground and contrast from what lies clearly outside and inside.
@@ -160,37 +160,15 @@ class Fit {
     DrawnDisc& d = out_.disc;
     d.ground = (grounds_[0] + grounds_[1] + grounds_[2]) / 3.0;
     d.ground_x = d.ground_y = 0.0;
-    d.contrast = (inside_[0] + inside_[1] + inside_[2]) / 3.0;
-    if (look_.clip()) {
-      if (d.ground > one_disc::min_ground) {
-        for (std::size_t c = 0; c < 3; ++c) d.ground_colour[c] = grounds_[c] / d.ground;
-      }
-      d.contrast = (out_.cut[1] ? 1.3 : 1.0) * inside_[1];
-      d.colour = colour_for(d.contrast);
+    if (d.ground > one_disc::min_ground * look_.white()) {
+      for (std::size_t c = 0; c < 3; ++c) d.ground_colour[c] = grounds_[c] / d.ground;
     }
+    d.contrast = (out_.cut[1] ? 1.3 : 1.0) * inside_[1];
+    d.colour = colour_for(d.contrast, inside_, out_.cut);
     d.rim = 0.0;
-    d.psf_sigma = settings_.psf_sigma;
-    d.soft = std::max(1.2 * d.psf_sigma, std::clamp(0.02 * d.height, 0.4, 1.0));
-    out_.noise = 0.05 * (look_.clip() ? 1.0 : d.contrast);
-  }
-
-  // The lamp's colour if its green were so bright: channels that are not clipped are known, the
-  // others are no darker than they look.
-  std::array<double, 3> colour_for(double contrast) const {
-    std::array<double, 3> colour{1.0, 1.0, 1.0};
-    for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
-      const double at_least = inside_[c] / contrast;
-      if (!out_.cut[c]) {
-        colour[c] = at_least;
-      } else if (!out_.cut[1]) {
-        colour[c] = std::max(1.0, 1.3 * at_least);
-      }
-    }
-    return colour;
-  }
-
-  double residual(const Sample& s) const {
-    return drawn_pixel(out_.disc, shape_, look_, s).value - s.value;
+    d.edges = &settings_.edges();
+    d.soft = std::max(1.2 * d.edges->sigma_px(), std::clamp(0.02 * d.height, 0.4, 1.0));
+    out_.noise = 0.05;
   }
 
   // Pixels that are far off the model count little: neighbours, texture, what stands in front.
@@ -198,13 +176,13 @@ class Fit {
     left_.resize(samples_.size());
     std::vector<double> residuals;
     residuals.reserve(samples_.size());
+    const Drawing drawing(out_.disc, shape_, look_);
     for (std::size_t i = 0; i < samples_.size(); ++i) {
-      left_[i] = std::abs(residual(samples_[i]));
+      left_[i] = std::abs(drawing.at(samples_[i]).value - samples_[i].value);
       if (!look_.max(samples_[i].value)) residuals.push_back(left_[i]);
     }
-    const double floor = look_.clip() ? one_disc::rounded : 2e-3 * out_.disc.contrast;
     if (residuals.size() > 20)
-      out_.noise = std::max(1.48 * quantile(std::move(residuals), 0.5), floor);
+      out_.noise = std::max(1.48 * quantile(std::move(residuals), 0.5), one_disc::rounded);
     // While the edge's place and softness are still guesses, pixels on it may be off more.
     const double edge_px = round == 0 ? 1.0 : round == 1 || out_.clipped() ? 0.4 : 0.1;
     const double noise2 = out_.noise * out_.noise;
@@ -213,9 +191,7 @@ class Fit {
       const auto square = [](double v) { return v * v; };
       const double sigma2 = noise2 + square((round == 0 ? 0.5 : 0.04) * s.slope) + square(s.doubt);
       const double r2 = square(left_[i]) / (9.0 * (noise2 + square(edge_px * s.slope)));
-      s.weight = std::sqrt(static_cast<double>(s.fraction) /
-                           ((look_.clip() ? one_disc::shared_errors : 1.0) * sigma2)) /
-                 (1.0 + r2);
+      s.weight = std::sqrt(static_cast<double>(s.fraction) / sigma2) / (1.0 + r2);
     }
   }
 
@@ -223,23 +199,23 @@ class Fit {
   // a lamp's own picture is some share of its disc, and where that is small against what softens
   // all edges, it hardly matters which.
   Prior softness(const DrawnDisc& d) const {
-    const double psf_sigma = settings_.psf_sigma;
+    const double own = settings_.edges().sigma_px();
     if (!out_.clipped() || !settings_.lamp) {
       return {log_edge_sigma,
-              std::log(std::max(1.15 * psf_sigma, one_disc::typical_lamp_fraction * d.height)),
+              std::log(std::max(1.15 * own, one_disc::typical_lamp_fraction * d.height)),
               out_.clipped() ? 0.5 : 0.7};
     }
     const double lamp = settings_.lamp->fraction * d.height;
     const double large = lamp * std::exp(settings_.lamp->spread);
-    const double matters = large * large / (large * large + psf_sigma * psf_sigma);
-    return {log_edge_sigma, std::log(std::hypot(psf_sigma, lamp)),
-            std::hypot(one_disc::psf_sigma_known, matters * settings_.lamp->spread)};
+    const double matters = large * large / (large * large + own * own);
+    return {log_edge_sigma, std::log(std::hypot(own, lamp)),
+            std::hypot(one_disc::own_sigma_known, matters * settings_.lamp->spread)};
   }
 
   std::vector<Prior> priors(const DrawnDisc& d) const {
     std::vector<Prior> all{softness(d), {rim, 0.0, 1.0}};
     if (!look_.clip()) return all;
-    const std::array<double, 3> colour = colour_for(d.contrast);
+    const std::array<double, 3> colour = colour_for(d.contrast, inside_, out_.cut);
     if (lamp_) {
       all.push_back(
           {log_red, lamp_->log_red, std::hypot(one_disc::colour_known, lamp_->red_sigma)});
@@ -260,84 +236,62 @@ class Fit {
   // How far above the clip a lamp's disc was is looked for once in a fit, in its last round (a
   // first fit: in the middle, so that the last one can use it).
   bool solved(int round) {
-    if (settings_.again && settings_.lights && out_.clipped())
-      lamp_ = lamp_colour(edge(), look_, within());
+    if (settings_.again && settings_.lights && out_.clipped()) lamp_ = lamp_colour(edge(), look_);
     if (!out_.cut[1] || round == 0) return solve(round);
     const int when = settings_.again ? 2 : 1;
     if (round == when && (!settings_.again || settings_.lights)) return solve_clipped(round);
     return solve(round, true);
   }
 
-  // Each channel well within the disc, as the file has it.
-  std::array<double, 3> within() const {
-    std::array<double, 3> coded{};
-    for (std::size_t c = 0; c < 3; ++c) {
-      coded[c] = out_.cut[c] ? 1.0 : look_.coded(grounds_[c] + inside_[c]);
-    }
-    return coded;
+  EdgeLine edge() const {
+    EdgeLine line = on_a_line(plate_, look_, samples_, shape_, out_.disc, settings_.codec);
+    line.inside = inside_;
+    line.cut = out_.cut;
+    return lamp_ ? with_colour(std::move(line), *lamp_) : line;
   }
 
-  EdgeLine edge() const { return on_a_line(plate_, look_, samples_, shape_, out_.disc); }
-
-  // How far above the clip a lamp's disc was shows only in how its edge rises, and a fit would not
-  // find its way from one light to another: several are tried, and the best set free. What they
-  // differ by is margin.
+  // How bright a clipped lamp was and how large shows only in how the edge rises, and a fit would
+  // not find its way from one lamp to another: several are tried, for each kernel that the plate
+  // may have. The likeliest is drawn, and what all of them differ by is margin.
   bool solve_clipped(int round) {
     const EdgeLine line = edge();
-    const double min = *look_.clip() - grounds_[1];
-    std::vector<LightTry> tries;
-    static const std::vector<double> few{1.2, 2.2, 4.6};
-    static const std::vector<double> many{1.05, 1.5, 2.2, 3.2, 4.6, 7.0};
-    double cheapest = std::numeric_limits<double>::infinity();
-    DrawnDisc d = line.disc;
-    for (const double times : settings_.again ? many : few) {
-      // Each begins where the one before it ended.
-      d.contrast = std::max(times * min, 1e-9);
-      d.colour = colour_for(d.contrast);
-      double cost = 0.0;
-      if (solve_line(line, d, true, cost)) {
-        tries.push_back({d, cost});
-        cheapest = std::min(cheapest, cost);
-        // Brighter ones only become less likely from here on.
-        if (cost > cheapest + 12.0) break;
-      } else {
-        d = line.disc;
-      }
+    std::vector<std::vector<EdgeTry>> tries;
+    double misfit = std::numeric_limits<double>::infinity();
+    for (const LikelyKernel& k : settings_.kernels) {
+      tries.push_back(edge_tries(line, look_, *k.edges, settings_.lamp));
+      misfit = std::min(misfit, misfit_of(tries.back(), line.samples.size()));
     }
-    if (tries.empty()) return false;
-    LightTry best =
-        *std::min_element(tries.begin(), tries.end(),
-                          [](const LightTry& a, const LightTry& b) { return a.cost < b.cost; });
-    if (settings_.again) {
-      LightTry free = best;
-      if (solve_line(line, free.disc, false, free.cost)) {
-        best = free;
-        tries.push_back(free);
-      }
-      const LikelyLight likely = likely_light(std::move(tries));
-      for (const std::size_t c : {std::size_t{0}, std::size_t{2}}) {
-        if (!out_.cut[c]) best.disc.colour[c] *= best.disc.contrast / likely.contrast;
-      }
-      best.disc.contrast = likely.contrast;
-      clipped_sigma_ = likely.size_sigma;
+    double sum = 0.0;
+    double moved = 0.0;
+    double between = 0.0;  // kernels
+    double within = 0.0;
+    for (std::size_t k = 0; k < tries.size(); ++k) {
+      if (tries[k].empty()) continue;
+      const EdgePosterior p = edge_posterior(tries[k], misfit);
+      const double w = settings_.kernels[k].weight;
+      sum += w;
+      moved += w * p.moved_px;
+      between += w * p.moved_px * p.moved_px;
+      within += w * p.sigma_px * p.sigma_px;
     }
+    if (tries.front().empty()) return false;
+    moved /= sum;
+    const EdgeTry& best = tries.front()[edge_posterior(tries.front(), misfit).likeliest];
     DrawnDisc& out = out_.disc;
     out.height *= best.disc.height / line.disc.height;
     out.contrast = best.disc.contrast;
     out.colour = best.disc.colour;
     out.soft = best.disc.soft;
-    return solve(round, true);
+    if (!solve(round, true, true)) return false;
+    out_.lamp_sigma_px = 2.0 * std::sqrt(within / sum);
+    out_.kernel_sigma_px = 2.0 * std::sqrt(std::max(0.0, between / sum - moved * moved));
+    farther_px_ = 2.0 * (moved - best.moved_px);
+    return true;
   }
 
-  bool solve_line(const EdgeLine& line, DrawnDisc& d, bool hold_contrast, double& cost) const {
-    static const BladeShape round_shape;
-    std::vector<Parameter> held{at_x, at_y, log_aspect, rim, slope_x, slope_y};
-    if (hold_contrast) held.push_back(log_contrast);
-    return solve(line.samples, round_shape, d, held, one_disc::steps_on_line, cost);
-  }
-
-  bool solve(int round, bool hold_contrast = false) {
+  bool solve(int round, bool hold_contrast = false, bool hold_softness = false) {
     std::vector<Parameter> held;
+    if (hold_softness) held.push_back(log_edge_sigma);
     if (settings_.aspect || round == 0) held.push_back(log_aspect);
     if (hold_contrast) held.push_back(log_contrast);
     // Where only the edge is looked for, the lamp's colour is as it was told before.
@@ -373,9 +327,10 @@ class Fit {
     bound(log_height, before[log_height] - 0.4, before[log_height] + 0.4);
     bound(log_aspect, before[log_aspect] - 0.25, before[log_aspect] + 0.25);
     // Nothing is sharper than the plate itself.
-    bound(log_edge_sigma,
-          std::log(settings_.again ? 0.85 * settings_.psf_sigma : one_disc::min_edge_sigma),
-          std::log(std::max(1.0, one_disc::max_edge_fraction * d.height)));
+    bound(
+        log_edge_sigma,
+        std::log(settings_.again ? 0.85 * settings_.edges().sigma_px() : one_disc::min_edge_sigma),
+        std::log(std::max(1.0, one_disc::max_edge_fraction * d.height)));
     bound(rim, -6.0, 6.0);
     bound(log_contrast, before[log_contrast] - 4.0, before[log_contrast] + 4.0);
     bound(log_red, -7.0, 7.0);
@@ -400,7 +355,7 @@ class Fit {
     std::vector<std::size_t> free;
     for (std::size_t i = 0; i < parameters; ++i) {
       if (i == log_aspect && settings_.aspect) continue;
-      if (i == log_contrast && out_.cut[1]) continue;
+      if ((i == log_contrast || i == log_edge_sigma) && out_.cut[1]) continue;
       if (i == rim && (!settings_.rim || out_.clipped())) continue;
       if ((i == log_red || i == log_blue) && !look_.clip()) continue;
       free.push_back(i);
@@ -417,14 +372,47 @@ class Fit {
       if (std::find(free.begin(), free.end(), i) == free.end()) return 0.0;
       return std::sqrt(std::max(0.0, normal.variance(i)));
     };
-    out_.height_sigma = std::hypot(sigma(log_height), clipped_sigma_) * out_.disc.height;
+    out_.height_sigma = sigma(log_height) * out_.disc.height;
+    out_.scatter = scatter_of(normal, r, j, free);
     out_.aspect_sigma = sigma(log_aspect) * out_.disc.aspect;
     out_.edge_falloff_sigma = sigma(rim);
     out_.contrast_sigma = sigma(log_contrast) * out_.disc.contrast;
     if (!(out_.height_sigma < 0.2 * out_.disc.height)) return false;
     tell_edge(samples_, shape_, look_, out_);
     tell_light(plate_, samples_, shape_, look_, out_);
+    out_.line = edge();
     return true;
+  }
+
+  // An edge that is seen elsewhere than it is moves as far in all directions.
+  void move_outwards(double px) {
+    DrawnDisc& d = out_.disc;
+    const double wide = d.height * d.aspect + px;
+    d.height += px;
+    d.aspect = wide / d.height;
+  }
+
+  // Codecs, texture and what is not drawn leave errors that neighbouring pixels share. Parts of the
+  // edge do not: how much what each of them says of the size differs is how well it is known
+  // (White, A Heteroskedasticity-Consistent Covariance Matrix Estimator, Econometrica 48, 1980; by
+  // parts).
+  double scatter_of(const NormalEquations<parameters>& normal, const std::vector<double>& r,
+                    const std::vector<double>& j, const std::vector<std::size_t>& free) const {
+    const Terms<parameters> gain = normal.inverse_row(log_height);
+    std::array<double, one_disc::parts> of_part{};
+    for (std::size_t i = 0; i < samples_.size(); ++i) {
+      const Sample& s = samples_[i];
+      const double angle = std::atan2(out_.disc.y - s.y, (s.x - out_.disc.x) / out_.disc.aspect);
+      const auto part = static_cast<std::size_t>((angle / (2.0 * pi) + 0.5) * one_disc::parts);
+      double says = 0.0;
+      for (const std::size_t u : free) says += gain[u] * j[i * parameters + u];
+      of_part[std::min<std::size_t>(part, one_disc::parts - 1)] += says * r[i];
+    }
+    double sum = 0.0;
+    for (const double v : of_part) sum += v * v;
+    // Place, size and shape have taken some of it up.
+    constexpr double left = 1.0 - 5.0 / one_disc::parts;
+    return sum / left / std::max(gain[log_height], 1e-300);
   }
 
   const Picture& plate_;
@@ -439,7 +427,7 @@ class Fit {
   std::array<double, 3> grounds_{};   // by channel, around the disc
   std::array<double, 3> inside_{};    // its light above that, by channel; no less if it is clipped
   std::optional<LampColour> lamp_{};  // of a clipped one
-  double clipped_sigma_ = 0.0;        // of log height: how far above the clip it was is not known
+  double farther_px_ = 0.0;           // its height by all lamps than by the one that is drawn
   FittedDisc out_{};
 };
 

@@ -9,6 +9,8 @@
 
 #include "disc_search.hpp"
 #include "drawn_disc.hpp"
+#include "edge_line.hpp"
+#include "edge_posterior.hpp"
 #include "jolly_iris/picture/picture.hpp"
 #include "luma_model.hpp"
 
@@ -30,6 +32,10 @@ struct FittedDisc {
   double noise = 0.0;  ///< deviation of what is left over, robust
   double height_sigma = 0.0;
   double aspect_sigma = 0.0;
+  /// Of its height, where it is clipped: what its lamp's brightness and size leave open, and what
+  /// the plate's kernel does, of all discs alike.
+  double lamp_sigma_px = 0.0;
+  double kernel_sigma_px = 0.0;
   double edge_falloff_sigma = 0.0;
   double contrast_sigma = 0.0;
   EdgeProfile profile{};
@@ -37,25 +43,31 @@ struct FittedDisc {
   std::array<double, 3> shares{};     ///< of its light by channel, against the contrast
   std::array<double, 2> fringe_px{};  ///< red and blue against green
   double left_over = 0.0;             ///< deviation near the edge against `noise`
+  /// How many times more what is left over varies from one part of the edge to the next than
+  /// independent noise would, as a variance.
+  double scatter = 1.0;
+  EdgeLine line{};  ///< across its edge
 };
 
-/// How large lamps' own pictures are: deviation of one against its disc's height, and how much that
-/// differs, natural logarithm.
-struct LampSize {
-  double fraction = 0.0;
-  double spread = 0.0;
+/// A kernel that the plate may have, and how likely that is against the others.
+struct LikelyKernel {
+  const EdgeTable* edges = &usual_kernel();
+  double weight = 1.0;
 };
 
 struct FitSettings {
-  LumaModel look{};                ///< at the plate's pixels
-  std::optional<double> aspect{};  ///< width / height: held
-  double psf_sigma = 0.45;         ///< softness that all edges of the plate have, px
-  std::optional<LampSize> lamp{};  ///< where the plate's other lamps tell it
-  bool rim = false;                ///< whether it is looked for
-  bool again = false;              ///< the start is a fit already
-  bool quick = false;              ///< then: one round is enough, others follow
-  std::stop_token stop{};          ///< asked before each disc
-  bool lights = false;             ///< then: whether it is looked for how bright a clipped lamp was
+  LumaModel look{};                       ///< at the plate's pixels
+  std::optional<double> aspect{};         ///< width / height: held
+  std::vector<LikelyKernel> kernels{{}};  ///< of the plate, the likeliest first; not empty
+  std::optional<LampSize> lamp{};         ///< where the plate's other lamps tell it
+  double codec = 0.0;      ///< how far off it leaves values all along an edge, deviation
+  bool rim = false;        ///< whether it is looked for
+  bool again = false;      ///< the start is a fit already
+  bool quick = false;      ///< then: one round is enough, others follow
+  std::stop_token stop{};  ///< asked before each disc
+  bool lights = false;     ///< then: whether it is looked for how bright a clipped lamp was
+
+  const EdgeTable& edges() const { return *kernels.front().edges; }
 };
 
 /// @param seen the plate as `settings.look` sees it

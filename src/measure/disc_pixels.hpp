@@ -9,6 +9,7 @@
 #include <numbers>
 #include <vector>
 
+#include "disc_sample.hpp"
 #include "drawn_disc.hpp"
 #include "luma_model.hpp"
 
@@ -73,16 +74,6 @@ inline DrawnDisc disc_of(const Block& b, const DrawnDisc& before) {
   return d;
 }
 
-struct Sample {
-  double x, y;                   // middle of the pixel
-  double value;                  // as LumaModel sees it
-  std::array<double, 3> others;  // light of neighbours
-  double weight;                 // root of it; in units of 1 / noise
-  double slope;                  // of the values around, per px
-  float fraction;                // pixels it stands for
-  double doubt;                  // how far off its value may be whatever is drawn
-};
-
 // What is drawn at a pixel, and how that changes.
 struct DrawnPixel {
   Against at{};
@@ -95,35 +86,41 @@ struct DrawnPixel {
   double r6 = 0.0;      // the rim's place: the sixth power of the share of the radius
 };
 
-inline DrawnPixel drawn_pixel(const DrawnDisc& d, const BladeShape& shape, const LumaModel& look,
-                              const Sample& s) {
-  DrawnPixel p;
-  const double hr = 0.5 * d.height;
-  p.at = against(d, shape, s.x, s.y);
-  const EdgeLight e = edge_of(d, p.at);
-  const double r2 = std::min(p.at.fraction * p.at.fraction, 1.0);
-  p.r6 = r2 * r2 * r2;
-  const double brighter = d.rim == 0.0 ? 1.0 : std::exp2(d.rim * p.r6);
-  const double cover = brighter * e.cover;
-  const double ground = d.ground + d.ground_x * (s.x - d.x) / hr + d.ground_y * (s.y - d.y) / hr;
-  std::array<double, 3> light;
-  for (std::size_t c = 0; c < 3; ++c) {
-    light[c] = d.ground_colour[c] * ground + d.contrast * d.colour[c] * cover + s.others[c];
-  }
-  const LumaModel::CodedValue seen = look.seen(light);
-  p.value = seen.value;
-  double full = 0.0;
-  for (std::size_t c = 0; c < 3; ++c) {
-    full += seen.slope[c] * d.colour[c];
-    p.ground += seen.slope[c] * d.ground_colour[c];
-  }
-  full *= d.contrast;
-  p.edge = full * brighter * e.slope / d.soft;
-  p.shine = full * cover;
-  p.red = seen.slope[0] * d.contrast * d.colour[0] * cover;
-  p.blue = seen.slope[2] * d.contrast * d.colour[2] * cover;
-  return p;
-}
+// What sharpening adds to the file's values across a disc's edge: an unsharp mask, whose bell is
+// laid across the edge alone, as if it were straight.
+class Overshoot {
+ public:
+  Overshoot(const DrawnDisc& disc, const LumaModel& look);
+
+  bool any() const { return !added_.empty(); }
+
+  struct Added {
+    double value = 0.0;
+    double slope = 0.0;  // per px farther inside
+  };
+  // @param inside of a straight edge, px
+  Added at(double inside) const;
+
+ private:
+  double reach_ = 0.0;
+  std::vector<double> added_{};  // empty: nothing is sharpened
+};
+
+// A disc as it is drawn into pixels.
+class Drawing {
+ public:
+  // All live longer than this.
+  Drawing(const DrawnDisc& disc, const BladeShape& shape, const LumaModel& look)
+      : disc_(disc), shape_(shape), look_(look), overshoot_(disc, look) {}
+
+  DrawnPixel at(const Sample& s) const;
+
+ private:
+  const DrawnDisc& disc_;
+  const BladeShape& shape_;
+  const LumaModel& look_;
+  Overshoot overshoot_;
+};
 
 // What is believed of an unknown before any pixel is looked at.
 struct Prior {
@@ -174,9 +171,8 @@ class Pixels : public ceres::CostFunction {
  private:
   void draw(const Block& b, const DrawnDisc& d) const {
     drawn_.resize(samples_.size());
-    for (std::size_t i = 0; i < samples_.size(); ++i) {
-      drawn_[i] = drawn_pixel(d, shape_, look_, samples_[i]);
-    }
+    const Drawing drawing(d, shape_, look_);
+    for (std::size_t i = 0; i < samples_.size(); ++i) drawn_[i] = drawing.at(samples_[i]);
     drawn_for_ = b;
   }
 

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "fast_atan2.hpp"
+#include "measure/constants.hpp"
 #include "normal_equations.hpp"
 
 namespace jolly_iris::measuring {
@@ -26,8 +27,9 @@ void tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, cons
   std::array<double, profile_bins> count{};
   double left = 0.0;
   double near = 0.0;
+  const Drawing drawing(d, shape, look);
   for (const Sample& s : samples) {
-    const DrawnPixel p = drawn_pixel(d, shape, look, s);
+    const DrawnPixel p = drawing.at(s);
     const Against& a = p.at;
     const double t = a.inside / d.soft;
     if (std::abs(a.inside) > std::max(3.0 * d.soft, 0.13 / a.slope)) continue;
@@ -82,7 +84,7 @@ void tell_light(const Picture& plate, const std::vector<Sample>& samples, const 
                        edge_of(d, a).slope / d.soft};
     for (std::size_t c = 0; c < 3; ++c) {
       const auto value = static_cast<double>(pixel[c]);
-      if (look.clip() && value >= 0.985 * *look.clip()) continue;
+      if (look.clip() && value >= one_disc::cut_from * *look.clip()) continue;
       normal[c].add(row, value - s.others[c], s.weight * s.weight);
     }
   }

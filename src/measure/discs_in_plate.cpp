@@ -5,8 +5,11 @@
 #include <functional>
 #include <numbers>
 
+#include "codec_step.hpp"
 #include "fit_together.hpp"
+#include "grey_image.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "kernel_choice.hpp"
 #include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 #include "plate_clip.hpp"
@@ -148,7 +151,8 @@ struct Fitted {
   PlateIris iris{};
   BladeShape shape{};
   FoundVignetting vignetting{};
-  double own_softness = 0.0;
+  double kernel_px = 0.0;  // deviation
+  double scatter = 1.0;    // as usual_scatter() has it
 };
 
 // The rim that the lens tube lays over each disc, from how all of them are cut.
@@ -164,10 +168,25 @@ void find_vignetting(PixelSize plate, const BladeShape& shape, Fitted& fitted,
   }
 }
 
+// What is 1 where nothing is clipped: a little brighter than the lamps are, so that noise is even.
+double white_of(const Picture& plate, const std::vector<DiscItem>& items) {
+  std::vector<double> lamps;
+  for (const DiscItem& i : items) {
+    const int x = std::clamp(static_cast<int>(i.start.x), 0, plate.width() - 1);
+    const int y = std::clamp(static_cast<int>(i.start.y), 0, plate.height() - 1);
+    const Rgba& p = plate.at(x, y);
+    lamps.push_back(static_cast<double>(std::max({p[0], p[1], p[2]})));
+  }
+  const double bright = lamps.empty() ? 0.0 : quantile(lamps, 0.9);
+  return bright > 0.0 ? 1.25 * bright : 1.0;
+}
+
 Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                     std::optional<double> clipped_at, std::vector<RejectedDisc>& rejected,
                     const Execution& execution) {
-  FitSettings fit{.look = LumaModel(clipped_at), .stop = execution.stop};
+  FitSettings fit{.look = LumaModel(clipped_at, white_of(plate, items)), .stop = execution.stop};
+  fit.codec = codec::off / 255.0 * codec_step(plate) /
+              LumaModel({}, 1.0).coded(std::max(fit.look.white(), 1e-3));
   const GreyImage seen = fit.look.of(plate);
   BladeShape shape;
   Fitted out;
@@ -185,13 +204,18 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     });
     merge_duplicates(plate, fit.look, items);
     out.pooled.clear();
-    fit.psf_sigma = std::clamp(own_softness(items), 0.3, 3.0);
+    // The first fits knew no iris: what they leave over would pass for softness.
+    if (round > 0) {
+      if (auto kernels = likely_kernels(items, fit.look, fit.codec > 0.0); !kernels.empty()) {
+        fit.kernels = std::move(kernels);
+      }
+    }
     for (const DiscItem& i : items) {
       PooledDisc d;
       d.profile = i.fit.profile;
       d.height = i.fit.disc.height;
       d.soft = i.fit.disc.soft;
-      d.psf_sigma = fit.psf_sigma;
+      d.kernel = fit.edges().sigma_px();
       // As long as the shape is not known, what is left over is the shape.
       d.left_over = round == 0 ? 0.0 : i.fit.left_over;
       out.pooled.push_back(d);
@@ -210,7 +234,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     }
     if (round > 0) find_vignetting(plate.size(), shape, out, items);
     if (out.vignetting.vignetting.known) last = 3;
-    fit.lamp = usual_lamp(items, fit.psf_sigma);
+    fit.lamp = usual_lamp(items, fit.edges().sigma_px());
     fit.rim = true;
     fit.again = true;
     fit.lights = round == last;
@@ -221,25 +245,64 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
   }
   out.items = std::move(items);
   out.shape = shape;
-  out.own_softness = fit.psf_sigma;
+  out.kernel_px = fit.edges().sigma_px();
+  out.scatter = usual_scatter(out.items);
   return out;
 }
 
-PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled) {
+// A disc's size with all that leaves it open; `common` is what is off of all discs alike.
+struct DiscSize {
+  Measured height{};
+  Measured width{};
+  Measured high_over_wide{};
+  double common = 0.0;  // of that, half a margin
+};
+DiscSize size_of(const FittedDisc& f, double scatter) {
+  const DrawnDisc& d = f.disc;
+  // What the drawing leaves over near the edge, beyond noise, is doubt of the edge's place.
+  const double doubt = std::sqrt(scatter) * std::max(1.0, f.left_over);
+  const double height = doubt * f.height_sigma;
+  const double aspect = doubt * f.aspect_sigma;
+  // How far a bent edge's blur moves it is known to first order in softness over radius.
+  const double bend = 0.5 * d.height * std::min(d.aspect * d.aspect, 1.0 / d.aspect);
+  const double moves = d.soft * d.soft / bend * std::min(1.0, d.soft / bend);
+  const double farther =
+      std::hypot(f.lamp_sigma_px, f.kernel_sigma_px, std::hypot(moves, together::min_sigma_px));
+  // What moves the edge as far in all directions changes the shape of an oval.
+  const double a = d.aspect;
+  const double shape = std::abs(1.0 - a) / (d.height * a * a);
+  DiscSize out;
+  out.height = {d.height, 2.0 * std::hypot(height, farther)};
+  out.width = {d.height * a, 2.0 * std::hypot(height * a, aspect * d.height, farther)};
+  out.high_over_wide = {1.0 / a, 2.0 * std::hypot(aspect / (a * a), shape * f.lamp_sigma_px)};
+  out.common = shape * std::hypot(f.kernel_sigma_px, together::common_px);
+  return out;
+}
+
+// How much higher than wide all of them are.
+Measured common_shape(const std::vector<DiscItem>& items, double scatter) {
+  std::vector<double> off;
+  for (const DiscItem& i : items) {
+    if (i.fit.good) off.push_back(size_of(i.fit, scatter).common);
+  }
+  Measured all = common(items, [&](const FittedDisc& f) {
+    const Measured one = size_of(f, scatter).high_over_wide;
+    return Measured{one.value, 0.5 * one.margin};
+  });
+  if (!off.empty()) all.margin = std::hypot(all.margin, 2.0 * quantile(off, 0.5));
+  return all;
+}
+
+PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, double scatter) {
   const FittedDisc& f = item.fit;
+  const DiscSize size = size_of(f, scatter);
   PlateDisc d;
   d.name = item.name;
   d.at = {f.disc.x, f.disc.y};
-  // What the drawing leaves over near the edge, beyond noise, is doubt of the edge's place.
-  const double doubt = std::max(1.0, f.left_over);
-  const double height = doubt * f.height_sigma;
-  const double aspect = doubt * f.aspect_sigma;
-  d.height_px = {f.disc.height, 2.0 * std::hypot(height, together::min_sigma_px)};
-  d.width_px = {
-      f.disc.height * f.disc.aspect,
-      2.0 * std::hypot(height * f.disc.aspect, aspect * f.disc.height, together::min_sigma_px)};
+  d.height_px = size.height;
+  d.width_px = size.width;
   d.light = f.light;
-  d.contrast = f.disc.contrast;
+  d.contrast = f.disc.contrast * (f.shares[0] + f.shares[1] + f.shares[2]) / 3.0;
   d.edge_sigma_px = f.disc.soft;
   d.edge_falloff_stops = f.disc.rim;
   d.clipped = f.clipped();
@@ -270,7 +333,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     found.iris = fitted.iris;
     doubt_curvature(fitted.items, found.iris);
     const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
-                              fitted.own_softness);
+                              fitted.kernel_px);
     std::vector<DiscItem> accepted;
     for (std::size_t i = 0; i < fitted.items.size(); ++i) {
       const DiscItem& item = fitted.items[i];
@@ -280,7 +343,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
         found.rejected.push_back({{d.x, d.y}, d.height, std::string(why)});
         continue;
       }
-      found.discs.push_back(plate_disc(item, fitted.pooled[i]));
+      found.discs.push_back(plate_disc(item, fitted.pooled[i], fitted.scatter));
       accepted.push_back(item);
       // Which side of the focus a disc is on shows in which side of it the barrel cuts.
       if (!fitted.vignetting.vignetting.known) continue;
@@ -291,11 +354,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       }
     }
     found.vignetting = fitted.vignetting.vignetting;
-    found.iris.height_over_width = common(accepted, [](const FittedDisc& f) {
-      const double doubt = std::max(1.0, f.left_over);  // as plate_disc() has it
-      return Measured{1.0 / f.disc.aspect,
-                      doubt * f.aspect_sigma / (f.disc.aspect * f.disc.aspect)};
-    });
+    found.iris.height_over_width = common_shape(accepted, fitted.scatter);
     found.iris.edge_falloff_stops = common(accepted, [](const FittedDisc& f) {
       return Measured{f.disc.rim, f.clipped() || f.disc.height < 16.0 ? 0.0 : f.edge_falloff_sigma};
     });

@@ -10,11 +10,6 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-// The lamp's part of the edge's softness; the rest is what softens all edges of the plate.
-double lamp_fraction(const DrawnDisc& d) {
-  return std::clamp(1.0 - d.psf_sigma * d.psf_sigma / (d.soft * d.soft), 0.0, 1.0);
-}
-
 // How near to the middle the outline can come.
 double nearest_of(const DrawnDisc& d) {
   if (d.tube <= 0.0) return outline::nearest;
@@ -50,16 +45,23 @@ double tube_opens_to(double ex, double ey, const std::array<double, 2>& at, doub
   return root <= 0.0 ? 0.0 : std::max(0.0, (std::sqrt(root) - b) / a);
 }
 
-EdgeLight edge_of(const DrawnDisc& d, const Against& a) {
-  const double far = 5.5 * d.soft;  // an edge has ended there
-  if (a.inside > far) return {1.0, 0.0};
-  if (a.inside < -far) return {0.0, 0.0};
-  // A bent edge that is blurred lies farther in than a straight one, by half of the blur's variance
-  // over the radius of the bend: that of the oval there.
+double lamp_fraction(const DrawnDisc& d) {
+  const double own = d.edges->sigma_px() / d.soft;
+  return std::clamp(1.0 - own * own, 0.0, 1.0);
+}
+
+// By half of the blur's variance over the radius of the bend: that of the oval there.
+double inside_straight(const DrawnDisc& d, const Against& a) {
   const double area = 0.25 * d.height * d.height * d.aspect;
   const double bend = a.slope * a.slope * a.slope * area * area;
-  const double farther_in = 0.5 * d.soft * d.soft / std::max(bend, d.soft);
-  return edge_light((a.inside - farther_in) / d.soft, lamp_fraction(d), tent_fraction(d.psf_sigma));
+  return a.inside - 0.5 * d.soft * d.soft / std::max(bend, d.soft);
+}
+
+EdgeLight edge_of(const DrawnDisc& d, const Against& a) {
+  const double far = (EdgeTable::farthest + 0.5) * d.soft;  // an edge has ended there
+  if (a.inside > far) return {1.0, 0.0};
+  if (a.inside < -far) return {0.0, 0.0};
+  return d.edges->light(inside_straight(d, a) / d.soft, lamp_fraction(d));
 }
 
 double light_of(const DrawnDisc& disc, const Against& a) {

@@ -4,7 +4,7 @@
 #include <array>
 
 #include "blade_shape.hpp"
-#include "soft_edge.hpp"
+#include "edge_kernel.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -22,8 +22,8 @@ struct DrawnDisc {
   double ground = 0.0;
   double ground_x = 0.0;  ///< change of the ground over half the height
   double ground_y = 0.0;
-  double soft = 0.5;        ///< deviation of the blur of its edge
-  double psf_sigma = 0.45;  ///< the part of it that all edges of the plate have
+  double soft = 0.5;  ///< deviation of the blur of its edge, its lamp's size and the kernel's
+  const EdgeTable* edges = &usual_kernel();  ///< what all edges of the plate go through
   bool turned = false;
   /// A rim of the lens tube over the opening: a point p of it, in half heights as the iris stands,
   /// passes if |p + tube_at| ≤ tube; 0: no rim.
@@ -50,6 +50,13 @@ Against against(const DrawnDisc& disc, const BladeShape& shape, double x, double
 /// The disc's own light at a pixel's middle, without the ground.
 double light_at(const DrawnDisc& disc, const BladeShape& shape, double x, double y);
 double light_of(const DrawnDisc& disc, const Against& a);
+
+/// How far inside a straight edge it would look like this: a bent edge that is blurred lies farther
+/// in than a straight one.
+double inside_straight(const DrawnDisc& disc, const Against& at);
+
+/// The lamp's part of the square of the edge's softness.
+double lamp_fraction(const DrawnDisc& disc);
 
 /// How much of a pixel lies within the edge, and how that changes.
 EdgeLight edge_of(const DrawnDisc& disc, const Against& at);

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "jolly_iris/optics/execution.hpp"
+#include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
@@ -60,11 +61,10 @@ bool one_disc_in_two(const Picture& plate, const LumaModel& look, const DrawnDis
   if (x < 0 || y < 0 || x >= plate.width() || y >= plate.height()) return false;
   const Rgba& pixel = plate.at(x, y);
   const auto green = static_cast<double>(pixel[1]);
-  if (look.clip() && green > 0.985 * *look.clip()) return false;  // nothing is brighter
-  const double there =
-      look.clip() ? green : (static_cast<double>(pixel[0] + pixel[2]) + green) / 3.0;
+  if (look.clip() && green > one_disc::cut_from * *look.clip())
+    return false;  // nothing is brighter
   const double ground = larger.ground * larger.ground_colour[1];
-  return there < ground + larger.contrast + 0.5 * smaller.contrast;
+  return green < ground + larger.contrast + 0.5 * smaller.contrast;
 }
 
 }  // namespace

@@ -224,9 +224,15 @@ FootTry tried(const std::vector<Place>& places, const LumaModel& look, double mo
 
 }  // namespace
 
-LampColour lamp_colour(const EdgeLine& line, const LumaModel& look, const Channels& within) {
+LampColour lamp_colour(const EdgeLine& line, const LumaModel& look) {
   FootTry best;
   if (line.samples.size() < 16 || !look.clip()) return best.colour;
+  // Each channel well within the disc, as the file has it.
+  Channels within{};
+  for (std::size_t c = 0; c < 3; ++c) {
+    const double ground = line.disc.ground_colour[c] * line.disc.ground;
+    within[c] = line.cut[c] ? 1.0 : look.coded(ground + line.inside[c]);
+  }
   const std::vector<Place> places = places_on(line, within);
   const auto look_from = [&](std::array<double, 2> start, double motion_blur_px) {
     const FootTry here = tried(places, look, motion_blur_px, start);
@@ -236,6 +242,11 @@ LampColour lamp_colour(const EdgeLine& line, const LumaModel& look, const Channe
   // From no colour the way can end short of the best one, and lamps are mostly warm.
   look_from({0.3, -0.4}, best.motion_blur_px);
   return best.colour;
+}
+
+EdgeLine with_colour(EdgeLine line, const LampColour& colour) {
+  line.cut_colour = {std::exp(colour.log_red), 1.0, std::exp(colour.log_blue)};
+  return line;
 }
 
 }  // namespace jolly_iris::measuring

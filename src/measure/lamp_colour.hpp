@@ -23,8 +23,9 @@ struct LampColour {
   double blue_sigma = 1.0;
 };
 
-/// @param within each channel well within the disc, as the file has it: 0 … 1 at the clip
-LampColour lamp_colour(const EdgeLine& line, const LumaModel& look,
-                       const std::array<double, 3>& within);
+LampColour lamp_colour(const EdgeLine& line, const LumaModel& look);
+
+/// The same line, knowing that.
+EdgeLine with_colour(EdgeLine line, const LampColour& colour);
 
 }  // namespace jolly_iris::measuring

@@ -25,6 +25,11 @@ struct Curve {
       slope = static_cast<double>(at[1]) * cells;
       return fraction * slope;
     }
+    if (fraction >= 1.0) {  // brighter than most of an unclipped plate
+      const double power = 1.055 * std::pow(fraction, 1.0 / 2.4);
+      slope = power / (2.4 * fraction);
+      return power - 0.055;
+    }
     const double x = fraction * cells;
     const auto i = static_cast<std::size_t>(x);
     slope = static_cast<double>(at[i + 1] - at[i]);
@@ -43,21 +48,20 @@ const Curve& curve() {
 
 double LumaModel::coded(double light) const {
   double slope = 0.0;
-  return light >= *clip_ ? 1.0 : curve().value(light * fraction_, slope);
+  return clip_ && light >= *clip_ ? 1.0 : curve().value(light / white_, slope);
 }
 
 LumaModel::CodedValue LumaModel::seen(const std::array<double, 3>& light) const {
-  if (!clip_) return {(light[0] + light[1] + light[2]) / 3.0, {1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0}};
   CodedValue out;
   const Curve& table = curve();
   for (std::size_t c = 0; c < 3; ++c) {
-    if (light[c] >= *clip_) {
+    if (clip_ && light[c] >= *clip_) {
       out.value += luma_weights[c];
       continue;
     }
     double slope = 0.0;
-    out.value += luma_weights[c] * table.value(light[c] * fraction_, slope);
-    out.slope[c] = luma_weights[c] * slope * fraction_;
+    out.value += luma_weights[c] * table.value(light[c] / white_, slope);
+    out.slope[c] = luma_weights[c] * slope / white_;
   }
   return out;
 }

@@ -1,10 +1,10 @@
 // What fits look at in a plate's pixels: one number of the three channels.
 //
-// Without a clip, the mean of the channels, as light. A plate that is clipped comes from a file of
-// few bits: each channel is cut off by itself, noise and rounding are about even in the file's
-// values rather than in light, and codecs keep colours coarser than luma. There, the luma of such
-// values is looked at, Σ w · curve(min(light, clip)), with the curve of IEC 61966-2-1 and the
-// weights that JPEG files have (ITU-R BT.601): it is sharp where the channels are not.
+// Noise and rounding are about even in the values of a file rather than in light, what sharpens
+// edges works on them, and codecs keep colours coarser than luma. So the luma of such values is
+// looked at, Σ w · curve(light / white), with the curve of IEC 61966-2-1 and the weights that JPEG
+// files have (ITU-R BT.601). Where the plate is clipped, white is where, and each channel is cut
+// off there by itself; elsewhere the curve goes on beyond 1.
 #pragma once
 
 #include <array>
@@ -21,10 +21,13 @@ inline constexpr std::array<double, 3> luma_weights{0.299, 0.587, 0.114};
 class LumaModel {
  public:
   LumaModel() = default;
-  explicit LumaModel(std::optional<double> clip)
-      : clip_(clip), fraction_(clip ? 1.0 / *clip : 1.0) {}
+  /// @param clip where channels are cut off
+  /// @param white what is 1 where nothing is, > 0
+  explicit LumaModel(std::optional<double> clip, double white = 1.0)
+      : clip_(clip), white_(clip.value_or(white)) {}
 
   const std::optional<double>& clip() const { return clip_; }
+  double white() const { return white_; }
 
   /// The number, and how it changes with each channel's light. What is clipped changes nothing.
   struct CodedValue {
@@ -33,7 +36,7 @@ class LumaModel {
   };
   CodedValue seen(const std::array<double, 3>& light) const;
 
-  /// A channel's light as the file has it, 0 … 1 at the clip; of a plate that has one.
+  /// A channel's light as the file has it, 1 at white.
   double coded(double light) const;
 
   /// Whether so large a number says no more than "at least that".
@@ -44,7 +47,7 @@ class LumaModel {
 
  private:
   std::optional<double> clip_{};
-  double fraction_ = 1.0;  // of the clip, per light
+  double white_ = 1.0;
 };
 
 }  // namespace jolly_iris::measuring

@@ -55,6 +55,13 @@ class NormalEquations {
   /// How much of the values' sum of squares the solution explains.
   double explained() const { return dot(value_, solve()); }
 
+  /// A row of the inverse: what each sum of row · value adds to that unknown.
+  Terms<N> inverse_row(std::size_t at) const {
+    Terms<N> unit{};
+    unit[at] = 1.0;
+    return solve(unit);
+  }
+
   /// Variance of Σ `factors` · unknowns where rows of weight 1 have variance 1.
   double variance(const Terms<N>& factors) const { return dot(factors, solve(factors)); }
   /// The same of one unknown.

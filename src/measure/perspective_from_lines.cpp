@@ -22,7 +22,7 @@ constexpr double farthest_widths = 3.0;
 // The view in one block: tilt, roll, heading against the level edges, logarithm of the focal
 // length against the camera's.
 using View = std::array<double, 4>;
-enum Parameter { tilt, roll, heading, focal };
+enum ViewAngle { tilt, roll, heading, focal };
 
 struct Optics {
   double axis_x, axis_y;  // px
@@ -233,7 +233,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   std::array<double, 16> covariance{};
   const bool determined = covariance_of(problem, view.data(), covariance.data());
   const double variance_px = variance(within2 + residual2, within + freedom, settings.drawn_px);
-  const auto margin = [&](Parameter i) {
+  const auto margin = [&](ViewAngle i) {
     return 2.0 * std::sqrt(covariance[static_cast<std::size_t>(5 * i)] * variance_px);
   };
   if (!determined || margin(tilt) > 10.0 * degree) {

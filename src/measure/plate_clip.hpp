@@ -7,8 +7,8 @@
 
 namespace jolly_iris::measuring {
 
-/// The brightest value of any channel, where so many pixels share it that it is where the picture
-/// clips; none otherwise.
+/// The brightest value of any channel that so many pixels share that it is where the picture clips;
+/// none if there is no such value.
 std::optional<float> plate_clip(const Picture& plate);
 
 }  // namespace jolly_iris::measuring

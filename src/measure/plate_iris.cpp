@@ -20,7 +20,7 @@ constexpr int half = profile_bins / 2;
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
 
 bool tells_shape(const PooledDisc& d) {
-  const double lamp2 = d.soft * d.soft - d.psf_sigma * d.psf_sigma;
+  const double lamp2 = d.soft * d.soft - d.kernel * d.kernel;
   return d.height >= iris::min_height &&
          lamp2 < iris::largest_lamp * iris::largest_lamp * d.height * d.height;
 }

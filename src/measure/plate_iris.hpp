@@ -14,7 +14,7 @@ struct PooledDisc {
   EdgeProfile profile{};
   double height = 0.0;     ///< px
   double soft = 0.0;       ///< px
-  double psf_sigma = 0.0;  ///< the part of it that all edges of the plate have
+  double kernel = 0.0;     ///< px: the part of it that all edges of the plate have
   double left_over = 0.0;  ///< what its drawing leaves over near the edge, against the noise
   bool turned = false;     ///< against the others; found here
   bool tells = false;      ///< which way up it is

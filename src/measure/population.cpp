@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "measure/constants.hpp"
+
 namespace jolly_iris::measuring {
 
 UsualDisc usual_disc(const std::vector<DiscItem>& items) {
@@ -25,26 +27,27 @@ UsualDisc usual_disc(const std::vector<DiscItem>& items) {
   return usual;
 }
 
-double own_softness(const std::vector<DiscItem>& items) {
+double usual_scatter(const std::vector<DiscItem>& items) {
   std::vector<double> all;
   for (const DiscItem& i : items) {
-    if (i.fit.good && !i.fit.clipped()) all.push_back(i.fit.disc.soft);
+    if (i.fit.good) all.push_back(i.fit.scatter);
   }
-  return all.size() < 4 ? 0.45 : 0.95 * quantile(all, 0.15);
+  return all.empty() ? 1.0 : std::max(1.0, quantile(all, 0.5));
 }
 
-std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double own_softness_px) {
+std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double kernel_px) {
   std::vector<double> shares;
+  const double faint = levels::lamps_contrast * usual_disc(items).contrast;
   for (const DiscItem& i : items) {
     const DrawnDisc& d = i.fit.disc;
     if (!i.fit.good || i.fit.clipped() || d.height < 16.0) continue;
-    shares.push_back(std::sqrt(std::max(d.soft * d.soft - own_softness_px * own_softness_px, 0.0)) /
-                     d.height);
+    if (d.contrast < faint || too_soft(d)) continue;  // patches of the ground
+    shares.push_back(std::sqrt(std::max(d.soft * d.soft - kernel_px * kernel_px, 0.0)) / d.height);
   }
   if (shares.size() < 5) return std::nullopt;
   const double middle = std::max(quantile(shares, 0.5), 1e-3);
   const double wider = std::max(quantile(shares, 0.84), middle);
-  return LampSize{middle, std::clamp(std::log(wider / middle), 0.5, 0.7)};
+  return LampSize{middle, std::clamp(std::log(wider / middle), 0.6, 0.8)};
 }
 
 }  // namespace jolly_iris::measuring

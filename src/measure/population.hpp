@@ -18,10 +18,12 @@ struct UsualDisc {
 };
 UsualDisc usual_disc(const std::vector<DiscItem>& items);
 
-/// The softness that even the sharpest have is the plate's own, px.
-double own_softness(const std::vector<DiscItem>& items);
+/// How many times more what is left over of edges varies along them than independent noise would,
+/// as a variance; at least 1.
+double usual_scatter(const std::vector<DiscItem>& items);
 
 /// How large the lamps themselves are, from five or more that are not clipped.
-std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double own_softness_px);
+/// @param kernel_px deviation of what blurs all edges
+std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double kernel_px);
 
 }  // namespace jolly_iris::measuring

@@ -46,12 +46,12 @@ bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<doub
 
 Rejection::Rejection(const Picture& plate, std::optional<double> clipped_at,
                      const std::vector<DiscItem>& items, const std::vector<PooledDisc>& pooled,
-                     double own_softness_px)
+                     double kernel_px)
     : plate_(plate),
       clipped_at_(clipped_at),
       items_(items),
       pooled_(pooled),
-      own_softness_(own_softness_px),
+      kernel_px_(kernel_px),
       usual_(usual_disc(items)) {
   // Discs that fit through and through vouch for those that neighbours or the barrel spoil; where
   // hardly any does, what looks like discs are leaves, letters, tiles.
@@ -88,7 +88,7 @@ std::string_view Rejection::why(std::size_t item) const {
   if (f.height_sigma > 0.02 * d.height + 0.1 && !f.clipped()) {
     return "its edge cannot be told from what is around it";
   }
-  if (!f.clipped() && usual_.discs >= 6 && d.soft < 0.75 * own_softness_) {
+  if (!f.clipped() && usual_.discs >= 6 && d.soft < 0.75 * kernel_px_) {
     return "its edge is sharper than the plate's lamps are";
   }
   if (d.soft > 3.0 * usual_.soft + 0.5 && d.contrast < 0.1 * usual_.contrast) {

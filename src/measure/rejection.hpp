@@ -16,10 +16,10 @@ namespace jolly_iris::measuring {
 class Rejection {
  public:
   /// @param pooled of each item, in the same order
-  /// @param own_softness_px of the plate's edges
+  /// @param kernel_px of the plate's edges
   Rejection(const Picture& plate, std::optional<double> clipped_at,
             const std::vector<DiscItem>& items, const std::vector<PooledDisc>& pooled,
-            double own_softness_px);
+            double kernel_px);
 
   /// A sentence; empty: it is a disc.
   std::string_view why(std::size_t item) const;
@@ -31,7 +31,7 @@ class Rejection {
   std::optional<double> clipped_at_;
   const std::vector<DiscItem>& items_;
   const std::vector<PooledDisc>& pooled_;
-  double own_softness_;
+  double kernel_px_;
   UsualDisc usual_{};
   bool vouched_ = false;
 };

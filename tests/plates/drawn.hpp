@@ -318,7 +318,7 @@ inline Picture drawn(const PlateDrawing& plate) {
       Outline moved = shape;
       if (points > 1) {
         for (Point& q : moved) {
-          q.x += lamp.own_px / plate.squeeze * p.x;
+          q.x += lamp.own_px * p.x;
           q.y += lamp.own_px * p.y;
         }
       }

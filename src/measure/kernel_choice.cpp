@@ -1,0 +1,141 @@
+#include "kernel_choice.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "edge_posterior.hpp"
+#include "lamp_colour.hpp"
+#include "measure/constants.hpp"
+#include "picture/parallel.hpp"
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+// Lines of discs that are alone and seen whole; of these the sharpest, which show the kernel nearly
+// bare, and the largest, which have many pixels.
+std::vector<EdgeLine> that_tell(const std::vector<DiscItem>& items, const LumaModel& look) {
+  std::vector<const FittedDisc*> all;
+  for (const DiscItem& i : items) {
+    if (i.fit.good && i.fit.line.samples.size() >= 16) all.push_back(&i.fit);
+  }
+  const auto by = [&](std::size_t from, const auto& less) {
+    std::sort(all.begin() + static_cast<std::ptrdiff_t>(std::min(from, all.size())), all.end(),
+              [&](const FittedDisc* a, const FittedDisc* b) { return less(*a) < less(*b); });
+  };
+  const auto doubt = [](const FittedDisc& f) { return std::max(1.0, f.left_over); };
+  by(0, [&](const FittedDisc& f) { return doubt(f) * (f.cut[1] ? 1e3 : 1.0) * f.disc.soft; });
+  by(kernels::max_discs / 2,
+     [&](const FittedDisc& f) { return doubt(f) / std::sqrt(f.disc.height); });
+  if (all.size() > kernels::max_discs) all.resize(kernels::max_discs);
+  std::vector<EdgeLine> lines(all.size());
+  parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) {
+    const EdgeLine& line = all[i]->line;
+    lines[i] = all[i]->clipped() ? with_colour(line, lamp_colour(line, look)) : line;
+  });
+  return lines;
+}
+
+// The logarithm of how likely each is, against the likeliest.
+void weigh(std::vector<LikelyKernel>& all, const std::vector<EdgeLine>& discs,
+           const LumaModel& look, std::size_t sizes) {
+  std::vector<std::vector<EdgeTry>> tries(discs.size() * all.size());
+  parallel_for(std::size_t{0}, tries.size(), [&](std::size_t i) {
+    tries[i] = edge_tries(discs[i / all.size()], look, *all[i % all.size()].edges, {}, sizes);
+  });
+  for (LikelyKernel& k : all) k.weight = 0.0;
+  for (std::size_t d = 0; d < discs.size(); ++d) {
+    const auto* of_disc = &tries[d * all.size()];
+    double misfit = std::numeric_limits<double>::infinity();
+    for (std::size_t k = 0; k < all.size(); ++k) {
+      misfit = std::min(misfit, misfit_of(of_disc[k], discs[d].samples.size()));
+    }
+    for (std::size_t k = 0; k < all.size(); ++k) {
+      all[k].weight += edge_posterior(of_disc[k], misfit).log_evidence;
+    }
+  }
+  double best = -std::numeric_limits<double>::infinity();
+  for (const LikelyKernel& k : all) best = std::max(best, k.weight);
+  for (LikelyKernel& k : all) k.weight -= best;
+}
+
+EdgeKernel likeliest(const std::vector<LikelyKernel>& all) {
+  return std::max_element(
+             all.begin(), all.end(),
+             [](const LikelyKernel& a, const LikelyKernel& b) { return a.weight < b.weight; })
+      ->edges->kernel();
+}
+
+// Kernels that differ from one by a step, where they are not there yet.
+void add_beside(const EdgeKernel& from, double step, std::vector<LikelyKernel>& all) {
+  const auto add = [&](const EdgeKernel& kernel) {
+    if (kernel.bell_px < 0.0 || kernel.sharpening < 0.0) return;
+    const EdgeTable* table = &edge_table(kernel);
+    const bool known = std::any_of(all.begin(), all.end(),
+                                   [&](const LikelyKernel& k) { return k.edges == table; });
+    if (!known) all.push_back({table, 0.0});
+  };
+  const double softer = step * std::max(1.0, from.bell_px);
+  for (const double by : {-softer, softer}) add({from.squares, from.bell_px + by, from.sharpening});
+  if (step < kernels::finer.front() || from.sharpening == 0.0) return;
+  for (const double by : {-kernels::finer_sharpening, kernels::finer_sharpening}) {
+    add({from.squares, from.bell_px, from.sharpening + by});
+  }
+}
+
+// Those that are nearly alike are one, whose weights it has; the best few, with weights that sum to
+// 1.
+std::vector<LikelyKernel> told_apart(std::vector<LikelyKernel> all) {
+  std::sort(all.begin(), all.end(),
+            [](const LikelyKernel& a, const LikelyKernel& b) { return a.weight > b.weight; });
+  std::vector<LikelyKernel> out;
+  double sum = 0.0;
+  for (const LikelyKernel& k : all) {
+    const EdgeKernel& kernel = k.edges->kernel();
+    const auto same = std::find_if(out.begin(), out.end(), [&](const LikelyKernel& o) {
+      const EdgeKernel& other = o.edges->kernel();
+      const double apart = std::abs(kernel.bell_px - other.bell_px);
+      return other.squares == kernel.squares && other.sharpening == kernel.sharpening &&
+             apart < kernels::alike_px * std::max(1.0, other.bell_px);
+    });
+    if (same != out.end()) {
+      same->weight += std::exp(k.weight);
+    } else if (out.size() < kernels::max_likely) {
+      out.push_back({k.edges, std::exp(k.weight)});
+    } else {
+      continue;
+    }
+    sum += std::exp(k.weight);
+  }
+  for (LikelyKernel& k : out) k.weight /= sum;
+  return out;
+}
+
+}  // namespace
+
+std::vector<LikelyKernel> likely_kernels(const std::vector<DiscItem>& items, const LumaModel& look,
+                                         bool coded) {
+  const std::vector<EdgeLine> discs = that_tell(items, look);
+  if (discs.empty()) return {};
+  std::vector<LikelyKernel> all;
+  for (const EdgeKernel& k : known_kernels()) all.push_back({&edge_table(k), 0.0});
+  // Most are told apart by a few discs.
+  const std::size_t few = std::min(discs.size(), kernels::first_discs);
+  weigh(all, {discs.begin(), discs.begin() + static_cast<std::ptrdiff_t>(few)}, look,
+        kernels::first_sizes);
+  std::erase_if(all, [](const LikelyKernel& k) { return k.weight < -kernels::hopeless; });
+  for (const double step : kernels::finer) {
+    weigh(all, discs, look, kernels::next_sizes);
+    add_beside(likeliest(all), step, all);
+  }
+  weigh(all, discs, look, 1);
+  // What misleads one disc of a file misleads all of them: many say little more than a few.
+  const double worth = coded ? kernels::worth_coded : kernels::worth;
+  const double shared = std::max(1.0, static_cast<double>(discs.size()) / worth);
+  for (LikelyKernel& k : all) k.weight /= shared;
+  std::erase_if(all, [](const LikelyKernel& k) { return k.weight < -kernels::unlikely; });
+  return told_apart(std::move(all));
+}
+
+}  // namespace jolly_iris::measuring
