@@ -61,11 +61,14 @@ inline constexpr double excess_spread = 0.8;                     // natural loga
 inline constexpr std::array<double, 3> excesses{1.4, 3.0, 7.0};  // to begin with
 inline constexpr double least_excess = 1.003;
 inline constexpr double one_cut = 0.015;  // of the curve's whole; by bench
-// A lamp's own picture, its deviation in heights of its disc.
+// A lamp's own picture, its deviation in heights of its disc: larger ones make no disc. What is
+// usual follows from nothing: a bell from none up, as wide as lamps that are five per cent of their
+// discs across.
 inline constexpr double typical_lamp_fraction = 0.008;
-inline constexpr double lamp_spread = 0.8;  // natural logarithm
-inline constexpr std::array<double, 9> lamp_fractions{0.0015, 0.003, 0.0045, 0.0065, 0.009,
-                                                      0.012,  0.016, 0.021,  0.028};
+inline constexpr double usual_lamp = 0.0125;
+inline constexpr double smallest_lamp = 0.0015;
+inline constexpr std::array<double, 9> lamp_fractions{0.0,   0.0025, 0.005, 0.0075, 0.01,
+                                                      0.013, 0.017,  0.022, 0.028};
 }  // namespace one_disc
 
 /// All of an edge on one line across it.
@@ -111,16 +114,19 @@ inline constexpr double finest = 0.025;  // px of bells, and of amounts: moves n
 inline constexpr std::array<double, 2> finer{0.05, 0.025};  // steps around the likeliest
 inline constexpr double finer_sharpening = 0.2;             // and of its sharpening, at first
 inline constexpr double softest_sharpened_px = 0.95;
-inline constexpr double sharpening_px = 1.0;   // radius of the mask: what converters begin with
-inline constexpr std::size_t max_discs = 16;   // that are asked; more take time
-inline constexpr std::size_t first_discs = 4;  // that all kernels are tried on
-inline constexpr std::size_t first_sizes = 4;  // every so many lamps, there
+inline constexpr double sharpening_px = 1.0;  // radius of the mask: what converters begin with
+inline constexpr std::size_t max_discs = 16;  // that are asked; more take time
+// A few discs and lamps tell most kernels apart: how many, and how many kernels are kept then.
+inline constexpr std::size_t first_discs = 4;
+inline constexpr std::size_t first_sizes = 4;  // every so many of the lamps
+inline constexpr std::size_t after_first = 14;
+inline constexpr std::size_t next_discs = 8;
 inline constexpr std::size_t next_sizes = 2;
-inline constexpr double hopeless = 40.0;  // logarithm of the odds, there
-// Discs that all of them together count as, and where a codec misleads all of them alike; by bench.
-inline constexpr double worth = 4.0;
-inline constexpr double worth_coded = 1.0;
-inline constexpr double alike_px = 0.06;      // bells that differ by less count as one
+inline constexpr std::size_t after_next = 12;
+inline constexpr double softer_than_sharpest = 1.25;  // what sharpening hides, and noise; by bench
+inline constexpr double worth = 1.0;        // discs that all of them together count as; by bench
+inline constexpr double well_above = 40.0;  // deviations of its softness, of a disc that tells well
+inline constexpr double alike_px = 0.06;    // bells that differ by less count as one
 inline constexpr std::size_t max_likely = 5;  // that discs are told by together
 inline constexpr double unlikely = 5.0;       // logarithm of the odds against the best
 }  // namespace kernels
@@ -194,8 +200,14 @@ inline constexpr double min_height = 18.0;  // px: smaller ones do not tell; by 
 inline constexpr double largest_lamp = 0.06;
 inline constexpr double cut_from = 0.07;     // of the radius within the outline: hidden; by bench
 inline constexpr double on_outline = 0.035;  // of the radius beside it: still on it
-inline constexpr int fewest_blades = 5;      // tiles and windows have four corners
-inline constexpr int max_blades = 16;        // a side is then less than 2 % from its circle
+inline constexpr int enough_discs = 3;       // two can be alike by chance
+inline constexpr double clear_vote = 9.0;   // χ² by which a disc says which way blades are turned
+inline constexpr double contradict = 0.2;   // share of clear votes that may be against
+inline constexpr double rows_near = 1.8;    // heights between discs that stand like tiles
+inline constexpr double rows_alike = 0.06;  // share by which their distances differ
+inline constexpr double agrees = 0.75;      // share of a disc's edge that is on the common outline
+inline constexpr int fewest_blades = 5;     // tiles and windows have four corners
+inline constexpr int max_blades = 16;       // a side is then less than 2 % from its circle
 inline constexpr double as_good_as_round =
     0.93;  // curvature of blades that none can count; by bench
 }  // namespace iris

@@ -206,7 +206,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     out.pooled.clear();
     // The first fits knew no iris: what they leave over would pass for softness.
     if (round > 0) {
-      if (auto kernels = likely_kernels(items, fit.look, fit.codec > 0.0); !kernels.empty()) {
+      if (auto kernels = likely_kernels(items, fit.look); !kernels.empty()) {
         fit.kernels = std::move(kernels);
       }
     }
@@ -315,6 +315,78 @@ PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, double scat
   return d;
 }
 
+// Whether they stand in rows at one distance, close by each other, as tiles and windows do.
+bool stand_in_rows(const std::vector<PlateDisc>& discs) {
+  std::vector<double> nearest;
+  std::vector<double> heights;
+  for (const PlateDisc& a : discs) {
+    double least = std::numeric_limits<double>::infinity();
+    for (const PlateDisc& b : discs) {
+      if (&a == &b) continue;
+      least = std::min(least, std::hypot(a.at[0] - b.at[0], a.at[1] - b.at[1]));
+    }
+    nearest.push_back(least);
+    heights.push_back(std::max(a.height_px.value, a.width_px.value));
+  }
+  if (nearest.size() < 6) return false;
+  const double usual = quantile(nearest, 0.5);
+  if (usual > iris::rows_near * quantile(heights, 0.5)) return false;
+  const auto alike = std::count_if(nearest.begin(), nearest.end(), [&](double d) {
+    return std::abs(d - usual) < iris::rows_alike * usual;
+  });
+  return 3 * alike > 2 * static_cast<std::ptrdiff_t>(nearest.size());
+}
+
+// An iris is what discs share: whether enough of them do.
+/// @param others what was refused for an outline of its own
+void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<PooledDisc>& pooled,
+                    int others, PlateIris& iris) {
+  int could = others;
+  int agree = 0;
+  int for_it = 0;
+  int against = 0;
+  bool named = false;
+  for (std::size_t i = 0; i < discs.size(); ++i) {
+    if (discs[i].height_px.value < iris::min_height) continue;
+    ++could;
+    if (discs[i].outlier || pooled[i].agrees < iris::agrees) continue;
+    ++agree;
+    for_it += pooled[i].votes > iris::clear_vote ? 1 : 0;
+    against += pooled[i].votes < -iris::clear_vote ? 1 : 0;
+    named = named || !discs[i].name.empty();
+  }
+  iris.discs = agree;
+  const bool rows = stand_in_rows(discs);
+  const bool split = against > iris::contradict * (for_it + against) ||
+                     (iris.blades > 0 && for_it < iris::enough_discs);
+  const bool enough = agree >= iris::enough_discs && 2 * agree >= could;
+  if (iris.known && (named || (!rows && !split && enough))) return;
+  const PlateIris nothing;
+  const Measured squeeze = iris.height_over_width;
+  iris = nothing;
+  iris.height_over_width = squeeze;
+  iris.discs = agree;
+  if (could == 0) {
+    iris.why = fmt::format("no disc is {:.0f} px high or more, and smaller ones show no shape",
+                           iris::min_height);
+  } else if (rows) {
+    iris.why =
+        "they stand in rows like tiles or windows; one that is drawn and named would settle it";
+  } else if (agree < iris::enough_discs) {
+    iris.why = fmt::format(
+        "{} of {} discs of {:.0f} px or more {} one outline; three would settle it, or one that is "
+        "drawn and named",
+        agree, could, iris::min_height, agree == 1 ? "shows" : "share");
+  } else if (2 * agree < could) {
+    iris.why = fmt::format("only {} of {} that could be discs share one outline", agree, could);
+  } else if (split) {
+    iris.why =
+        fmt::format("{} discs show blades as most do, and {} show them turned", for_it, against);
+  } else {
+    iris.why = "their outlines fit no number of blades clearly";
+  }
+}
+
 }  // namespace
 
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
@@ -335,16 +407,20 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.kernel_px);
     std::vector<DiscItem> accepted;
+    std::vector<PooledDisc> outlines;
+    int others = 0;
     for (std::size_t i = 0; i < fitted.items.size(); ++i) {
       const DiscItem& item = fitted.items[i];
       const std::string_view why = rejection.why(i);
       if (!why.empty()) {
         const DrawnDisc& d = item.fit.good ? item.fit.disc : item.start;
         found.rejected.push_back({{d.x, d.y}, d.height, std::string(why)});
+        others += why == Rejection::other_outline && d.height >= iris::min_height ? 1 : 0;
         continue;
       }
       found.discs.push_back(plate_disc(item, fitted.pooled[i], fitted.scatter));
       accepted.push_back(item);
+      outlines.push_back(fitted.pooled[i]);
       // Which side of the focus a disc is on shows in which side of it the barrel cuts.
       if (!fitted.vignetting.vignetting.known) continue;
       PlateDisc& disc = found.discs.back();
@@ -355,6 +431,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     }
     found.vignetting = fitted.vignetting.vignetting;
     found.iris.height_over_width = common_shape(accepted, fitted.scatter);
+    weigh_evidence(found.discs, outlines, others, found.iris);
     found.iris.edge_falloff_stops = common(accepted, [](const FittedDisc& f) {
       return Measured{f.disc.rim, f.clipped() || f.disc.height < 16.0 ? 0.0 : f.edge_falloff_sigma};
     });

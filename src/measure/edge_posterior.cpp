@@ -12,9 +12,16 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-double log_bell(double log_value, double middle, double spread) {
-  const double z = (log_value - std::log(middle)) / spread;
-  return -0.5 * z * z - std::log(spread);
+// Logarithm of how likely a lamp of that size is, against others: most are small, and where the
+// plate's others tell how large they are, much like those.
+double log_prior_of(double size, const std::optional<LampSize>& lamp) {
+  if (!lamp) {
+    const double z = size / one_disc::usual_lamp;
+    return -0.5 * z * z;
+  }
+  const double at_least = std::max(size, one_disc::smallest_lamp);
+  const double z = std::log(at_least / lamp->fraction) / lamp->spread;
+  return -0.5 * z * z - std::log(at_least);
 }
 
 // Fits the edge's place, the ground and the light to a line.
@@ -136,10 +143,8 @@ std::vector<EdgeTry> edge_tries(const EdgeLine& line, const LumaModel& look,
       best = fit.fit(d);
     }
     if (!std::isfinite(best.cost)) continue;
-    best.log_size = std::log(size);
-    best.log_prior =
-        log_bell(best.log_size, lamp ? lamp->fraction : one_disc::typical_lamp_fraction,
-                 lamp ? lamp->spread : one_disc::lamp_spread);
+    best.size = size;
+    best.log_prior = log_prior_of(size, lamp);
     const double soft = d.soft;
     d = best.disc;
     d.soft = soft;
@@ -182,7 +187,7 @@ EdgePosterior edge_posterior(const std::vector<EdgeTry>& tries, double misfit) {
     for (int k = 0; k < between; ++k) {
       const double f = (k + 0.5) / between;
       const auto mix = [&](double u, double v) { return u + f * (v - u); };
-      add((b.log_size - a.log_size) / between, mix(log_weight(a), log_weight(b)),
+      add((b.size - a.size) / between, mix(log_weight(a), log_weight(b)),
           mix(a.moved_px, b.moved_px), mix(a.light_px2, b.light_px2));
     }
   }

@@ -33,7 +33,7 @@ struct EdgeTry {
   double moved_px = 0.0;   ///< the edge, farther out than the line's disc
   double light_px2 = 0.0;  ///< variance of that: what its brightness leaves open, for even noise
   double cost = 0.0;       ///< half of χ²
-  double log_size = 0.0;   ///< logarithm of the lamp's size
+  double size = 0.0;       ///< of the lamp, as LampSize counts
   double log_prior = 0.0;  ///< what is believed of such a lamp, densities of brightness and size
 };
 

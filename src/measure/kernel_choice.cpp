@@ -24,7 +24,11 @@ std::vector<EdgeLine> that_tell(const std::vector<DiscItem>& items, const LumaMo
     std::sort(all.begin() + static_cast<std::ptrdiff_t>(std::min(from, all.size())), all.end(),
               [&](const FittedDisc* a, const FittedDisc* b) { return less(*a) < less(*b); });
   };
-  const auto doubt = [](const FittedDisc& f) { return std::max(1.0, f.left_over); };
+  // The edges of small ones are bent more than their drawing is exact.
+  const auto doubt = [](const FittedDisc& f) {
+    const double bent = f.disc.height * std::min(f.disc.aspect, 1.0);
+    return std::max(1.0, f.left_over) * (bent < kernels::well_above * f.disc.soft ? 10.0 : 1.0);
+  };
   by(0, [&](const FittedDisc& f) { return doubt(f) * (f.cut[1] ? 1e3 : 1.0) * f.disc.soft; });
   by(kernels::max_discs / 2,
      [&](const FittedDisc& f) { return doubt(f) / std::sqrt(f.disc.height); });
@@ -60,6 +64,22 @@ void weigh(std::vector<LikelyKernel>& all, const std::vector<EdgeLine>& discs,
   for (LikelyKernel& k : all) k.weight -= best;
 }
 
+void keep_best(std::vector<LikelyKernel>& all, std::size_t count) {
+  std::sort(all.begin(), all.end(),
+            [](const LikelyKernel& a, const LikelyKernel& b) { return a.weight > b.weight; });
+  if (all.size() > count) all.resize(count);
+}
+
+// Nothing is sharper than the kernel: by the sharpest of the discs that are seen whole.
+double widest_kernel(const std::vector<DiscItem>& items) {
+  std::vector<double> soft;
+  for (const DiscItem& i : items) {
+    if (i.fit.good && !i.fit.clipped()) soft.push_back(i.fit.disc.soft);
+  }
+  return soft.size() < 4 ? std::numeric_limits<double>::infinity()
+                         : kernels::softer_than_sharpest * quantile(soft, 0.2);
+}
+
 EdgeKernel likeliest(const std::vector<LikelyKernel>& all) {
   return std::max_element(
              all.begin(), all.end(),
@@ -87,8 +107,7 @@ void add_beside(const EdgeKernel& from, double step, std::vector<LikelyKernel>& 
 // Those that are nearly alike are one, whose weights it has; the best few, with weights that sum to
 // 1.
 std::vector<LikelyKernel> told_apart(std::vector<LikelyKernel> all) {
-  std::sort(all.begin(), all.end(),
-            [](const LikelyKernel& a, const LikelyKernel& b) { return a.weight > b.weight; });
+  keep_best(all, all.size());
   std::vector<LikelyKernel> out;
   double sum = 0.0;
   for (const LikelyKernel& k : all) {
@@ -114,25 +133,31 @@ std::vector<LikelyKernel> told_apart(std::vector<LikelyKernel> all) {
 
 }  // namespace
 
-std::vector<LikelyKernel> likely_kernels(const std::vector<DiscItem>& items, const LumaModel& look,
-                                         bool coded) {
+std::vector<LikelyKernel> likely_kernels(const std::vector<DiscItem>& items,
+                                         const LumaModel& look) {
   const std::vector<EdgeLine> discs = that_tell(items, look);
   if (discs.empty()) return {};
   std::vector<LikelyKernel> all;
-  for (const EdgeKernel& k : known_kernels()) all.push_back({&edge_table(k), 0.0});
+  const double widest = widest_kernel(items);
+  for (const EdgeKernel& k : known_kernels()) {
+    const EdgeTable& table = edge_table(k);
+    if (all.empty() || table.sigma_px() < widest) all.push_back({&table, 0.0});
+  }
+  const auto first = [&](std::size_t count) {
+    const auto n = static_cast<std::ptrdiff_t>(std::min(discs.size(), count));
+    return std::vector<EdgeLine>(discs.begin(), discs.begin() + n);
+  };
   // Most are told apart by a few discs.
-  const std::size_t few = std::min(discs.size(), kernels::first_discs);
-  weigh(all, {discs.begin(), discs.begin() + static_cast<std::ptrdiff_t>(few)}, look,
-        kernels::first_sizes);
-  std::erase_if(all, [](const LikelyKernel& k) { return k.weight < -kernels::hopeless; });
+  weigh(all, first(kernels::first_discs), look, kernels::first_sizes);
+  keep_best(all, kernels::after_first);
   for (const double step : kernels::finer) {
-    weigh(all, discs, look, kernels::next_sizes);
     add_beside(likeliest(all), step, all);
+    weigh(all, first(kernels::next_discs), look, kernels::next_sizes);
+    keep_best(all, kernels::after_next);
   }
   weigh(all, discs, look, 1);
   // What misleads one disc of a file misleads all of them: many say little more than a few.
-  const double worth = coded ? kernels::worth_coded : kernels::worth;
-  const double shared = std::max(1.0, static_cast<double>(discs.size()) / worth);
+  const double shared = std::max(1.0, static_cast<double>(discs.size()) / kernels::worth);
   for (LikelyKernel& k : all) k.weight /= shared;
   std::erase_if(all, [](const LikelyKernel& k) { return k.weight < -kernels::unlikely; });
   return told_apart(std::move(all));

@@ -9,8 +9,6 @@ namespace jolly_iris::measuring {
 
 /// How well each known kernel explains the discs that tell most, the best first; none where no disc
 /// tells.
-/// @param coded whether the plate went through a codec
-std::vector<LikelyKernel> likely_kernels(const std::vector<DiscItem>& items, const LumaModel& look,
-                                         bool coded);
+std::vector<LikelyKernel> likely_kernels(const std::vector<DiscItem>& items, const LumaModel& look);
 
 }  // namespace jolly_iris::measuring

@@ -314,6 +314,28 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   }
 }
 
+// χ² of one edge against an outline, what is far off tamed.
+double tamed_chi2(const PooledDisc& d, const BladeShape& shape) {
+  constexpr double most = 9.0;
+  const auto edge = levelled(d, shape, nullptr);
+  double sum = 0.0;
+  for (int k = 0; k < profile_bins; ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    const auto from = static_cast<std::size_t>((k + (d.turned ? half : 0)) % profile_bins);
+    if (d.profile.weight[from] <= 0.0) continue;
+    const double off = edge[i].radius - shape.radius(direction(k));
+    sum += edge[i].weight > 0.0 ? std::min(edge[i].weight * off * off, most) : most;
+  }
+  return sum;
+}
+
+double votes_of(const PooledDisc& d, const BladeFit& fit) {
+  if (fit.blades == 0) return 0.0;
+  const BladeShape as_told(fit.blades, fit.curvature, fit.rotation);
+  const BladeShape turned(fit.blades, fit.curvature, fit.rotation + pi / fit.blades);
+  return tamed_chi2(d, turned) - tamed_chi2(d, as_told);
+}
+
 }  // namespace
 
 bool has_four_sides(const EdgeProfile& profile) {
@@ -392,6 +414,7 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
       levelled(d, shape, &agreement);
       d.cut = agreement.cut;
       d.agrees = agreement.agrees;
+      d.votes = votes_of(d, best);
     }
     if (best.blades % 2 == 0) {
       for (PooledDisc& d : discs) d.turned = d.tells = false;

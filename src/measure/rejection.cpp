@@ -42,6 +42,15 @@ bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<doub
   return looked > 0 && bright > 0.55 * looked;
 }
 
+// The softness that even the sharpest have is the plate's own, if its kernel is no sharper.
+double sharpest(const std::vector<DiscItem>& items, double kernel_px) {
+  std::vector<double> all;
+  for (const DiscItem& i : items) {
+    if (i.fit.good && !i.fit.clipped()) all.push_back(i.fit.disc.soft);
+  }
+  return all.size() < 4 ? kernel_px : std::min(kernel_px, quantile(all, 0.15));
+}
+
 }  // namespace
 
 Rejection::Rejection(const Picture& plate, std::optional<double> clipped_at,
@@ -51,7 +60,7 @@ Rejection::Rejection(const Picture& plate, std::optional<double> clipped_at,
       clipped_at_(clipped_at),
       items_(items),
       pooled_(pooled),
-      kernel_px_(kernel_px),
+      kernel_px_(sharpest(items, kernel_px)),
       usual_(usual_disc(items)) {
   // Discs that fit through and through vouch for those that neighbours or the barrel spoil; where
   // hardly any does, what looks like discs are leaves, letters, tiles.
@@ -82,7 +91,7 @@ std::string_view Rejection::why(std::size_t item) const {
   if (!vouched_ && d.soft < sharpest_px) return "its edge is sharper than a pixel makes one";
   // Hidden parts are forgiven.
   if (p.agrees < 0.5 - 0.4 * std::min(p.cut, 0.5)) {
-    return "its outline is not that of the plate's discs";
+    return other_outline;
   }
   if (too_soft(d)) return "its edge is too soft for a lamp's disc";
   if (f.height_sigma > 0.02 * d.height + 0.1 && !f.clipped()) {

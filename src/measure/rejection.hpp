@@ -16,6 +16,9 @@ namespace jolly_iris::measuring {
 class Rejection {
  public:
   /// @param pooled of each item, in the same order
+  /// What is refused for an outline of its own.
+  static constexpr std::string_view other_outline = "its outline is not that of the plate's discs";
+
   /// @param kernel_px of the plate's edges
   Rejection(const Picture& plate, std::optional<double> clipped_at,
             const std::vector<DiscItem>& items, const std::vector<PooledDisc>& pooled,

@@ -11,7 +11,7 @@
 namespace jolly_iris::report {
 
 std::string blades_words(const PlateIris& iris) {
-  if (!iris.known) return "too few or too small discs to tell its blades";
+  if (!iris.known) return "cannot tell: " + iris.why;
   const auto message = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
   if (iris.sure()) {
     return blades_text(iris.blades);
@@ -44,6 +44,24 @@ Json disc_json(const PlateDisc& d) {
   return j;
 }
 
+// What is told of nothing is not there.
+Json iris_json(const PlateIris& iris) {
+  Json json{{"known", iris.known}, {"sure", iris.sure()}};
+  if (iris.known) {
+    json["blades"] = iris.blades;
+    json["could_be"] = iris.could_be;
+    json["rotation_deg"] = json_of(iris.rotation_deg);
+    json["curvature"] = json_of(iris.curvature);
+  } else {
+    json["why"] = iris.why;
+  }
+  if (iris.edge_falloff_stops.margin > 0.0) json["rim_stops"] = json_of(iris.edge_falloff_stops);
+  if (iris.height_over_width.value > 0.0) {
+    json["high_over_wide"] = json_of(iris.height_over_width);
+  }
+  return json;
+}
+
 std::string bend_words(const PlateIris& iris) {
   const double c = iris.curvature.value;
   if (std::abs(c) <= iris.curvature.margin) return "straight edges";
@@ -68,14 +86,16 @@ std::string text_of(const FoundDiscs& found, const VignettingRim& rim, const Loa
   std::string text =
       fmt::format("{} disc{} in {}\n", found.discs.size(), found.discs.size() == 1 ? "" : "s",
                   file_name(loaded.now.plate->file));
-  text += fmt::format("  iris           {}\n", blades_words(iris));
+  text += wrapped(blades_words(iris), "  iris           ", "                 ");
   if (iris.known && iris.blades > 0) {
     text += fmt::format("  edges          {}\n", bend_words(iris));
     text += fmt::format("  rotation       {:+.1f} ± {:.1f} deg\n", iris.rotation_deg.value,
                         iris.rotation_deg.margin);
   }
-  text += fmt::format("  height/width   {:.3f} ± {:.3f}\n", iris.height_over_width.value,
-                      iris.height_over_width.margin);
+  if (iris.height_over_width.value > 0.0) {
+    text += fmt::format("  height/width   {:.3f} ± {:.3f}\n", iris.height_over_width.value,
+                        iris.height_over_width.margin);
+  }
   if (iris.edge_falloff_stops.margin > 0.0) {
     text += fmt::format("  rim            {:+.2f} ± {:.2f} stops\n", iris.edge_falloff_stops.value,
                         iris.edge_falloff_stops.margin);
@@ -147,14 +167,7 @@ Json discs_json(const DiscMeasurement& discs, const LoadedShot& loaded) {
     json["refused"].push_back({{"at_px", r.at}, {"diameter_px", r.diameter_px}, {"why", r.why}});
   }
   const PlateIris& iris = found.iris;
-  json["iris"] = {{"known", iris.known},
-                  {"blades", iris.blades},
-                  {"could_be", iris.could_be},
-                  {"sure", iris.sure()},
-                  {"rotation_deg", json_of(iris.rotation_deg)},
-                  {"curvature", json_of(iris.curvature)},
-                  {"rim_stops", json_of(iris.edge_falloff_stops)},
-                  {"high_over_wide", json_of(iris.height_over_width)}};
+  json["iris"] = iris_json(iris);
   if (found.vignetting.known) {
     json["barrel"] = {{"radius_mm", discs.rim.radius.mm()},
                       {"ahead_mm", discs.rim.ahead.mm()},

@@ -78,15 +78,18 @@ struct RejectedDisc {
 
 /// The iris that all discs share.
 struct PlateIris {
-  bool known = false;           ///< whether any disc is large enough to tell
+  /// Whether enough discs, and most of those that could, show it: three, or one that somebody named.
+  bool known = false;
+  std::string why{};  ///< where it is not: why, and what would settle it
   int blades = 0;               ///< 0: round
   std::vector<int> could_be{};  ///< numbers that explain the discs about as well, the best first
   bool sure() const { return known && could_be.size() == 1; }
   Measured rotation_deg{};  ///< as iris.rotation counts, −180/n … 180/n
   Measured curvature{};     ///< opening radius / blade radius: 1 round, 0 straight, < 0 inward
   Measured edge_falloff_stops{};
-  Measured height_over_width{};  ///< of the discs: the squeeze in front of the iris
-  int discs = 0;                 ///< that told it
+  /// Of the discs: the squeeze in front of the iris; 0 where there are none.
+  Measured height_over_width{};
+  int discs = 0;  ///< that told it
 };
 
 /// A rim of the lens tube that cuts discs away from the picture's middle: cat's eyes. It is a
