@@ -142,9 +142,10 @@ TEST(ImageComparison, FindsBladesThatAreOthers) {
   shot.lens.iris.blades = 5;
   shot.lens.iris.blade_radius = BladeRadius::straight();
   const Frame cg{defocus(sharp_scene(), resolve(shot.body, shot.lens, shot.take, 1.2_m)), {}};
-  const auto moves = suggestions(compare_images(plate.colour, cg), shot);
+  const ImageComparison like = compare_images(plate.colour, cg);
+  const auto moves = suggestions(like, shot);
   const Suggestion* m = move_of(moves, "lens.iris.blades");
-  ASSERT_NE(m, nullptr);
+  ASSERT_NE(m, nullptr) << like.plate_discs.iris.why << "; " << like.cg_discs.iris.why;
   EXPECT_EQ(m->now, "5");
   EXPECT_EQ(m->to, "7");
 }

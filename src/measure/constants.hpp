@@ -152,6 +152,7 @@ inline constexpr int enough_discs = 8;  // of one oval, that others need not be 
 // A lamp's disc is at least as much brighter than its ground, of how much the plate's lights are;
 // by bench.
 inline constexpr double lamps_contrast = 0.2;
+inline constexpr double faintest_lamp = 0.05;  // of the brightest tenth's contrast; by bench
 }  // namespace levels
 
 /// What all discs of a plate say together.
@@ -162,6 +163,7 @@ inline constexpr double settled_curvature = 0.015;
 // of them alike. By bench: the mean error of a plate's discs over its formal deviation.
 inline constexpr double min_sigma_px = 0.04;  // of one disc's size
 inline constexpr double common_px = 0.02;     // of all discs' sizes alike
+inline constexpr double believed = 0.4;       // share of what lamps leave open; by bench
 inline constexpr double outline_px = 0.015;
 inline constexpr double outline_px_clipped = 0.04;
 inline constexpr double max_left_over = 4.0;  // near its edge, in deviations of the noise; by bench
@@ -198,12 +200,13 @@ namespace iris {
 inline constexpr double min_height = 18.0;  // px: smaller ones do not tell; by bench
 // Deviation of the lamp's own picture, of the disc's height: larger ones, and tiles, round corners.
 inline constexpr double largest_lamp = 0.06;
-inline constexpr double cut_from = 0.07;     // of the radius within the outline: hidden; by bench
-inline constexpr double on_outline = 0.035;  // of the radius beside it: still on it
-inline constexpr int enough_discs = 3;       // two can be alike by chance
+inline constexpr double cut_from = 0.07;      // of the radius within the outline: hidden; by bench
+inline constexpr double on_outline = 0.035;   // of the radius beside it: still on it
+inline constexpr int enough_discs = 3;        // two can be alike by chance
+inline constexpr double most_inward = -0.35;  // curvature: no blades that are made bend so far
 inline constexpr double clear_vote = 9.0;   // χ² by which a disc says which way blades are turned
 inline constexpr double contradict = 0.2;   // share of clear votes that may be against
-inline constexpr double rows_near = 1.8;    // heights between discs that stand like tiles
+inline constexpr double rows_near = 1.4;    // heights between discs that stand like tiles
 inline constexpr double rows_alike = 0.06;  // share by which their distances differ
 inline constexpr double agrees = 0.75;      // share of a disc's edge that is on the common outline
 inline constexpr int fewest_blades = 5;     // tiles and windows have four corners

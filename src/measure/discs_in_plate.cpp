@@ -255,7 +255,8 @@ struct DiscSize {
   Measured height{};
   Measured width{};
   Measured high_over_wide{};
-  double common = 0.0;  // of that, half a margin
+  double common = 0.0;     // of that, half a margin
+  double common_px = 0.0;  // of the sizes, likewise
 };
 DiscSize size_of(const FittedDisc& f, double scatter) {
   const DrawnDisc& d = f.disc;
@@ -275,7 +276,10 @@ DiscSize size_of(const FittedDisc& f, double scatter) {
   out.height = {d.height, 2.0 * std::hypot(height, farther)};
   out.width = {d.height * a, 2.0 * std::hypot(height * a, aspect * d.height, farther)};
   out.high_over_wide = {1.0 / a, 2.0 * std::hypot(aspect / (a * a), shape * f.lamp_sigma_px)};
-  out.common = shape * std::hypot(f.kernel_sigma_px, together::common_px);
+  // Lamps' sizes and brightnesses differ; what is believed of them beforehand is off for all.
+  out.common_px =
+      std::hypot(f.kernel_sigma_px, together::believed * f.lamp_sigma_px, together::common_px);
+  out.common = shape * out.common_px;
   return out;
 }
 
@@ -301,6 +305,7 @@ PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, double scat
   d.at = {f.disc.x, f.disc.y};
   d.height_px = size.height;
   d.width_px = size.width;
+  d.common_px = 2.0 * size.common_px;
   d.light = f.light;
   d.contrast = f.disc.contrast * (f.shares[0] + f.shares[1] + f.shares[2]) / 3.0;
   d.edge_sigma_px = f.disc.soft;
@@ -315,7 +320,17 @@ PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, double scat
   return d;
 }
 
-// Whether they stand in rows at one distance, close by each other, as tiles and windows do.
+// Whether most of some values are about the same.
+bool mostly_alike(const std::vector<double>& values) {
+  const double usual = quantile(values, 0.5);
+  const auto alike = std::count_if(values.begin(), values.end(), [&](double v) {
+    return std::abs(v - usual) < iris::rows_alike * usual;
+  });
+  return 3 * alike > 2 * static_cast<std::ptrdiff_t>(values.size());
+}
+
+// Whether they are of one size and stand in rows at one distance, close by each other, as tiles and
+// windows do.
 bool stand_in_rows(const std::vector<PlateDisc>& discs) {
   std::vector<double> nearest;
   std::vector<double> heights;
@@ -329,12 +344,8 @@ bool stand_in_rows(const std::vector<PlateDisc>& discs) {
     heights.push_back(std::max(a.height_px.value, a.width_px.value));
   }
   if (nearest.size() < 6) return false;
-  const double usual = quantile(nearest, 0.5);
-  if (usual > iris::rows_near * quantile(heights, 0.5)) return false;
-  const auto alike = std::count_if(nearest.begin(), nearest.end(), [&](double d) {
-    return std::abs(d - usual) < iris::rows_alike * usual;
-  });
-  return 3 * alike > 2 * static_cast<std::ptrdiff_t>(nearest.size());
+  return quantile(nearest, 0.5) < iris::rows_near * quantile(heights, 0.5) &&
+         mostly_alike(nearest) && mostly_alike(heights);
 }
 
 // An iris is what discs share: whether enough of them do.
@@ -349,18 +360,23 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
   for (std::size_t i = 0; i < discs.size(); ++i) {
     if (discs[i].height_px.value < iris::min_height) continue;
     ++could;
-    if (discs[i].outlier || pooled[i].agrees < iris::agrees) continue;
+    // What is as soft as that is shaded, not lit evenly.
+    const PooledDisc& p = pooled[i];
+    const double lamp2 = p.soft * p.soft - p.kernel * p.kernel;
+    const double largest = iris::largest_lamp * p.height;
+    if (discs[i].outlier || p.agrees < iris::agrees || lamp2 > largest * largest) continue;
     ++agree;
-    for_it += pooled[i].votes > iris::clear_vote ? 1 : 0;
-    against += pooled[i].votes < -iris::clear_vote ? 1 : 0;
+    for_it += p.votes > iris::clear_vote ? 1 : 0;
+    against += p.votes < -iris::clear_vote ? 1 : 0;
     named = named || !discs[i].name.empty();
   }
   iris.discs = agree;
   const bool rows = stand_in_rows(discs);
   const bool split = against > iris::contradict * (for_it + against) ||
                      (iris.blades > 0 && for_it < iris::enough_discs);
+  const bool inward = iris.blades > 0 && iris.curvature.value < iris::most_inward;
   const bool enough = agree >= iris::enough_discs && 2 * agree >= could;
-  if (iris.known && (named || (!rows && !split && enough))) return;
+  if (iris.known && (named || (!rows && !split && !inward && enough))) return;
   const PlateIris nothing;
   const Measured squeeze = iris.height_over_width;
   iris = nothing;
@@ -379,6 +395,8 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
         agree, could, iris::min_height, agree == 1 ? "shows" : "share");
   } else if (2 * agree < could) {
     iris.why = fmt::format("only {} of {} that could be discs share one outline", agree, could);
+  } else if (inward) {
+    iris.why = "their outlines bend inward farther than blades do";
   } else if (split) {
     iris.why =
         fmt::format("{} discs show blades as most do, and {} show them turned", for_it, against);
@@ -415,7 +433,8 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       if (!why.empty()) {
         const DrawnDisc& d = item.fit.good ? item.fit.disc : item.start;
         found.rejected.push_back({{d.x, d.y}, d.height, std::string(why)});
-        others += why == Rejection::other_outline && d.height >= iris::min_height ? 1 : 0;
+        const bool outline = why == Rejection::other_outline || why == Rejection::hardly_fits;
+        others += outline && d.height >= iris::min_height ? 1 : 0;
         continue;
       }
       found.discs.push_back(plate_disc(item, fitted.pooled[i], fitted.scatter));

@@ -119,15 +119,24 @@ void pair_discs(ImageComparison& out) {
     }
     if (best == nullptr || p.outlier || best->outlier) continue;
     DiscPair pair{p, *best, std::log(best->height_px.value / p.height_px.value), 0.0};
-    pair.sigma = 0.5 * std::hypot(p.height_px.margin / p.height_px.value,
-                                  best->height_px.margin / best->height_px.value);
+    const auto own = [](const PlateDisc& d) {
+      const double margin2 = d.height_px.margin * d.height_px.margin - d.common_px * d.common_px;
+      return 0.5 * std::sqrt(std::max(margin2, 0.0)) / d.height_px.value;
+    };
+    pair.sigma = std::hypot(own(p), own(*best));
     out.discs.push_back(pair);
   }
   const std::vector<DiscPair>& all = out.discs;
   const Measured larger = together(all, [](const DiscPair& p) {
     return Measured{p.larger, p.sigma};
   });
+  // What is off of all discs of a picture alike no number of pairs makes smaller.
+  std::vector<double> common;
+  for (const DiscPair& p : all) {
+    common.push_back(std::hypot(p.plate.common_px, p.cg.common_px) / p.plate.height_px.value);
+  }
   out.larger = {std::expm1(larger.value), larger.margin};
+  if (larger.margin > 0.0) out.larger.margin = std::hypot(larger.margin, quantile(common, 0.5));
   out.higher = together(all, [](const DiscPair& p) {
     const double a = std::log(p.cg.height_px.value / p.cg.width_px.value);
     const double b = std::log(p.plate.height_px.value / p.plate.width_px.value);

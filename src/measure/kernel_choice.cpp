@@ -8,6 +8,7 @@
 #include "lamp_colour.hpp"
 #include "measure/constants.hpp"
 #include "picture/parallel.hpp"
+#include "population.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -17,8 +18,8 @@ namespace {
 // bare, and the largest, which have many pixels.
 std::vector<EdgeLine> that_tell(const std::vector<DiscItem>& items, const LumaModel& look) {
   std::vector<const FittedDisc*> all;
-  for (const DiscItem& i : items) {
-    if (i.fit.good && i.fit.line.samples.size() >= 16) all.push_back(&i.fit);
+  for (const FittedDisc* f : lamps_among(items)) {
+    if (f->line.samples.size() >= 16) all.push_back(f);
   }
   const auto by = [&](std::size_t from, const auto& less) {
     std::sort(all.begin() + static_cast<std::ptrdiff_t>(std::min(from, all.size())), all.end(),
@@ -73,8 +74,8 @@ void keep_best(std::vector<LikelyKernel>& all, std::size_t count) {
 // Nothing is sharper than the kernel: by the sharpest of the discs that are seen whole.
 double widest_kernel(const std::vector<DiscItem>& items) {
   std::vector<double> soft;
-  for (const DiscItem& i : items) {
-    if (i.fit.good && !i.fit.clipped()) soft.push_back(i.fit.disc.soft);
+  for (const FittedDisc* f : lamps_among(items)) {
+    if (!f->clipped()) soft.push_back(f->disc.soft);
   }
   return soft.size() < 4 ? std::numeric_limits<double>::infinity()
                          : kernels::softer_than_sharpest * quantile(soft, 0.2);

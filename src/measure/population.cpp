@@ -27,6 +27,20 @@ UsualDisc usual_disc(const std::vector<DiscItem>& items) {
   return usual;
 }
 
+std::vector<const FittedDisc*> lamps_among(const std::vector<DiscItem>& items) {
+  std::vector<double> contrast;
+  for (const DiscItem& i : items) {
+    if (i.fit.good) contrast.push_back(i.fit.disc.contrast);
+  }
+  std::vector<const FittedDisc*> out;
+  if (contrast.empty()) return out;
+  const double least = levels::faintest_lamp * quantile(contrast, 0.9);
+  for (const DiscItem& i : items) {
+    if (i.fit.good && i.fit.disc.contrast >= least && !too_soft(i.fit.disc)) out.push_back(&i.fit);
+  }
+  return out;
+}
+
 double usual_scatter(const std::vector<DiscItem>& items) {
   std::vector<double> all;
   for (const DiscItem& i : items) {
@@ -37,14 +51,12 @@ double usual_scatter(const std::vector<DiscItem>& items) {
 
 std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double kernel_px) {
   std::vector<double> shares;
-  const double faint = levels::lamps_contrast * usual_disc(items).contrast;
-  for (const DiscItem& i : items) {
-    const DrawnDisc& d = i.fit.disc;
-    if (!i.fit.good || i.fit.clipped() || d.height < 16.0) continue;
-    if (d.contrast < faint || too_soft(d)) continue;  // patches of the ground
+  for (const FittedDisc* f : lamps_among(items)) {
+    const DrawnDisc& d = f->disc;
+    if (f->clipped() || d.height < 14.0) continue;
     shares.push_back(std::sqrt(std::max(d.soft * d.soft - kernel_px * kernel_px, 0.0)) / d.height);
   }
-  if (shares.size() < 5) return std::nullopt;
+  if (shares.size() < 4) return std::nullopt;
   const double middle = std::max(quantile(shares, 0.5), 1e-3);
   const double wider = std::max(quantile(shares, 0.84), middle);
   return LampSize{middle, std::clamp(std::log(wider / middle), 0.6, 0.8)};

@@ -18,11 +18,14 @@ struct UsualDisc {
 };
 UsualDisc usual_disc(const std::vector<DiscItem>& items);
 
+/// Those that are as bright as lamps and as sharp; patches of the ground are not.
+std::vector<const FittedDisc*> lamps_among(const std::vector<DiscItem>& items);
+
 /// How many times more what is left over of edges varies along them than independent noise would,
 /// as a variance; at least 1.
 double usual_scatter(const std::vector<DiscItem>& items);
 
-/// How large the lamps themselves are, from five or more that are not clipped.
+/// How large the lamps themselves are, from four or more that are not clipped.
 /// @param kernel_px deviation of what blurs all edges
 std::optional<LampSize> usual_lamp(const std::vector<DiscItem>& items, double kernel_px);
 

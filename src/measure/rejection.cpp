@@ -45,8 +45,8 @@ bool bright_beyond(const Picture& plate, const FittedDisc& f, std::optional<doub
 // The softness that even the sharpest have is the plate's own, if its kernel is no sharper.
 double sharpest(const std::vector<DiscItem>& items, double kernel_px) {
   std::vector<double> all;
-  for (const DiscItem& i : items) {
-    if (i.fit.good && !i.fit.clipped()) all.push_back(i.fit.disc.soft);
+  for (const FittedDisc* f : lamps_among(items)) {
+    if (!f->clipped()) all.push_back(f->disc.soft);
   }
   return all.size() < 4 ? kernel_px : std::min(kernel_px, quantile(all, 0.15));
 }
@@ -85,7 +85,7 @@ std::string_view Rejection::why(std::size_t item) const {
   if (!items_[item].name.empty()) return "";
   if (bright_beyond(plate_, f, clipped_at_)) return "it is as bright a little farther out";
   if (!vouched_ && !fits_well(item)) {
-    return "it hardly fits a disc, and no others of the plate vouch for it";
+    return hardly_fits;
   }
   // A pixel alone blurs an edge by 1 / √12: what is drawn sharper than that is leaves or letters.
   if (!vouched_ && d.soft < sharpest_px) return "its edge is sharper than a pixel makes one";

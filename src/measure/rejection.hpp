@@ -18,6 +18,9 @@ class Rejection {
   /// @param pooled of each item, in the same order
   /// What is refused for an outline of its own.
   static constexpr std::string_view other_outline = "its outline is not that of the plate's discs";
+  /// The same where the plate's discs are hardly discs themselves.
+  static constexpr std::string_view hardly_fits =
+      "it hardly fits a disc, and no others of the plate vouch for it";
 
   /// @param kernel_px of the plate's edges
   Rejection(const Picture& plate, std::optional<double> clipped_at,

@@ -63,11 +63,11 @@ bool covariance_of(ceres::Problem& problem, const double* block, double* matrix)
   if (!jacobian.allFinite()) return false;
   const Eigen::ColPivHouseholderQR<Eigen::MatrixXd> qr(jacobian);
   if (qr.rank() < columns) return false;
-  const Eigen::MatrixXd half =
+  const Eigen::MatrixXd root =
       qr.matrixR().topRows(columns).template triangularView<Eigen::Upper>().solve(
           Eigen::MatrixXd::Identity(columns, columns));
   const Eigen::MatrixXd all =
-      qr.colsPermutation() * (half * half.transpose()) * qr.colsPermutation().transpose();
+      qr.colsPermutation() * (root * root.transpose()) * qr.colsPermutation().transpose();
   // Back from what is free to all of the block's numbers: what is held does not vary.
   using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
   const Eigen::Index free = problem.ParameterBlockTangentSize(block);

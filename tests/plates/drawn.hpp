@@ -126,7 +126,10 @@ struct Plane {
   int width = 0;
   int height = 0;
   std::vector<double> values{};
-  Plane(int w, int h) : width(w), height(h), values(static_cast<std::size_t>(w) * h, 0.0) {}
+  Plane(int w, int h)
+      : width(w),
+        height(h),
+        values(static_cast<std::size_t>(w) * static_cast<std::size_t>(h), 0.0) {}
   double& at(int x, int y) {
     return values[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
                   static_cast<std::size_t>(x)];

@@ -55,6 +55,7 @@ struct PlateDisc {
   std::array<double, 2> at{};     ///< of its middle
   Measured height_px{};           ///< height of the circle (ellipse) that has the opening's area
   Measured width_px{};            ///< width of it
+  double common_px = 0.0;         ///< of their margins: what is off of all discs of the plate alike
   std::array<double, 3> light{};  ///< of the lamp: value × area in px², linear RGB
   double contrast = 0.0;          ///< value above the ground, linear
   double edge_sigma_px = 0.0;  ///< deviation of the blur of its edge: the lamp's size, smear, codec
@@ -78,9 +79,10 @@ struct RejectedDisc {
 
 /// The iris that all discs share.
 struct PlateIris {
-  /// Whether enough discs, and most of those that could, show it: three, or one that somebody named.
+  /// Whether enough discs, and most of those that could, show it: three, or one that somebody
+  /// named.
   bool known = false;
-  std::string why{};  ///< where it is not: why, and what would settle it
+  std::string why{};            ///< where it is not: why, and what would settle it
   int blades = 0;               ///< 0: round
   std::vector<int> could_be{};  ///< numbers that explain the discs about as well, the best first
   bool sure() const { return known && could_be.size() == 1; }
