@@ -30,6 +30,8 @@ Shot shot_at_stop(double stop) {
   return shot;
 }
 
+CgMade made_at_stop(double stop) { return {shot_at_stop(stop), true}; }
+
 // Lamps at several distances before a wall of soft patches, a sharp edge in focus.
 Frame sharp_scene() {
   Frame frame{Picture({640, 360}, {0, 0, 0, 1}), {}};
@@ -82,7 +84,7 @@ TEST(ImageComparison, OfAPictureWithItselfAsksForNothing) {
   EXPECT_TRUE(std::isinf(like.psnr_db));
   EXPECT_GE(like.discs.size(), 8U);
   EXPECT_NEAR(like.larger.value, 0.0, 1e-3);
-  EXPECT_TRUE(suggestions(like, shot_at_stop(2.0)).empty());
+  EXPECT_TRUE(suggestions(like, made_at_stop(2.0)).empty());
 }
 
 TEST(ImageComparison, TellsTheStopThatWouldMakeTheDiscsAlike) {
@@ -91,7 +93,7 @@ TEST(ImageComparison, TellsTheStopThatWouldMakeTheDiscsAlike) {
     const Frame cg = taken(stop);
     const ImageComparison like = compare_images(with_grain(plate.colour, 0.01F, 3), cg);
     EXPECT_NEAR(like.larger.value, 2.0 / stop - 1.0, 0.02);
-    const std::vector<Suggestion> moves = suggestions(like, shot_at_stop(stop));
+    const std::vector<Suggestion> moves = suggestions(like, made_at_stop(stop));
     const Suggestion* m = move_of(moves, "take.stop");
     ASSERT_NE(m, nullptr);
     EXPECT_NEAR(std::stod(m->to.substr(2)), 2.0, 0.04) << m->to;
@@ -110,9 +112,9 @@ TEST(ImageComparison, AStopThatBringsNothingIsNoAdvice) {
     pair.cg.height_px = {40.0 + off, 0.2};
     like.discs.push_back(pair);
   }
-  EXPECT_EQ(move_of(suggestions(like, shot_at_stop(2.0)), "take.stop"), nullptr);
+  EXPECT_EQ(move_of(suggestions(like, made_at_stop(2.0)), "take.stop"), nullptr);
   for (DiscPair& p : like.discs) p.cg.height_px.value = 40.5;
-  EXPECT_NE(move_of(suggestions(like, shot_at_stop(2.0)), "take.stop"), nullptr);
+  EXPECT_NE(move_of(suggestions(like, made_at_stop(2.0)), "take.stop"), nullptr);
 }
 
 TEST(ImageComparison, TellsExposureWhiteAndGrain) {
@@ -130,7 +132,7 @@ TEST(ImageComparison, TellsExposureWhiteAndGrain) {
   EXPECT_NEAR(like.plate_grain, 0.03 / std::sqrt(3.0), 0.006);  // three channels, each with its own
   EXPECT_LT(like.cg_grain, 0.004);
   EXPECT_GT(like.psnr_lit_db, like.psnr_db + 3.0);
-  const auto moves = suggestions(like, shot_at_stop(2.0));
+  const auto moves = suggestions(like, made_at_stop(2.0));
   EXPECT_NE(move_of(moves, "", "brighten CG by 0.58 stops"), nullptr);
   EXPECT_NE(move_of(moves, "", "warmer"), nullptr);
   EXPECT_NE(move_of(moves, "", "add grain"), nullptr);
@@ -143,7 +145,7 @@ TEST(ImageComparison, FindsBladesThatAreOthers) {
   shot.lens.iris.blade_radius = BladeRadius::straight();
   const Frame cg{defocus(sharp_scene(), resolve(shot.body, shot.lens, shot.take, 1.2_m)), {}};
   const ImageComparison like = compare_images(plate.colour, cg);
-  const auto moves = suggestions(like, shot);
+  const auto moves = suggestions(like, {shot, true});
   const Suggestion* m = move_of(moves, "lens.iris.blades");
   ASSERT_NE(m, nullptr) << like.plate_discs.iris.why << "; " << like.cg_discs.iris.why;
   EXPECT_EQ(m->now, "5");

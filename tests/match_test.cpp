@@ -139,6 +139,7 @@ class PlantedMistake : public ::testing::TestWithParam<Planted> {};
 
 TEST_P(PlantedMistake, IsRankedFirst) {
   int first = 0;
+  std::string others;
   const int seeds = testing::cases(10, 2);
   for (int seed = 1; seed <= seeds; ++seed) {
     Dice dice(77U + static_cast<std::uint32_t>(seed));
@@ -155,112 +156,150 @@ TEST_P(PlantedMistake, IsRankedFirst) {
       }
     }
     first += found ? 1 : 0;
+    if (found) continue;
+    others += e.ranked.empty() ? "\nnothing" : "\n" + e.ranked.front().mistakes.front();
   }
-  EXPECT_GE(first, seeds - 1) << "of " << seeds;
+  EXPECT_GE(first, seeds - 1) << "of " << seeds << "; else" << others;
 }
 
 INSTANTIATE_TEST_SUITE_P(
     All, PlantedMistake,
-    ::testing::Values(
-        Planted{"adapter_stop", "adapter 0.71 left out of the stop",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.lens.adapter = 0.71;
-                  notes.lens.focal = notes.lens.focal * 0.71;
-                }},
-        Planted{"adapter_focal", "adapter 0.71 left out of the focal length",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.lens.adapter = 0.71;
-                  notes.take.stop.value *= 0.71;
-                }},
-        // At equal ratio of focal length and gate a plate cannot tell
-        // these two: one group.
-        Planted{"window", "record window forgotten: only 75 %",
-                [](CameraEstimate& truth, CameraEstimate&) {
-                  truth.body.gate = {truth.body.gate.width * 0.75, truth.body.gate.height * 0.75};
-                }},
-        Planted{"feet", "in feet, not in metres",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  notes.focus = truth.focus / 0.3048;
-                }},
-        Planted{"mark", "mark was read as the distance from the camera",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.lens.focal = notes.lens.focal = 135_mm;
-                  truth.focus = 1.1_m;
-                  notes.focus = mark_from_focus(truth.lens, truth.focus);
-                }},
-        Planted{
-            "inches", "in inches, not in centimetres",
-            [](CameraEstimate& truth, CameraEstimate& notes) { notes.focus = truth.focus / 2.54; }},
-        Planted{"floor", "measured along the floor",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.focus = 2.5_m;
-                  truth.take.height = notes.take.height = 1.5_m;
-                  notes.focus = 2_m;
-                }},
-        Planted{"radius", "computed from the opening's radius",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  notes.take.stop.value = 2.0 * truth.take.stop.value;
-                }},
-        Planted{"equivalent", "equivalent on a 36 x 24 mm gate was typed in",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  const Extent gate = recorded_gate(truth.body);
-                  notes.lens.focal =
-                      truth.lens.focal *
-                      (std::hypot(36.0, 24.0) / std::hypot(gate.width.mm(), gate.height.mm()));
-                }},
-        Planted{"squeeze_twice", "the squeeze 1.5 was used twice",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.lens.squeeze = notes.lens.squeeze = 1.5;
-                  notes.body.gate.width = truth.body.gate.width * 1.5;
-                }},
-        Planted{
-            "stretch", "a stretch of 1.1 to the side",
-            [](CameraEstimate& truth, CameraEstimate&) { truth.body.pixel_aspect = 1.0 / 1.1; }},
-        Planted{"near_side", "focus was on the near side",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.focus = 1.5_m;
-                  notes.focus = 2.1_m;
-                  notes.half_deep = 0.6_m;
-                }},
-        Planted{"hundred", "100 times too large",
-                [](CameraEstimate& truth, CameraEstimate&) { truth.scene_scale = 0.01; }},
-        Planted{"ten", "10 times too small",
-                [](CameraEstimate& truth, CameraEstimate&) { truth.scene_scale = 10.0; }},
-        Planted{"inch_scale", "inches taken for centimetres",
-                [](CameraEstimate& truth, CameraEstimate&) { truth.scene_scale = 2.54; }},
-        Planted{
-            "centimetres", "in centimetres, not in inches",
-            [](CameraEstimate& truth, CameraEstimate& notes) { notes.focus = truth.focus * 2.54; }},
-        Planted{"radial", "measured along the ray",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.off_axis = notes.off_axis = 0.6;
-                  notes.focus = truth.focus / std::cos(0.6);
-                }},
-        Planted{"adapter_both", "adapter 0.71 left out of both",
-                [](CameraEstimate& truth, CameraEstimate&) { truth.lens.adapter = 0.71; }},
-        Planted{"adapter_twice", "had the adapter 0.71 in it already",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.lens.adapter = notes.lens.adapter = 0.71;
-                  notes.lens.focal = truth.lens.focal * 0.71;
-                }},
-        Planted{"whole_gate", "the whole gate was recorded",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  truth.body.photosites = notes.body.photosites = PixelSize{4000, 2250};
-                  notes.body.window = PixelSize{3000, 1688};
-                }},
-        Planted{"diameter", "the opening's diameter was typed as its radius",
-                [](CameraEstimate& truth, CameraEstimate& notes) {
-                  notes.take.stop.value = 0.5 * truth.take.stop.value;
-                }},
-        Planted{
-            "elsewhere", "focus was not where noted",
-            // no ratio that a unit has
-            [](CameraEstimate& truth, CameraEstimate& notes) { truth.focus = notes.focus * 0.7; }},
-        Planted{"squeeze", "squeeze 2 forgotten",
-                [](CameraEstimate& truth, CameraEstimate&) {
-                  truth.lens.squeeze = 2.0;
-                  truth.body.gate.width = truth.body.gate.width / 2.0;
-                }}),
+    ::testing::
+        Values(Planted{"adapter_stop", "adapter 0.71 left out of the stop",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.lens.adapter = 0.71;
+                         notes.lens.focal = notes.lens.focal * 0.71;
+                       }},
+               Planted{"adapter_focal", "adapter 0.71 left out of the focal length",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.lens.adapter = 0.71;
+                         notes.take.stop.value *= 0.71;
+                       }},
+               // At equal ratio of focal length and gate a plate cannot tell
+               // these two: one group.
+               Planted{"window", "record window forgotten: only 75 %",
+                       [](CameraEstimate& truth, CameraEstimate&) {
+                         truth.body.gate = {truth.body.gate.width * 0.75,
+                                            truth.body.gate.height * 0.75};
+                       }},
+               Planted{"feet", "in feet, not in metres",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         notes.focus = truth.focus / 0.3048;
+                       }},
+               Planted{"mark", "mark was read as the distance from the camera",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.lens.focal = notes.lens.focal = 135_mm;
+                         truth.focus = 1.1_m;
+                         notes.focus = mark_from_focus(truth.lens, truth.focus);
+                       }},
+               Planted{"inches", "in inches, not in centimetres",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         notes.focus = truth.focus / 2.54;
+                       }},
+               Planted{"floor", "measured along the floor",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.focus = 2.5_m;
+                         truth.take.height = notes.take.height = 1.5_m;
+                         notes.focus = 2_m;
+                       }},
+               Planted{"radius", "computed from the opening's radius",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         notes.take.stop.value = 2.0 * truth.take.stop.value;
+                       }},
+               Planted{"equivalent", "equivalent on a 36 x 24 mm gate was typed in",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         const Extent gate = recorded_gate(truth.body);
+                         notes.lens.focal =
+                             truth.lens.focal * (std::hypot(36.0, 24.0) /
+                                                 std::hypot(gate.width.mm(), gate.height.mm()));
+                       }},
+               Planted{"squeeze_twice", "the squeeze 1.5 was used twice",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.lens.squeeze = notes.lens.squeeze = 1.5;
+                         notes.body.gate.width = truth.body.gate.width * 1.5;
+                       }},
+               Planted{"stretch", "a stretch of 1.1 to the side",
+                       [](CameraEstimate& truth, CameraEstimate&) {
+                         truth.body.pixel_aspect = 1.0 / 1.1;
+                       }},
+               Planted{"near_side", "focus was on the near side",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.focus = 1.5_m;
+                         notes.focus = 2.1_m;
+                         notes.half_deep = 0.6_m;
+                       }},
+               Planted{"hundred", "100 times too large",
+                       [](CameraEstimate& truth, CameraEstimate&) { truth.scene_scale = 0.01; }},
+               Planted{"ten", "10 times too small",
+                       [](CameraEstimate& truth, CameraEstimate&) { truth.scene_scale = 10.0; }},
+               Planted{"inch_scale", "inches taken for centimetres",
+                       [](CameraEstimate& truth, CameraEstimate&) { truth.scene_scale = 2.54; }},
+               Planted{"centimetres", "in centimetres, not in inches",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         notes.focus = truth.focus * 2.54;
+                       }},
+               Planted{"radial", "measured along the ray",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.off_axis = notes.off_axis = 0.6;
+                         notes.focus = truth.focus / std::cos(0.6);
+                       }},
+               Planted{"adapter_both", "adapter 0.71 left out of both",
+                       [](CameraEstimate& truth, CameraEstimate&) { truth.lens.adapter = 0.71; }},
+               Planted{"adapter_twice", "had the adapter 0.71 in it already",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.lens.adapter = notes.lens.adapter = 0.71;
+                         notes.lens.focal = truth.lens.focal * 0.71;
+                       }},
+               Planted{"whole_gate", "the whole gate was recorded",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.body.photosites = notes.body.photosites = PixelSize{4000, 2250};
+                         notes.body.window = PixelSize{3000, 1688};
+                       }},
+               Planted{"diameter", "the opening's diameter was typed as its radius",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         notes.take.stop.value = 0.5 * truth.take.stop.value;
+                       }},
+               Planted{"elsewhere", "focus was not where noted",
+                       // no ratio that a unit has
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.focus = notes.focus * 0.7;
+                       }},
+               // One edit of a true file each: a key left out, a number from another column.
+               Planted{"squeeze_key", "squeeze 1.33 forgotten",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.body.gate = notes.body.gate = {22.0_mm, 18.6_mm};
+                         truth.lens.squeeze = 1.33;
+                       }},
+               Planted{"squeeze_key_2", "squeeze 2 forgotten",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.body.gate = notes.body.gate = {22.0_mm, 18.6_mm};
+                         truth.lens.squeeze = 2.0;
+                       }},
+               Planted{"not_mounted", "the adapter 0.76 was not mounted",
+                       [](CameraEstimate&, CameraEstimate& notes) { notes.lens.adapter = 0.76; }},
+               Planted{"stop_had_it", "the noted stop had the adapter 0.71 in it already",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.lens.adapter = notes.lens.adapter = 0.71;
+                         notes.take.stop.value = truth.take.stop.value * 0.71;
+                       }},
+               Planted{"no_squeeze", "the squeeze 1.5 was noted, but the lens has none",
+                       [](CameraEstimate&, CameraEstimate& notes) { notes.lens.squeeze = 1.5; }},
+               Planted{"other_stop", "the stop is another",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         truth.take.stop.value = 2.0;
+                         notes.take.stop.value = 3.3;
+                       }},
+               Planted{"other_focal", "the focal length is another",
+                       [](CameraEstimate&, CameraEstimate& notes) { notes.lens.focal = 40_mm; }},
+               Planted{"other_focus", "focus was not where noted",
+                       [](CameraEstimate& truth, CameraEstimate& notes) {
+                         notes.focus = truth.focus * 1.7;
+                       }},
+               Planted{"squeeze", "squeeze 2 forgotten",
+                       [](CameraEstimate& truth, CameraEstimate&) {
+                         truth.lens.squeeze = 2.0;
+                         truth.body.gate.width = truth.body.gate.width / 2.0;
+                       }}),
     [](const ::testing::TestParamInfo<Planted>& planted) {
       return std::string(planted.param.name);
     });

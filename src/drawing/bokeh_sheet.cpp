@@ -32,10 +32,11 @@ double sheet_scale(double largest_px, const SheetRoom& room) {
 std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double scale) {
   std::vector<SheetCell> cells;
   for (const DiscColumn& column : disc_columns) {
-    const BokehDisc d = bokeh_disc(c, column.place, z, 2.0 * scale);
+    // Its numbers are those that the text has: of the disc in the picture's own pixels.
+    const BokehDisc d = bokeh_disc(c, column.place, z);
     const bool point = std::abs(d.coc_px) < 0.75;
     cells.push_back(
-        {toned(d.picture),
+        {toned(bokeh_disc(c, column.place, z, 2.0 * scale).picture),
          point ? 2.0 : 0.5,
          {point ? std::string("a point") : report::size_text(d), report::light_text(d)}});
   }
@@ -79,19 +80,24 @@ LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& ro
   LabelledSheet sheet;
   sheet.title = title_of(tries);
   for (const DiscColumn& column : disc_columns) sheet.columns.emplace_back(column.name);
-  const SheetRoom room = room_of_cell(tries.tries.size(), disc_columns.size(), true);
+  const SheetRoom room = room_of_cell(rows.size(), disc_columns.size(), true);
+  const std::size_t each = rows.size() / tries.tries.size();
   double largest = 1.0;
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    largest = std::max(largest, largest_disc(tries.tries[i].loaded.answer.camera, {rows[i]}));
+    largest =
+        std::max(largest, largest_disc(tries.tries[i / each].loaded.answer.camera, {rows[i]}));
   }
   const double scale = sheet_scale(largest, room);
-  sheet.subtitle = "A small light at " + rows.back().name + ", tries from top to bottom.";
+  sheet.subtitle =
+      each == 1 ? "A small light at " + rows.back().name + ", tries from top to bottom."
+                : std::string("Small lights at several distances, tries from top to bottom.");
   sheet.foot =
       fmt::format("All at one scale: {:.1f} px of this sheet are one of the picture.", scale);
-  for (std::size_t i = 0; i < tries.tries.size(); ++i) {
-    const VirtualCamera& c = tries.tries[i].loaded.answer.camera;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    const LensTry& one = tries.tries[i / each];
+    const VirtualCamera& c = one.loaded.answer.camera;
     const OpeningFigures f = opening_figures(c);
-    const std::string& name = tries.tries[i].name;
+    const std::string name = each == 1 ? one.name : one.name + ", " + rows[i].name;
     if (tries.whole_lenses()) {
       sheet.rows.push_back({name, fmt::format("{:.1f} mm, f/{:.3g}", c.focal.mm(), c.f_number),
                             report::gate_text(c),

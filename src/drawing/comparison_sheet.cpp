@@ -19,7 +19,7 @@ LabelledSheet comparison_sheet(const PlateComparison& comparison) {
     if (like.larger.margin > 0.0) {
       words += fmt::format(", discs {:+.1f} %", 100.0 * like.larger.value);
     }
-    if (!t.made_with.empty()) words = t.made_with + " · " + words;
+    if (!t.origin.made_with.empty()) words = t.origin.made_with + " · " + words;
     cells.push_back({t.frame.colour, 0.0, {report::file_name(t.file), words}});
   }
   const SheetGrid grid = grid_of(cells.size());

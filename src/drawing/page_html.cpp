@@ -197,11 +197,17 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
   j["blur_px_dioptres"] =
       2.0 * c.aperture_radius.mm() * c.focal.mm() / 1000.0 / c.pixel_pitch().mm();
   j["limit_px"] = a.coc_limit / c.pixel_pitch();
-  j["sharp_words"] = fmt::format(
-      "Sharp from {} to {}: blurred by up to {:.3g} px. Blur is the width of the disc "
-      "that a point becomes, + behind the focus, - in front of it.",
-      short_metres_text(a.sharp.near), short_metres_text(a.sharp.far),
-      a.coc_limit / c.pixel_pitch());
+  j["sharp_words"] =
+      a.nothing_sharp
+          ? fmt::format(
+                "Nothing is sharp: the lens's faults alone blur by {:.1f} px, and {:.3g} px is the "
+                "limit.",
+                a.least_blur_px, a.coc_limit / c.pixel_pitch())
+          : fmt::format(
+                "Sharp from {} to {}: blurred by up to {:.3g} px. Blur is the width of the disc "
+                "that a point becomes, + behind the focus, - in front of it.",
+                short_metres_text(a.sharp.near), short_metres_text(a.sharp.far),
+                a.coc_limit / c.pixel_pitch());
   j["camera"] = camera_of(a);
   j["subjects"] = subjects_of_page(a);
   j["notes"] = a.notes;

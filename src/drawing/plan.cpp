@@ -35,12 +35,14 @@ std::string title_of(const Shot& now, const Answer& a, bool from_side) {
   std::string title = std::filesystem::path(now.file).filename().string();
   if (a.frame) title += fmt::format(", frame {:g}", *a.frame);
   title += from_side ? ", from the side" : ", from above";
-  title += fmt::format("\n{:.2f} mm at f/{:.3g}, {:.1f} deg {}, focus {} ({}), sharp {} to {}",
-                       a.camera.focal.mm(), a.camera.f_number,
-                       from_side ? a.camera.vertical_picture_view().degrees()
-                                 : a.camera.horizontal_picture_view().degrees(),
-                       from_side ? "high" : "wide", metres(a.camera.focus), a.focus_description,
-                       metres(a.sharp.near), metres(a.sharp.far));
+  title += fmt::format(
+      "\n{:.2f} mm at f/{:.3g}, {:.1f} deg {}, focus {} ({}), {}", a.camera.focal.mm(),
+      a.camera.f_number,
+      from_side ? a.camera.vertical_picture_view().degrees()
+                : a.camera.horizontal_picture_view().degrees(),
+      from_side ? "high" : "wide", metres(a.camera.focus), a.focus_description,
+      a.nothing_sharp ? std::string("nothing sharp")
+                      : fmt::format("sharp {} to {}", metres(a.sharp.near), metres(a.sharp.far)));
   return title;
 }
 

@@ -153,6 +153,12 @@ class Drawing {
     canvas_.stroke({a, b}, ink, 2.4);
     const double near = plan_.answer.sharp.near.m();
     const double far = plan_.answer.sharp.far.m();
+    if (plan_.answer.nothing_sharp) {
+      canvas_.text({a[0] + 4.0, panel.box.y + 13.0},
+                   fmt::format("focus {:.4g} m; the lens's faults leave nothing sharp", s), 11, ink,
+                   true);
+      return;
+    }
     const double apart = (std::min(far, end_of(panel)) - near) * panel.px_per_m;
     if (apart < 110.0 && !panel.enlarged && layout_.panels.size() > 1) return;  // said there
     const double y = panel.box.y + 13.0;

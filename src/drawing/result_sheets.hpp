@@ -13,6 +13,7 @@
 #include "jolly_iris/workflow/disc_rows.hpp"
 #include "jolly_iris/workflow/exposure_look.hpp"
 #include "jolly_iris/workflow/lens_tries.hpp"
+#include "jolly_iris/workflow/line_measurement.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -26,17 +27,25 @@ SheetGrid grid_of(std::size_t cells);
 /// A plate with the discs that were found in it.
 MarkedPicture disc_overlay(const DiscMeasurement& discs, const LoadedShot& loaded);
 
+/// A plate with the edges that were drawn in it, each with how far it is off the fit.
+/// @throws UsageError for a shot without a plate
+MarkedPicture line_overlay(const LineMeasurement& lines, const LoadedShot& loaded,
+                           std::vector<std::string>& files);
+
 /// A picture, its map of stops, its histogram and what was found of its light.
 ExposureSheet look_sheet(const ExposureLook& look, const Frame& frame, const LoadedShot& loaded);
 
 /// Discs over the frame, a row for each distance.
 LabelledSheet discs_sheet(const LoadedShot& loaded, const std::vector<DiscRow>& rows);
 
-/// Tries beside each other: as discs at one distance each, or as pictures of the scene.
+/// Tries beside each other: as discs (as many rows for each try), or as pictures of the scene.
 LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& rows);
 LabelledSheet tries_sheet(const LensTries& tries, const TriedScenes& scenes);
 /// Room of one of so many pictures of the scene, px.
 SheetRoom room_of_try(std::size_t tries);
+
+/// The plate beside CG, with the places marked in both where they differ most.
+MarkedPicture differing_places(const PlateComparison& comparison);
 
 /// The reference and all tries, each with what made it and how it differs.
 LabelledSheet comparison_sheet(const PlateComparison& comparison);

@@ -146,8 +146,7 @@ class SharpFrames {
               std::vector<std::string>& files)
       : request_(request), base_(loaded.answer.camera) {
     if (request.sharp.empty()) return;
-    files.push_back(request.sharp);
-    given_ = read_picture(request.sharp);
+    given_ = read_for_shot(request.sharp, {}, loaded, files);
     if (!given_->has_depth()) {
       throw PictureError(request.sharp +
                          ": has no depth (channel Z), which the steps need to blur it");
@@ -210,10 +209,11 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
     const Answer& a = step.answer;
     PageStep made;
     made.value = steps.values[i];
-    made.words =
-        fmt::format("Sharp from {} to {}; infinity is blurred by {:.1f} px. {:.2f} mm at f/{:.3g}.",
-                    metres_text(a.sharp.near), metres_text(a.sharp.far),
-                    std::abs(a.infinity.coc_px), a.camera.focal.mm(), a.camera.f_number);
+    made.words = (a.nothing_sharp ? std::string("Nothing is sharp")
+                                  : fmt::format("Sharp from {} to {}", metres_text(a.sharp.near),
+                                                metres_text(a.sharp.far))) +
+                 fmt::format("; infinity is blurred by {:.1f} px. {:.2f} mm at f/{:.3g}.",
+                             std::abs(a.infinity.coc_px), a.camera.focal.mm(), a.camera.f_number);
     DefocusSettings blur;
     blur.execution = {execution.threads, {}, execution.stop};
     made.jpeg = jpeg(defocus(frames.of(step), a.camera, blur), steps_width, 82);
@@ -235,43 +235,49 @@ void add_match(const ShotPageRequest& request, std::vector<std::string>& files,
   page.match->words.insert(page.match->words.end(), verdict.ranked.begin(), verdict.ranked.end());
   if (match.corrected) page.match->words.emplace_back("With the first one mended:");
   for (const FittedParameter& p : match.plates.front().best.parameters) {
-    page.match->found.push_back({std::string(to_string(p.parameter)),
-                                 fmt::format("{} ± {}", value_text(p.parameter, p.value),
-                                             value_text(p.parameter, p.margin)),
-                                 fmt::format("noted {}{}", value_text(p.parameter, p.noted),
-                                             p.determined ? "" : "; only the note says so")});
+    page.match->found.push_back(
+        {std::string(to_string(p.parameter)),
+         fmt::format("{} ± {}", value_text(p.parameter, p.value),
+                     value_text(p.parameter, p.margin)),
+         fmt::format("noted {}{}{}", value_text(p.parameter, p.noted),
+                     p.mended != p.noted ? "; mended to " + value_text(p.parameter, p.mended)
+                                         : std::string(),
+                     p.determined ? "" : "; only the note says so")});
   }
 }
 
 void add_compare(const ShotPageRequest& request, const LoadedShot& loaded,
-                 std::vector<std::string>& files, const Execution& execution, Page& page) {
+                 std::vector<std::string>& files, std::vector<std::string>& notes,
+                 const Execution& execution, Page& page) {
   ComparisonRequest wanted;
   wanted.pictures = {request.cg};
   wanted.execution = {execution.threads, {}, execution.stop};
   const PlateComparison comparison = compare_pictures(loaded, wanted, files);
   const ImageComparison& like = comparison.likes.front();
-  const SameSizePair both = of_one_size(comparison.picture, comparison.tries.front().frame.colour);
+  const SameSizePair both = compared_pair(comparison);
+  notes.insert(notes.end(), comparison.tries.front().frame.notes.begin(),
+               comparison.tries.front().frame.notes.end());
   page.compare.emplace();
   page.compare->plate_jpeg = jpeg(both.plate, others_width, 85);
   page.compare->cg_jpeg = jpeg(both.cg, others_width, 85);
   page.compare->label = fmt::format("{} against {}: {:.1f} dB", report::file_name(request.cg),
                                     comparison.reference, like.psnr_db);
   page.compare->differs = report::comparison_rows(like);
-  for (const Suggestion& s : suggestions(like, loaded.now)) {
-    page.compare->moves.push_back(report::suggestion_text(s));
-  }
+  page.compare->moves = report::advice_lines(like, comparison.tries.front().made);
 }
 
 }  // namespace
 
-std::string shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
-                      std::vector<std::string>& files, const Execution& execution) {
+ShotPage shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
+                   std::vector<std::string>& files, const Execution& execution) {
   Page page;
+  std::vector<std::string> notes;
   SharpFrames frames(request, loaded, files);
+  if (frames.given()) notes = frames.given()->notes;
   page.plate = plate_of(loaded, files, page);
   page.exposure = report::exposure_rows(loaded);
   if (request.match) add_match(request, files, execution, page);
-  if (!request.cg.empty()) add_compare(request, loaded, files, execution, page);
+  if (!request.cg.empty()) add_compare(request, loaded, files, notes, execution, page);
   if (request.bokeh) {
     page.bokeh_words = report::shape_text(loaded.answer.camera);
     page.bokeh_png = labelled_png(discs_sheet(loaded, disc_rows(loaded, {})));
@@ -279,8 +285,8 @@ std::string shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
   page.survey = surveyed(loaded, frames.given(), request.sharp, files);
   for (const std::string& file : request.pictures) {
     execution.check();
-    files.push_back(file);
-    const Frame picture = read_picture(file);
+    const Frame picture = read_for_shot(file, {}, loaded, files);
+    notes.insert(notes.end(), picture.notes.begin(), picture.notes.end());
     page.pictures.push_back({fmt::format("{}, {} x {} px", report::file_name(file),
                                          picture.colour.width(), picture.colour.height()),
                              jpeg(picture.colour, others_width, 82)});
@@ -291,7 +297,7 @@ std::string shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
     const Plan plan = plan_of(loaded.shot, loaded.now, scene, loaded.answer, side);
     (side ? page.plan_side_svg : page.plan_above_svg) = plan_svg(plan);
   }
-  return page_html(loaded.now, loaded.answer, page);
+  return {page_html(loaded.now, loaded.answer, page), notes};
 }
 
 }  // namespace jolly_iris

@@ -111,6 +111,7 @@ Json camera_json(const Answer& a) {
       {"gate_mm", {c.gate.width.mm(), c.gate.height.mm()}},
       {"fov_deg", {c.horizontal_field_of_view().degrees(), c.vertical_field_of_view().degrees()}},
       {"picture_mm", {c.picture.width.mm(), c.picture.height.mm()}},
+      {"pixel_aspect", c.pixel_pitch_x() / c.pixel_pitch()},
       {"picture_fov_deg",
        {c.horizontal_picture_view().degrees(), c.vertical_picture_view().degrees()}},
       {"shift_mm", {c.shift_right.mm(), c.shift_up.mm()}},
@@ -167,6 +168,10 @@ Json to_json(const Answer& a) {
                     {"near_m", finite_json(a.sharp.near.m())},
                     {"far_m", finite_json(a.sharp.far.m())},
                     {"hyperfocal_m", finite_json(a.hyperfocal.m())}};
+  if (a.nothing_sharp) {
+    j["sharpness"]["near_m"] = j["sharpness"]["far_m"] = nullptr;
+    j["sharpness"]["least_blur_px"] = a.least_blur_px;
+  }
   j["subjects"] = Json::array();
   for (const SubjectBlur& s : a.subjects) j["subjects"].push_back(subject_json(s));
   j["subjects"].push_back(subject_json(a.infinity));

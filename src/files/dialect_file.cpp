@@ -43,6 +43,7 @@ constexpr std::array words{
     Word{"blade rotation", Quantity::rotation, false, false, "a"},
     Word{"shift right", Quantity::shift_across, false, false, "lsp"},
     Word{"shift up", Quantity::shift_up, false, false, "lsp"},
+    Word{"pixel aspect", Quantity::pixel_aspect, false, false, ""},
 };
 
 const std::vector<std::pair<std::string, Unit>> units{

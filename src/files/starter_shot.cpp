@@ -71,12 +71,22 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
 
   out += "\n[body]\n";
   if (facts.camera) out += line("name", toml_text(*facts.camera), message);
-  const auto gate = gate_from_equivalent(facts);
+  const auto by_equivalent = gate_from_equivalent(facts);
+  const auto gate = facts.gate ? facts.gate : by_equivalent;
+  if (facts.gate && by_equivalent &&
+      std::abs(facts.gate->width / by_equivalent->width - 1.0) > 0.05) {
+    out += fmt::format(
+        "# the 35 mm equivalent would make it {:.2f} x {:.2f} mm: one of the two is "
+        "wrong\n",
+        by_equivalent->width.mm(), by_equivalent->height.mm());
+  }
   out += known("gate",
                gate ? std::optional(toml_text(
                           fmt::format("{:.2f} x {:.2f} mm", gate->width.mm(), gate->height.mm())))
                     : std::nullopt,
-               "worked out from the 35 mm equivalent: check it against the body's data sheet",
+               facts.gate ? "worked out from the focal plane's resolution in the picture file"
+                          : "worked out from the 35 mm equivalent, taken to mean the same diagonal "
+                            "angle and rounded to whole mm: check it against the data sheet",
                "recorded width x height on the sensor, e.g. \"25.9 x 14.6 mm\"");
   out += line("pixels", toml_text(fmt::format("{} x {}", facts.pixels.width, facts.pixels.height)),
               "the plate's size");

@@ -113,6 +113,19 @@ std::string camera_usda(const std::vector<Answer>& frames, const std::string& na
   }
   w.attribute("matrix4d", "xformOp:transform", matrix_text);
   w.out += "    uniform token[] xformOpOrder = [\"xformOp:transform\"]\n}\n";
+  const auto aspect = [](A a) { return a.camera.pixel_pitch_x() / a.camera.pixel_pitch(); };
+  bool square = true;
+  for (const Answer& a : frames) square = square && std::abs(aspect(a) - 1.0) < 1e-6;
+  if (!square) {
+    // The camera's aperture has the shape of what the picture shows, not of its pixels: the
+    // schema's render settings say so (UsdRender).
+    const PixelSize& px = frames.front().camera.pixels;
+    w.out += fmt::format("\ndef RenderSettings \"{}_settings\"\n{{\n    rel camera = </{}>\n", prim,
+                         prim);
+    w.out += fmt::format("    uniform int2 resolution = ({}, {})\n", px.width, px.height);
+    w.attribute("float", "pixelAspectRatio", [&](A a) { return number(aspect(a)); });
+    w.out += "}\n";
+  }
   return w.out;
 }
 

@@ -48,6 +48,8 @@ namespace fitting {
 inline constexpr double disbelieved = 40.0;  // times the usual deviation: as good as unknown
 // Deviation of a focus noted at infinity: 1/50 m, our belief.
 inline constexpr double infinity_dioptres = 0.02;
+inline constexpr std::size_t enough_placed = 4;  // discs that tell how well lamps are placed
+inline constexpr double worst_placed = 4.0;  // times the usual: beyond, Cauchy's loss sees to it
 // Deviations from which Cauchy's loss lets what is farther off count little: a normal error is
 // beyond them once in 370 times.
 inline constexpr double robust_from = 3.0;

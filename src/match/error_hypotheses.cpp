@@ -39,6 +39,7 @@ class List {
     stop();
     resample();
     equivalent();
+    plainly_wrong();
   }
 
   std::vector<ErrorHypothesis> all{};
@@ -137,18 +138,25 @@ class List {
           [=](CameraEstimate& n) { narrower(n, s); });
       return;
     }
+    // One edit of the file each: the key left out, or left out because the gate was written down
+    // as the desqueezed picture shows it.
+    int way = 0;
     for (const double s : mistakes::squeezes) {
-      add(Family::squeeze, mistakes::common + one_of(mistakes::squeezes),
-          fmt::format("squeeze {:g} forgotten", s), [=](CameraEstimate& n) {
-            narrower(n, s);  // the noted gate is the desqueezed one then
+      const double prior = mistakes::common + one_of(mistakes::squeezes) - std::log(2.0);
+      add(Family::squeeze, prior, fmt::format("squeeze {:g} forgotten", s),
+          [=](CameraEstimate& n) { n.lens.squeeze = s; });
+      all.back().way_of = way;
+      add(Family::squeeze, prior,
+          fmt::format("squeeze {:g} forgotten, and the noted gate is the desqueezed one", s),
+          [=](CameraEstimate& n) {
+            narrower(n, s);
             n.lens.squeeze = s;
           });
+      all.back().way_of = way++;
     }
   }
 
   void focus_place() {
-    add(Family::focus_place, mistakes::rare, "focus was not where noted", [](CameraEstimate&) {},
-        {Parameter::focus});
     if (notes_.focus.is_infinite()) return;
     if (notes_.focus > notes_.lens.focal * 4.0) {
       add(Family::focus_place, mistakes::common,
@@ -230,6 +238,17 @@ class List {
     add(Family::equivalent, mistakes::common,
         "a focal length equivalent on a 36 x 24 mm gate was typed in",
         [crop](CameraEstimate& n) { n.lens.focal = n.lens.focal / crop; });
+  }
+
+  // A number from another column, another lens, another slate: nothing but what the plate says.
+  void plainly_wrong() {
+    const auto wrong = [&](Family family, Parameter which, const char* what) {
+      add(family, mistakes::common, what, [](CameraEstimate&) {}, {which});
+      all.back().instead = which;
+    };
+    wrong(Family::stop, Parameter::stop, "the stop is another");
+    wrong(Family::focal, Parameter::focal, "the focal length is another");
+    wrong(Family::focus_place, Parameter::focus, "focus was not where noted");
   }
 
   const CameraEstimate& notes_;

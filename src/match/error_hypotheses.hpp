@@ -16,6 +16,7 @@ struct ErrorHypothesis {
     adapter,
     window,
     squeeze,
+    focal,
     focus_place,
     focus_unit,
     scale,
@@ -28,6 +29,10 @@ struct ErrorHypothesis {
   double log_prior = 0.0;  ///< how often people make it, against noting it right
   std::function<CameraEstimate(const CameraEstimate&)> apply{};
   std::vector<Parameter> free{};  ///< notes that then say nothing
+  /// Ways to make one mistake have one number: told together where the plate leaves both open.
+  int way_of = -1;
+  /// The note that is plainly wrong: the words are what the plate says instead.
+  std::optional<Parameter> instead{};
 };
 
 /// Those that these notes leave room for. What was seen adds the factor of an adapter that nobody

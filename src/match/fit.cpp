@@ -4,6 +4,7 @@
 
 #include <Eigen/Dense>
 #include <cmath>
+#include <limits>
 #include <optional>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -40,6 +41,29 @@ std::optional<Solved> solve(Residuals* cost, std::vector<double> x) {
   ceres::Solve(options, &problem, &summary);
   if (!summary.IsSolutionUsable()) return std::nullopt;
   return Solved{std::move(x), summary.final_cost};
+}
+
+// The start, all noted but parameter k, that leaves least over.
+std::vector<double> nearest_on(const Residuals& cost, std::size_t k) {
+  constexpr double farthest = 60.0;  // usual deviations: far beyond what is typed by mistake
+  constexpr double step = 1.0;
+  std::vector<double> x(cost.size(), 0.0);
+  std::vector<double> r(static_cast<std::size_t>(cost.num_residuals()));
+  double least = std::numeric_limits<double>::infinity();
+  double at = 0.0;
+  for (double v = -farthest; v <= farthest; v += step) {
+    x[k] = v;
+    const double* in[] = {x.data()};
+    if (!cost.Evaluate(in, r.data(), nullptr)) continue;
+    double sum = 0.0;
+    for (const double one : r) sum += one * one;
+    if (sum < least) {
+      least = sum;
+      at = v;
+    }
+  }
+  x[k] = at;
+  return x;
 }
 
 void check(const std::vector<Observation>& seen) {
@@ -86,6 +110,7 @@ MatchResult result_of(const NotedPlate& plate, std::size_t number, const Paramet
     FittedParameter f;
     f.parameter = s.of;
     f.noted = value_of(plate.estimate, s.of);
+    f.mended = f.noted;
     f.value = value_of(out.estimate, s.of);
     const auto i = static_cast<Eigen::Index>(s.at);
     const double sigma = std::sqrt(std::max(0.0, covariance(i, i)));
@@ -128,12 +153,19 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
   Residuals cost(plates, layout);
   std::size_t seen = 0;
   for (const NotedPlate& p : plates) seen += p.seen.size();
-  bool focus_doubted = false;
-  for (std::size_t k = 0; k < layout.size(); ++k) {
-    focus_doubted =
-        focus_doubted || (layout.what(k) == Parameter::focus && layout.prior_sigma(k) > 1.0);
-  }
   std::optional<Solved> best;
+  const auto begin_at = [&](std::vector<double> x) {
+    const auto one = solve(&cost, std::move(x));
+    if (one && (!best || one->cost < best->cost - 1e-9)) best = one;
+  };
+  // Where nothing is believed of a note the fit may begin far off: it begins where a walk through
+  // all that it could be leaves least over.
+  bool doubted = false;
+  for (std::size_t k = 0; k < layout.size(); ++k) {
+    if (!(layout.prior_sigma(k) > 1.0)) continue;
+    doubted = true;
+    begin_at(nearest_on(cost, k));
+  }
   // Discs grow on both sides of the focus: it is begun from both.
   for (const double focus : {0.0, -8.0, 8.0}) {
     std::vector<double> x(cost.size(), 0.0);
@@ -141,10 +173,9 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
       if (layout.what(k) == Parameter::focus)
         x[k] = focus * (layout.prior_sigma(k) > 1.0 ? 1.0 : 0.3);
     }
-    const auto one = solve(&cost, std::move(x));
-    if (one && (!best || one->cost < best->cost - 1e-9)) best = one;
-    if (best && !focus_doubted && best->cost < static_cast<double>(seen)) break;
-    if (best && best->cost > hopeless) break;
+    begin_at(std::move(x));
+    if (best && !doubted && best->cost < static_cast<double>(seen)) break;
+    if (best && !doubted && best->cost > hopeless) break;
   }
   if (!best) return {};
   double log_det = 0.0;
@@ -166,6 +197,48 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
 namespace jolly_iris {
 
 using namespace matching;
+
+std::vector<NotedPlate> placed_as_seen(const std::vector<NotedPlate>& plates,
+                                       const std::vector<MatchResult>& fitted) {
+  struct Disc {
+    double off, sigma, placed;
+  };
+  std::vector<Disc> discs;
+  std::size_t parameters = 0;
+  for (const MatchResult& m : fitted) {
+    for (const FittedParameter& p : m.parameters) parameters += p.determined ? 1U : 0U;
+    for (const ObservationFit& o : m.observations) {
+      if (!(o.seen.placed_px > 0.0)) continue;
+      const double rest = std::hypot(o.seen.sigma, own_fraction_scatter * o.seen.own_px);
+      discs.push_back({std::abs(o.fitted - o.seen.value), rest, o.seen.placed_px});
+    }
+  }
+  if (discs.size() < fitting::enough_placed) return plates;
+  const double freedom =
+      std::max(1.0, static_cast<double>(discs.size()) - static_cast<double>(parameters));
+  // A χ² so low that five of six are higher: what is taken is more likely too much than too little.
+  const double wanted =
+      freedom * std::pow(1.0 - 2.0 / (9.0 * freedom) - std::sqrt(2.0 / (9.0 * freedom)), 3.0);
+  const auto chi2 = [&](double share) {
+    double sum = 0.0;
+    for (const Disc& d : discs) {
+      const double r = d.off / std::hypot(d.sigma, share * d.placed);
+      sum += std::min(r * r, fitting::robust_from * fitting::robust_from);
+    }
+    return sum;
+  };
+  double low = 0.0;
+  double high = fitting::worst_placed;
+  for (int step = 0; step < 30; ++step) {
+    const double middle = 0.5 * (low + high);
+    (chi2(middle) > wanted ? low : high) = middle;
+  }
+  std::vector<NotedPlate> out = plates;
+  for (NotedPlate& p : out) {
+    for (Observation& o : p.seen) o.placed_px *= high;
+  }
+  return out;
+}
 
 std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
                                const MatchSettings& settings) {

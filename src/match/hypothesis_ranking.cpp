@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "error_hypotheses.hpp"
 #include "fit.hpp"
@@ -17,14 +18,41 @@ namespace {
 
 struct FittedHypothesis {
   std::vector<const ErrorHypothesis*> made{};
-  std::string message{};
   std::vector<NotedPlate> plates{};  // with the mistakes mended in all of them
   std::vector<PriorOverride> doubts{};
   double log_prior = 0.0;
   double rough = 0.0;  // half χ² without a fit
   std::vector<MatchResult> results{};
-  double score() const { return results.front().evidence + log_prior; }
+  double at_most = std::numeric_limits<double>::infinity();  // its score
+  double score() const { return std::min(results.front().evidence + log_prior, at_most); }
 };
+
+// Whether what is left over of all that was seen is no more than its noise: χ² of residuals, what
+// is far off counted as three deviations, within three of its own.
+bool explains_to_noise(const FittedHypothesis& t) {
+  double sum = 0.0;
+  double count = 0.0;
+  for (const MatchResult& m : t.results) {
+    for (const ObservationFit& o : m.observations) {
+      const double r = std::min(std::abs(o.residual), fitting::robust_from);
+      sum += r * r;
+      count += 1.0;
+    }
+  }
+  return sum <= count + 3.0 * std::sqrt(2.0 * count);
+}
+
+// Two mistakes never outrank one that explains all there is to explain.
+void put_pairs_behind(std::vector<FittedHypothesis>& all) {
+  double best = -std::numeric_limits<double>::infinity();
+  for (const FittedHypothesis& t : all) {
+    if (t.made.size() == 1 && explains_to_noise(t)) best = std::max(best, t.score());
+  }
+  if (!std::isfinite(best)) return;
+  for (FittedHypothesis& t : all) {
+    if (t.made.size() > 1) t.at_most = best - ranking::as_likely - 0.1;
+  }
+}
 
 double rough_cost(const NotedPlate& plate) {
   const VirtualCamera camera = camera_of(plate.estimate);
@@ -40,10 +68,11 @@ double rough_cost(const NotedPlate& plate) {
 
 std::optional<FittedHypothesis> tried(const std::vector<NotedPlate>& plates,
                                       const std::vector<const ErrorHypothesis*>& mistakes) {
-  FittedHypothesis t{mistakes, {}, plates, {}, 0.0, 0.0, {}};
+  FittedHypothesis t;
+  t.made = mistakes;
+  t.plates = plates;
   try {
     for (const ErrorHypothesis* m : mistakes) {
-      t.message += (t.message.empty() ? "" : ", and ") + m->message;
       for (NotedPlate& p : t.plates) p.estimate = m->apply(p.estimate);
       t.log_prior += m->log_prior;
       for (const Parameter u : m->free) t.doubts.push_back({u, std::nullopt});
@@ -84,6 +113,7 @@ std::vector<FittedHypothesis> all_tries(const std::vector<NotedPlate>& plates,
     if (!t.results.empty()) best = std::min(best, t.results.front().cost);
   }
   std::erase_if(out, [](const FittedHypothesis& t) { return t.results.empty(); });
+  put_pairs_behind(out);
   std::sort(out.begin(), out.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
     return a.score() > b.score();
   });
@@ -135,18 +165,71 @@ std::string apart(const CameraEstimate& a, const CameraEstimate& b) {
   return {};
 }
 
+// Ways in which one mistake can have been made.
+bool ways_of_one(const FittedHypothesis& a, const FittedHypothesis& b) {
+  return a.made.size() == 1 && b.made.size() == 1 && a.made.front()->way_of >= 0 &&
+         a.made.front()->way_of == b.made.front()->way_of;
+}
+
 bool adds_to(const FittedHypothesis& more, const FittedHypothesis& less) {
   return std::all_of(less.made.begin(), less.made.end(), [&](const ErrorHypothesis* m) {
     return std::find(more.made.begin(), more.made.end(), m) != more.made.end();
   });
 }
 
-RankedHypothesis explained(const FittedHypothesis& t, double notes_score) {
+// In words; where a note is plainly wrong, what the plate says instead.
+std::string words_of(const FittedHypothesis& t) {
+  std::string words;
+  for (const ErrorHypothesis* m : t.made) {
+    words += (words.empty() ? "" : ", and ") + m->message;
+    if (!m->instead) continue;
+    for (const FittedParameter& p : t.results.front().parameters) {
+      if (p.parameter != *m->instead) continue;
+      words += fmt::format(": noted {}, the plate says {} ± {}", value_text(p.parameter, p.noted),
+                           value_text(p.parameter, p.value), value_text(p.parameter, p.margin));
+    }
+  }
+  return words;
+}
+
+// The column of what was noted says what the file says, whatever was mended.
+void put_notes_back(std::vector<MatchResult>& results, const std::vector<MatchResult>& plain) {
+  for (std::size_t i = 0; i < results.size(); ++i) {
+    for (FittedParameter& p : results[i].parameters) {
+      for (const FittedParameter& n : plain[i].parameters) {
+        if (n.parameter == p.parameter) p.noted = n.noted;
+      }
+    }
+  }
+}
+
+// Where lamps stand is known as well as the discs show it, once a camera explains them.
+void refine(FittedHypothesis& t, const MatchSettings& settings) {
+  std::vector<PriorOverride> doubts = settings.doubts;
+  doubts.insert(doubts.end(), t.doubts.begin(), t.doubts.end());
+  std::vector<MatchResult> again =
+      fit(placed_as_seen(t.plates, t.results), {doubts, settings.shared, {}});
+  if (again.empty()) return;
+  for (std::size_t i = 0; i < again.size(); ++i) {
+    again[i].cost = t.results[i].cost;
+    again[i].evidence = t.results[i].evidence;  // what it was ranked by
+  }
+  t.results = std::move(again);
+}
+
+RankedHypothesis explained(const FittedHypothesis& t, double notes_score,
+                           const std::vector<MatchResult>& plain) {
   RankedHypothesis e;
-  e.mistakes = {t.message};
+  e.mistakes = {words_of(t)};
   e.against_notes = t.score() - notes_score;
   e.result = t.results.front();
   e.others.assign(t.results.begin() + 1, t.results.end());
+  std::vector<MatchResult> first{e.result};
+  put_notes_back(first, plain);
+  e.result = first.front();
+  if (!e.others.empty()) {
+    put_notes_back(e.others, std::vector<MatchResult>(plain.begin() + 1, plain.end()));
+  }
   e.residual_px = residual_px(t.results, false);
   for (const MatchResult& r : t.results) {
     for (const ObservationFit& o : r.observations)
@@ -192,16 +275,23 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
     named.push_back(&t);
     // One more of a group?
     const auto first = std::find_if(firsts.begin(), firsts.end(), [&](const FittedHypothesis* f) {
-      return t.score() >= f->score() - ranking::as_likely && look_alike(f->results, t.results);
+      return t.score() >= f->score() - ranking::as_likely &&
+             (ways_of_one(*f, t) || look_alike(f->results, t.results));
     });
     if (first == firsts.end()) {
       firsts.push_back(&t);
-      out.ranked.push_back(explained(t, notes_score));
+      FittedHypothesis refined = t;
+      refine(refined, settings);
+      out.ranked.push_back(explained(refined, notes_score, plain));
       continue;
     }
     RankedHypothesis& e = out.ranked[static_cast<std::size_t>(first - firsts.begin())];
-    if (e.mistakes.size() < ranking::max_ranked) e.mistakes.push_back(t.message);
+    if (e.mistakes.size() < ranking::max_ranked) e.mistakes.push_back(words_of(t));
     if (e.tell_apart.empty()) e.tell_apart = apart(e.result.estimate, t.results.front().estimate);
+  }
+  if (out.notes_agree || !settings.doubts.empty()) {
+    std::vector<MatchResult> again = fit(placed_as_seen(plates, plain), settings);
+    if (!again.empty()) out.plain = std::move(again);
   }
   const auto unexplained = [&](const RankedHypothesis& e) { return 2 * e.observations < seen; };
   out.none = !out.notes_agree && (out.ranked.empty() || unexplained(out.ranked.front()));

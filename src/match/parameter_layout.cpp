@@ -72,7 +72,14 @@ void move(CameraEstimate& estimate, Parameter parameter, double x) {
       }
       break;
     case Parameter::squeeze:
-      estimate.lens.squeeze = std::max(1.0, estimate.lens.squeeze * times);
+      // The engraved squeeze is what the plate was desqueezed by; what varies is the one at this
+      // mark.
+      if (estimate.lens.squeeze > 1.0) {
+        estimate.lens.squeeze_now =
+            std::max(1.0, squeeze_at_focus(estimate.lens, estimate.focus) * times);
+      } else {
+        estimate.lens.squeeze = std::max(1.0, estimate.lens.squeeze * times);
+      }
       break;
     case Parameter::scale:
       estimate.scene_scale *= times;
@@ -101,7 +108,7 @@ double value_of(const CameraEstimate& n, Parameter u) {
     case Parameter::focus:
       return n.focus.m();
     case Parameter::squeeze:
-      return n.lens.squeeze;
+      return squeeze_at_focus(n.lens, n.focus);
     case Parameter::scale:
       return n.scene_scale;
     case Parameter::distance:

@@ -251,6 +251,47 @@ inline constexpr int grid_columns = 6;      // nearly square places of a 16 : 9 
 inline constexpr int grid_rows = 4;
 }  // namespace likeness
 
+/// How CG's discs stand to the plate's.
+namespace ratios {
+inline constexpr double farthest = 2.0;   // logarithm: beyond seven times, discs are not paired
+inline constexpr int steps = 2000;        // a thousandth each
+inline constexpr double outliers = 0.03;  // pairs that are no pairs
+inline constexpr double least_sigma =
+    0.003;  // of a disc's size: no two fits agree better; by bench
+// Of a disc, what may be its clipped lamp's own size: a lamp as large as its blur still looks like
+// a disc. Where the lamp is not clipped its size is fitted apart.
+inline constexpr double most_own = 0.7;
+inline constexpr double most_own_seen = 0.04;
+}  // namespace ratios
+
+/// What is left over of two pictures of one view.
+namespace left {
+inline constexpr int block = 8;            // px: those of codecs
+inline constexpr double deviations = 5.0;  // of a block's mean: one block in two millions by chance
+inline constexpr double correlated = 2.0;  // codecs and demosaicing make neighbours alike; by bench
+inline constexpr double scatter = 3.0;     // of a pixel's noise, of a block's root mean square
+// Of the encoded whole: two steps of 8 bits are hardly seen side by side; codecs of quality 75
+// leave six of 255 at edges.
+inline constexpr double seen_mean = 2.0 / 255.0;
+inline constexpr double seen_scatter = 8.0 / 255.0;
+inline constexpr int across = 10;  // windows in the picture's width that places are looked for by
+inline constexpr int down = 6;
+inline constexpr std::size_t most_places = 5;  // more are not read
+inline constexpr double worth_naming = 0.02;   // of what the first has
+inline constexpr int fewest_blocks = 3;
+inline constexpr double alone = 2.0;  // times the bound, that a block by itself must be off
+}  // namespace left
+
+/// Whether two pictures show one view.
+namespace view {
+inline constexpr int width = 160;  // px: what is blurred by a hundredth of the width still shows
+inline constexpr int fine = 1;     // px to each side: means that are compared
+inline constexpr int coarse = 12;  // and the mean around them
+inline constexpr double hardly_any = 2.0 / 255.0;  // of the encoded whole: no detail to compare
+inline constexpr double another = 0.2;             // correlation of two views at most; by bench
+inline constexpr std::size_t enough_pairs = 3;     // of discs: one view all the same
+}  // namespace view
+
 /// What is just seen side by side, and worth a word: our judgement, not a measurement.
 namespace just_seen {
 inline constexpr double size = 0.01;  // of a disc

@@ -6,12 +6,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "common_ratio.hpp"
 #include "grey_image.hpp"
 #include "jolly_iris/measure/edge_blur.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/psnr.hpp"
 #include "jolly_iris/picture/region_light.hpp"
 #include "jolly_iris/picture/warp.hpp"
+#include "left_over.hpp"
 #include "measure/constants.hpp"
 #include "plate_clip.hpp"
 #include "robust_mean.hpp"
@@ -23,14 +25,15 @@ namespace {
 namespace likeness = measuring::likeness;
 
 // Means over what neither picture clips, where both have light.
-std::vector<RegionPair> grid_of(const Picture& plate, const Picture& cg, float clip) {
+std::vector<RegionPair> grid_of(const Picture& plate, const Picture& cg, const Box& part,
+                                float clip) {
   std::vector<RegionPair> pairs;
   for (int row = 0; row < likeness::grid_rows; ++row) {
     for (int column = 0; column < likeness::grid_columns; ++column) {
-      const int x0 = column * plate.width() / likeness::grid_columns;
-      const int x1 = (column + 1) * plate.width() / likeness::grid_columns;
-      const int y0 = row * plate.height() / likeness::grid_rows;
-      const int y1 = (row + 1) * plate.height() / likeness::grid_rows;
+      const int x0 = part.x + column * part.width / likeness::grid_columns;
+      const int x1 = part.x + (column + 1) * part.width / likeness::grid_columns;
+      const int y0 = part.y + row * part.height / likeness::grid_rows;
+      const int y1 = part.y + (row + 1) * part.height / likeness::grid_rows;
       std::array<double, 3> a{};
       std::array<double, 3> b{};
       std::size_t count = 0;
@@ -127,9 +130,7 @@ void pair_discs(ImageComparison& out) {
     out.discs.push_back(pair);
   }
   const std::vector<DiscPair>& all = out.discs;
-  const Measured larger = together(all, [](const DiscPair& p) {
-    return Measured{p.larger, p.sigma};
-  });
+  const Measured larger = measuring::common_ratio(all);
   // What is off of all discs of a picture alike no number of pairs makes smaller.
   std::vector<double> common;
   for (const DiscPair& p : all) {
@@ -154,6 +155,29 @@ void pair_discs(ImageComparison& out) {
   });
 }
 
+// By how much CG's iris is turned, as the discs of both show it. A picture's own discs are upright
+// or turned by what most of them are, so one that the other shows the other way up is turned by
+// half a blade in one of the two numbers.
+Measured turned(const ImageComparison& like) {
+  const PlateIris& p = like.plate_discs.iris;
+  const PlateIris& c = like.cg_discs.iris;
+  if (!p.sure() || !c.sure() || p.blades != c.blades || p.blades == 0) return {};
+  if (!(p.rotation_deg.margin > 0.0) || !(c.rotation_deg.margin > 0.0)) return {};
+  double off = c.rotation_deg.value - p.rotation_deg.value;
+  if (p.blades % 2 == 1) {
+    int same = 0;
+    int opposite = 0;
+    for (const DiscPair& d : like.discs) {
+      if (d.plate.facing == Facing::unknown || d.cg.facing == Facing::unknown) continue;
+      (d.plate.facing == d.cg.facing ? same : opposite) += 1;
+    }
+    if (same == opposite) return {};  // no pair tells
+    if (opposite > same) off += 180.0 / p.blades;
+  }
+  return {std::remainder(off, 360.0 / p.blades),
+          std::hypot(p.rotation_deg.margin, c.rotation_deg.margin)};
+}
+
 // Axial distance of the nearer side of an edge.
 std::optional<Length> distance_at(const Frame& cg, const std::array<double, 2>& at, double to_cg) {
   if (!cg.has_depth()) return std::nullopt;
@@ -173,13 +197,18 @@ std::optional<Length> distance_at(const Frame& cg, const std::array<double, 2>& 
   return Length::from_m(static_cast<double>(nearest));
 }
 
-void pair_edges(const Picture& plate, const Picture& cg, const Frame& with_depth,
+bool within(const Box& box, const std::array<double, 2>& at) {
+  return at[0] >= box.x && at[1] >= box.y && at[0] < box.x + box.width &&
+         at[1] < box.y + box.height;
+}
+
+void pair_edges(const Picture& plate, const Picture& cg, const Frame& with_depth, const Box& part,
                 ImageComparison& out) {
   const std::vector<EdgeBlur> edges = edge_blurs(plate);
   const auto same = same_edges(cg, edges);
   const double to_cg = static_cast<double>(with_depth.colour.width()) / plate.width();
   for (std::size_t i = 0; i < edges.size(); ++i) {
-    if (!same[i]) continue;
+    if (!same[i] || !within(part, edges[i].at)) continue;
     out.edges.push_back({edges[i].at, edges[i].width_px, same[i]->width_px,
                          distance_at(with_depth, edges[i].at, to_cg)});
   }
@@ -198,6 +227,34 @@ Picture clipped(Picture p, float at) {
     for (std::size_t k = 0; k < 3; ++k) c[k] = std::min(c[k], at);
   }
   return p;
+}
+
+// The box that was asked for, in px of the compared size; else all.
+Box part_of(const ImageComparisonSettings& settings, PixelSize plate, PixelSize size,
+            double to_size) {
+  if (!settings.box) return {0, 0, size.width, size.height};
+  require_within(*settings.box, plate);
+  const auto scaled = [&](int v) { return static_cast<int>(std::lround(v * to_size)); };
+  Box part{scaled(settings.box->x), scaled(settings.box->y),
+           std::max(1, scaled(settings.box->width)), std::max(1, scaled(settings.box->height))};
+  part.width = std::min(part.width, size.width - part.x);
+  part.height = std::min(part.height, size.height - part.y);
+  return part;
+}
+
+// Places of a part, as places of the whole.
+LeftOver left_in(const Picture& plate, const Picture& cg, const Box& part,
+                 std::vector<DiscPair> discs) {
+  for (DiscPair& d : discs) {
+    d.plate.at[0] -= part.x;
+    d.plate.at[1] -= part.y;
+  }
+  LeftOver left = measuring::left_over(plate, cg, discs);
+  for (DifferingPlace& p : left.places) {
+    p.box.x += part.x;
+    p.box.y += part.y;
+  }
+  return left;
 }
 
 void check(const Picture& plate, const Picture& cg) {
@@ -243,31 +300,43 @@ ImageComparison compare_images(const Picture& plate, const Frame& cg,
   out.size = both.plate.size();
   const double to_size = static_cast<double>(out.size.width) / plate.width();
   const std::optional<float> clip = measuring::plate_clip(both.plate);
-  out.psnr_db = psnr(both.plate, both.cg);
-  const std::vector<RegionPair> regions = settings.regions.empty()
-                                              ? grid_of(both.plate, both.cg, clip.value_or(1.0F))
-                                              : regions_of(both.plate, both.cg, settings, to_size);
+  const Box part = part_of(settings, plate.size(), out.size, to_size);
+  const auto cut = [&](const Picture& p) { return settings.box ? crop({p, {}}, part).colour : p; };
+  const Picture plate_part = cut(both.plate);
+  out.psnr_db = psnr(plate_part, cut(both.cg));
+  const std::vector<RegionPair> regions =
+      settings.regions.empty() ? grid_of(both.plate, both.cg, part, clip.value_or(1.0F))
+                               : regions_of(both.plate, both.cg, settings, to_size);
   if (!regions.empty()) out.light = match_to_plate(regions, settings.primaries);
-  Picture lit = times(both.cg, out.light.factors);
+  // What regions contradict each other about is no change for all.
+  Picture lit = out.light.contradict ? both.cg : times(both.cg, out.light.factors);
   if (clip) lit = clipped(std::move(lit), *clip);
-  out.psnr_lit_db = psnr(both.plate, lit);
+  const Picture lit_part = cut(lit);
+  out.psnr_lit_db = psnr(plate_part, lit_part);
   DiscHints hints = settings.hints;
   for (DrawnLamp& lamp : hints.lamps) {
     for (double& v : lamp.at) v *= to_size;
     if (lamp.diameter) *lamp.diameter *= to_size;
   }
+  if (settings.box) hints.boxes = {part};
   const DiscSettings discs{settings.min_px, 0.0, {}, settings.execution.part(0.0, 0.5)};
   out.plate_discs = discs_in_plate(both.plate, hints, discs);
   // Where the plate has a disc CG may have one that is smaller than what is looked for.
   DiscHints seen;
+  seen.boxes = hints.boxes;
   for (const PlateDisc& d : out.plate_discs.discs) seen.lamps.push_back({d.at, {}, ""});
   out.cg_discs = discs_in_plate(
       lit, seen, {likeness::smallest_px, 0.0, {}, settings.execution.part(0.5, 0.95)});
   pair_discs(out);
-  pair_edges(both.plate, lit, cg, out);
+  out.turned_deg = turned(out);
+  pair_edges(both.plate, lit, cg, part, out);
   settings.execution.check();
-  out.plate_grain = grain_of(both.plate);
-  out.cg_grain = grain_of(lit);
+  out.plate_grain = grain_of(plate_part);
+  out.cg_grain = grain_of(lit_part);
+  out.left = left_in(plate_part, lit_part, part, out.discs);
+  out.view_likeness = measuring::view_likeness(plate_part, lit_part);
+  out.same_view = !out.view_likeness || *out.view_likeness > measuring::view::another ||
+                  out.discs.size() >= measuring::view::enough_pairs;
   return out;
 }
 

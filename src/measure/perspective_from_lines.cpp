@@ -237,10 +237,12 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
     return 2.0 * std::sqrt(covariance[static_cast<std::size_t>(5 * i)] * variance_px);
   };
   if (!determined || margin(tilt) > 10.0 * degree) {
-    throw OpticsError(fmt::format(
-        "these edges cannot tell how the camera leaned{}: draw longer ones, farther "
-        "apart from each other",
-        determined ? fmt::format(" (to ±{:.0f} deg at best)", margin(tilt) / degree) : ""));
+    throw OpticsError(
+        fmt::format("these edges cannot tell how the camera leaned{}: draw longer ones, farther "
+                    "apart from each other",
+                    determined && margin(tilt) < 60.0 * degree
+                        ? fmt::format(" (to ±{:.0f} deg at best)", margin(tilt) / degree)
+                        : ""));
   }
   FoundPerspective found;
   found.lean = {Angle::from_radians(view[tilt]), Angle::from_radians(wrapped(view[roll]))};

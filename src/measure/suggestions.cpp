@@ -21,9 +21,11 @@ std::string stop_text(const Stop& stop) {
 
 class Moves {
  public:
-  Moves(const ImageComparison& like, const Shot& shot) : like_(like), shot_(shot) {}
+  Moves(const ImageComparison& like, const CgMade& made)
+      : like_(like), shot_(made.shot), told_(made.told) {}
 
   std::vector<Suggestion> all() {
+    if (!like_.same_view) return {};
     sizes();
     light();
     iris();
@@ -58,29 +60,52 @@ class Moves {
         out_.push_back(
             {"take.stop", stop_text(shot_.take.stop), stop_text(to),
              fmt::format("CG's {} discs are {:.1f} % too {} (± {:.1f} %): they come from "
-                         "{:.2f} to {:.2f} px of the plate's. The exposure stays what it is "
-                         "if ISO or ND takes it up",
+                         "{:.2f} to {:.2f} px of the plate's. CG was made at {}{}. The exposure "
+                         "stays what it is if ISO or ND takes it up",
                          like_.discs.size(), 100.0 * std::abs(l.value),
                          l.value > 0.0 ? "large" : "small", 100.0 * l.margin, std::sqrt(before / n),
-                         std::sqrt(after / n)),
+                         std::sqrt(after / n), stop_text(shot_.take.stop), known_by()),
              std::abs(l.value) / just_seen::size});
       }
     }
     const Measured& h = like_.higher;
     if (beyond(h, just_seen::size)) {
       const double squeeze = shot_.lens.squeeze * std::exp(-h.value);
-      out_.push_back({"lens.squeeze", fmt::format("{:g}", shot_.lens.squeeze),
-                      fmt::format("{:.3g}", std::max(1.0, squeeze)),
-                      fmt::format("CG's discs are {:.1f} % {} against their width than the plate's "
-                                  "(± {:.1f} %)",
-                                  100.0 * std::abs(std::expm1(h.value)),
-                                  h.value > 0.0 ? "higher" : "lower", 100.0 * h.margin),
-                      std::abs(h.value) / just_seen::size});
+      const std::string off = fmt::format(
+          "CG's discs are {:.1f} % {} against their width than the plate's (± {:.1f} %)",
+          100.0 * std::abs(std::expm1(h.value)), h.value > 0.0 ? "higher" : "lower",
+          100.0 * h.margin);
+      if (squeeze < 1.0) {
+        out_.push_back({"", "", "",
+                        off + ", and no squeeze makes them so: is one of the pictures still "
+                              "squeezed, or stretched?",
+                        std::abs(h.value) / just_seen::size});
+      } else {
+        out_.push_back({"lens.squeeze", fmt::format("{:.4g}", shot_.lens.squeeze),
+                        fmt::format("{:.3g}", squeeze), off, std::abs(h.value) / just_seen::size});
+      }
     }
   }
 
   void light() {
     const PlateMatch& m = like_.light;
+    if (m.contradict) {
+      std::string by;
+      for (const RegionLeft& r : m.regions) {
+        if (by.size() > 80) {
+          by += ", …";
+          break;
+        }
+        by += fmt::format("{}{} {:+.1f}", by.empty() ? "" : ", ", r.name, r.alone_stops);
+      }
+      out_.push_back(
+          {"", "", "",
+           fmt::format("the regions contradict each other about the light ({} stops): no "
+                       "one change brings CG to the plate; look at its lights",
+                       by),
+           10.0});
+      return;
+    }
     if (std::abs(m.stops) > just_seen::stops) {
       out_.push_back({"", "", "",
                       fmt::format("{} CG by {:.2f} stops, all of it",
@@ -109,10 +134,8 @@ class Moves {
       return;
     }
     if (p.blades == 0) return;
-    const double turned =
-        std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
-    const double sure = std::hypot(p.rotation_deg.margin, c.rotation_deg.margin);
-    if (std::abs(turned) > std::max(sure, just_seen::turn_deg)) {
+    const double turned = like_.turned_deg.value;
+    if (beyond(like_.turned_deg, just_seen::turn_deg)) {
       const double to = shot_.lens.iris.rotation.degrees() - turned;
       out_.push_back(
           {"lens.iris.rotation", fmt::format("{:.1f} deg", shot_.lens.iris.rotation.degrees()),
@@ -194,15 +217,21 @@ class Moves {
     }
   }
 
+  std::string known_by() const {
+    return told_ ? " by its own header"
+                 : " if it was made as the shot is now; its file does not say so";
+  }
+
   const ImageComparison& like_;
   const Shot& shot_;
+  bool told_;
   std::vector<Suggestion> out_{};
 };
 
 }  // namespace
 
-std::vector<Suggestion> suggestions(const ImageComparison& like, const Shot& shot) {
-  return Moves(like, shot).all();
+std::vector<Suggestion> suggestions(const ImageComparison& like, const CgMade& made) {
+  return Moves(like, made).all();
 }
 
 }  // namespace jolly_iris

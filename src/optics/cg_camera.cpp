@@ -13,6 +13,7 @@ CgCamera as_cg_camera(const VirtualCamera& camera) {
   cg.rotation = camera.iris.rotation;
   cg.shift_right = camera.shift_right;
   cg.shift_up = camera.shift_up;
+  cg.pixel_aspect = camera.pixel_pitch_x() / camera.pixel_pitch();
   return cg;
 }
 

@@ -69,6 +69,7 @@ std::string unit_said(const Field& field) {
     case Quantity::f_number:
     case Quantity::squeeze:
     case Quantity::blades:
+    case Quantity::pixel_aspect:
       return {};
     default:
       break;
@@ -150,6 +151,8 @@ double value_of(const Field& field, const CgCamera& c, double fixed,
     case Quantity::rotation:
       return turned(field, needed(c.rotation, field).degrees(), false) * a_degree /
              angle_unit(field);
+    case Quantity::pixel_aspect:
+      return needed(c.pixel_aspect, field);
     case Quantity::shift_across:
       return needed(c.shift_right, field).mm() * (against_picture(field) ? 1.0 : fixed) / unit;
     case Quantity::shift_up:
@@ -240,6 +243,9 @@ void read_rest(Meaning& m) {
   if (const Field* focus = m.find(Quantity::focus)) {
     const double along = focus->radial ? std::cos(m.setting.off_axis.radians()) : 1.0;
     m.camera.focus = Length::from_mm(m.above_zero(*focus) * m.unit(*focus) * along);
+  }
+  if (const Field* aspect = m.find(Quantity::pixel_aspect)) {
+    m.camera.pixel_aspect = m.above_zero(*aspect);
   }
   const auto shift = [&](Quantity quantity) -> std::optional<Length> {
     const Field* field = m.find(quantity);

@@ -47,11 +47,17 @@ std::string did_you_mean(std::string_view name, const std::vector<std::string>& 
   if (candidates.empty()) return {};
   if (const auto near = nearest_name(name, candidates)) return " Did you mean '" + *near + "'?";
   std::string list;
-  constexpr std::size_t shown = 12;
-  for (std::size_t i = 0; i < std::min(candidates.size(), shown); ++i) {
-    list += (i == 0 ? "'" : ", '") + candidates[i] + "'";
+  constexpr std::size_t most = 12;
+  std::vector<std::string> shown;
+  for (const std::string& c : candidates) {
+    if (std::find(shown.begin(), shown.end(), c) != shown.end()) continue;
+    if (shown.size() == most) {
+      list += ", …";
+      break;
+    }
+    shown.push_back(c);
+    list += (list.empty() ? "'" : ", '") + c + "'";
   }
-  if (candidates.size() > shown) list += ", …";
   return " Known: " + list + ".";
 }
 

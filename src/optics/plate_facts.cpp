@@ -4,6 +4,11 @@
 
 namespace jolly_iris {
 
+bool says_camera(const PlateFacts& facts) {
+  return facts.camera || facts.lens || facts.focal || facts.equivalent_mm || facts.gate ||
+         facts.f_number || facts.iso || facts.exposure_time || facts.distance;
+}
+
 std::optional<Extent> gate_from_equivalent(const PlateFacts& facts) {
   const bool known = facts.focal && facts.equivalent_mm && *facts.equivalent_mm > 0.0 &&
                      facts.pixels.width > 0 && facts.pixels.height > 0;

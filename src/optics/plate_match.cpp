@@ -16,6 +16,9 @@ namespace {
 // Differences of this many stops are what regions of one light have among themselves.
 constexpr double usual_stops = 0.05;
 
+// A third of a stop: the step of cameras. Regions that are farther apart are lit otherwise.
+constexpr double alike_stops = 1.0 / 3.0;
+
 // The place that most agree on: weights of 1 near it, falling with distance beyond.
 double agreed(const std::vector<double>& v) {
   double at = median(v);
@@ -79,6 +82,9 @@ PlateMatch match_to_plate(const std::vector<RegionPair>& pairs, Primaries primar
     residuals.push_back(std::hypot(left.stops, left.warm_stops));
     match.regions.push_back(left);
   }
+  std::size_t alike = 0;
+  for (const RegionLeft& r : match.regions) alike += std::abs(r.stops) < alike_stops ? 1U : 0U;
+  match.contradict = pairs.size() >= 2 && 2 * alike <= pairs.size();
   const double usual = std::max(usual_stops, 1.4826 * median(residuals));
   for (std::size_t i = 0; i < residuals.size(); ++i) {
     // Of two, nobody can tell which is the odd one.

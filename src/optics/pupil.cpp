@@ -8,6 +8,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/opening_light.hpp"
+#include "jolly_iris/optics/seen_blur.hpp"
 
 namespace jolly_iris {
 
@@ -137,25 +138,11 @@ double area_of(const std::vector<Contour>& contours) {
 }  // namespace
 
 Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.aperture_radius) {
+  lens_ = faults_of(camera);
   lens_.opening = opening_.table();
   lens_.light = opening_light(camera.iris, opening_);
-  lens_.radius = camera.aperture_radius.m();
-  lens_.aspect = camera.pupil_aspect();
-  lens_.focal = camera.focal.m();
-  lens_.inverse_focus = 1.0 / camera.focus.m();
   for (const VignettingRim& rim : camera.vignetting) {
     lens_.rims.push_back({rim.radius.m(), rim.ahead.m()});
-  }
-  const Aberrations& f = camera.aberrations;
-  const double open = camera.open_against_widest;
-  lens_.spherical = f.spherical.m() * open * open * open;
-  if (f.height.m() > 0.0) {
-    lens_.coma = f.coma.m() * open * open / f.height.m();
-    lens_.curvature = f.curvature.dioptres() / (f.height.m() * f.height.m());
-  }
-  for (std::size_t c = 0; c < 3; ++c) {
-    lens_.focus_shift[c] = f.focus_shift[c].dioptres();
-    lens_.magnification[c] = f.magnification[c];
   }
   if (lens_.rims.empty()) return;
   fine_ = whole(fine_tolerance);

@@ -32,7 +32,9 @@ class Drawing {
       : pupil_(camera),
         pitch_(camera.pixel_pitch().m() / scale),
         pitch_x_(camera.pixel_pitch_x().m() / scale),
-        maker_(pupil_, pitch_x_, pitch_) {
+        maker_(pupil_, pitch_x_, pitch_),
+        colouring_(camera.colouring),
+        plain_pitch_(camera.pixel_pitch().m()) {
     at_.right = (0.5 * place.right * camera.picture.width + camera.shift_right).m();
     at_.up = (0.5 * place.up * camera.picture.height + camera.shift_up).m();
     const LensSampler& lens = pupil_.lens();
@@ -41,7 +43,7 @@ class Drawing {
       at_.colour = c;
       const double power = lens.power_at(at_.right, at_.up, c) - lens.inverse_focus;
       coc_[c] = plain + 2.0 * lens.radius * lens.focal * power;
-      require_drawable(coc_[c] / pitch_);
+      require_drawable((std::abs(coc_[c]) + 2.0 * beyond_disc(lens, c)) / pitch_);
     }
   }
 
@@ -66,10 +68,31 @@ class Drawing {
     const int half = static_cast<int>(std::ceil(reach));
     Picture picture({2 * half + 1, 2 * half + 1}, {0, 0, 0, 1});
     for (std::size_t c = 0; c < 3; ++c) lay(channels[c], c, half, picture);
+    if (!colouring_.empty()) colour(picture);
     return picture;
   }
 
  private:
+  // How far the lens's faults bring light beyond an even disc's edge, at most, m: the outermost ray
+  // lands a/3 beside its place, a corner's (by at most 1.3 radii) 1.4 a; coma a third of itself and
+  // more on each side; colours beside each other.
+  double beyond_disc(const LensSampler& lens, std::size_t colour) const {
+    const double height = std::hypot(at_.right, at_.up);
+    return 1.4 * std::abs(lens.spherical) + 1.7 * std::abs(lens.coma) * height +
+           std::abs(lens.magnification[colour] / lens.magnification[1] - 1.0) * height;
+  }
+
+  // What the shot wishes discs to be coloured like here, as defocus and trace do it.
+  void colour(Picture& picture) const {
+    const auto wish = disc_colour(colouring_, Length::from_m(at_.right), Length::from_m(at_.up));
+    const double fraction = colour_fraction(coc_[1] / plain_pitch_);
+    for (Rgba& p : picture.pixels()) {
+      for (std::size_t c = 0; c < 3; ++c) {
+        p[c] *= static_cast<float>(1.0 + fraction * (wish[c] - 1.0));
+      }
+    }
+  }
+
   static void require_drawable(double px) {
     if (std::abs(px) <= max_px) return;
     throw UsageError(fmt::format("a disc of {:.0f} px is too large to draw; at most {:.0f} px",
@@ -119,6 +142,8 @@ class Drawing {
   double pitch_;    // m that are one px of the drawing, down
   double pitch_x_;  // and across: another where the squeeze is not the nominal one
   blur::DiscMaker maker_;
+  std::vector<ColourPlace> colouring_;
+  double plain_pitch_;
   blur::DiscPlace at_{};
   std::array<double, 3> coc_{};
 };
@@ -197,9 +222,11 @@ Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, 
                     "for another distance",
                     z.m()));
   }
-  // Twice drawn: the first tells how large it comes out.
+  // Twice drawn: the first tells how large it comes out. Near the focus the faults are larger than
+  // the disc.
   const double wanted = size - 2.0;
-  double scale = wanted / (1.3 * std::abs(once.coc_px));
+  const double about = std::max({std::abs(once.coc_px), once.width_px, once.height_px});
+  double scale = wanted / (1.3 * about);
   for (int i = 0; i < 3; ++i) {
     const BokehDisc d = bokeh_disc(camera, place, z, scale);
     const double far = 2.0 * std::max(0.5 * std::max(d.width_px, d.height_px) * scale, 1.0);

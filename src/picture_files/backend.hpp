@@ -2,19 +2,18 @@
 #pragma once
 
 #include <map>
-#include <optional>
 #include <string>
 #include <vector>
 
 #include "jolly_iris/optics/plate_facts.hpp"
-#include "jolly_iris/optics/shot.hpp"
 #include "jolly_iris/picture/picture.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris::picture_files {
 
 struct Backend {
   const char* version;  ///< JOLLY_IRIS_VERSION of who built it
-  Frame (*read)(const std::string& path, std::optional<Transfer> transfer, const Curve& curve);
+  Frame (*read)(const std::string& path, const PictureRead& how);
   /// The file's bytes.
   std::string (*encode)(const std::string& path, const Frame& frame,
                         const std::map<std::string, std::string>& attributes, int quality);
@@ -25,8 +24,8 @@ struct Backend {
   std::string (*stamped)(const std::string& path,
                          const std::map<std::string, std::string>& attributes);
   PlateFacts (*facts)(const std::string& path);
-  /// What its header says it is.
-  std::string (*description)(const std::string& path);
+  /// Its header's texts by their names.
+  std::map<std::string, std::string> (*header)(const std::string& path);
   /// The bytes of a GIF that shows the pictures in turns.
   std::string (*moving)(const std::vector<Picture>& pictures, double seconds_each);
 };

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <limits>
 #include <optional>
@@ -66,6 +68,36 @@ void refuse_out_of_scope(const OIIO::ImageSpec& spec, const std::string& path) {
   }
 }
 
+bool begins_with(const std::string& text, const std::string& word) {
+  const std::string first = word.substr(0, word.find(' '));
+  return text.size() >= first.size() &&
+         std::equal(first.begin(), first.end(), text.begin(), [](unsigned char a, unsigned char b) {
+           return std::tolower(a) == std::tolower(b);
+         });
+}
+
+// Photosites (of the picture as it was taken) for each unit of length.
+void read_focal_plane(Header& header, PlateFacts& facts) {
+  const auto x = header.number({"Exif:FocalPlaneXResolution"}, 1.0, 1e6);
+  const auto y = header.number({"Exif:FocalPlaneYResolution"}, 1.0, 1e6);
+  if (!x || !y) return;
+  // Exif 2.32: 2 is the inch, which is also meant where nothing is said; 3 the centimetre.
+  const double unit =
+      header.number({"Exif:FocalPlaneResolutionUnit"}, 2.0, 3.0).value_or(2.0) == 3.0 ? 10.0 : 25.4;
+  const double width =
+      header.number({"Exif:PixelXDimension"}, 1.0, 1e6).value_or(facts.pixels.width);
+  const double height =
+      header.number({"Exif:PixelYDimension"}, 1.0, 1e6).value_or(facts.pixels.height);
+  const Extent gate{Length::from_mm(width / *x * unit), Length::from_mm(height / *y * unit)};
+  // No sensor is smaller than a pinhead or larger than a sheet.
+  if (gate.width.mm() > 1.0 && gate.width.mm() < 300.0 && gate.height.mm() > 0.5) {
+    facts.gate = gate;
+  } else {
+    facts.doubts.push_back(
+        fmt::format("a focal plane of {:.3g} x {:.3g} mm", gate.width.mm(), gate.height.mm()));
+  }
+}
+
 void read_distance(Header& header, PlateFacts& facts) {
   // Exif writes infinity as the largest 32-bit number.
   const auto metres = header.number({"Exif:SubjectDistance", "focus"}, 1e-3,
@@ -86,7 +118,8 @@ PlateFacts plate_facts(const OIIO::ImageSpec& spec, const std::string& path, boo
   Header header(spec, facts);
   const auto make = header.text({"cameraMake", "Make"});
   const auto model = header.text({"cameraModel", "Model"});
-  if (model) facts.camera = make ? *make + " " + *model : *model;
+  // Many models begin with their maker's name.
+  if (model) facts.camera = make && !begins_with(*model, *make) ? *make + " " + *model : *model;
   facts.lens = header.text({"lensModel", "Exif:LensModel"});
   if (const auto v = header.number({"nominalFocalLength", "Exif:FocalLength"}, 0.5, 1e4)) {
     facts.focal = Length::from_mm(*v);
@@ -98,6 +131,7 @@ PlateFacts plate_facts(const OIIO::ImageSpec& spec, const std::string& path, boo
   if (const auto v = header.number({"ExposureTime", "expTime"}, 1e-7, 1e5)) {
     facts.exposure_time = Duration::from_seconds(*v);
   }
+  read_focal_plane(header, facts);
   facts.fps = header.number({"FramesPerSecond", "framesPerSecond"}, 0.1, 1e5);
   read_distance(header, facts);
   const auto aspect = header.number({"PixelAspectRatio"}, 0.05, 20.0);

@@ -7,10 +7,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 
 #include "backend.hpp"
+#include "channels.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/transfer.hpp"
 #include "jolly_iris/version.hpp"
@@ -46,57 +48,111 @@ std::unique_ptr<OIIO::ImageInput> open(const std::string& path) {
   return in;
 }
 
-int channel(const OIIO::ImageSpec& spec, std::initializer_list<const char*> names) {
-  for (const char* name : names) {
-    const int index = spec.channelindex(name);
-    if (index >= 0) return index;
-  }
-  return -1;
+// A header that lists more is no picture.
+constexpr int max_parts = 1024;
+
+std::vector<OIIO::ImageSpec> parts_of(OIIO::ImageInput& in) {
+  std::vector<OIIO::ImageSpec> parts;
+  // Pages of other formats are other pictures.
+  const int most = std::string(in.format_name()) == "openexr" ? max_parts : 1;
+  for (int part = 0; part < most && in.seek_subimage(part, 0); ++part) parts.push_back(in.spec());
+  in.seek_subimage(0, 0);
+  return parts;
 }
 
-struct Channels {
-  int r, g, b, a, z;
-};
-
-Channels channels_of(const OIIO::ImageSpec& spec, const std::string& path) {
-  Channels c{channel(spec, {"R", "r", "red", "Y", "I"}), channel(spec, {"G", "g", "green"}),
-             channel(spec, {"B", "b", "blue"}), channel(spec, {"A", "a", "alpha"}),
-             channel(spec, {"Z", "z", "depth.Z"})};
-  if (c.r < 0 && c.z < 0) {
-    throw FileError(fmt::format("{}: has no colour channels R, G, B (its channels: {})", path,
-                                OIIO::Strutil::join(spec.channelnames, ", ")));
+ChosenChannels channels_of(const std::vector<OIIO::ImageSpec>& parts, const std::string& layer,
+                           const std::string& path) {
+  std::vector<PartHeader> headers;
+  for (const OIIO::ImageSpec& spec : parts) {
+    std::string name(spec.get_string_attribute("oiio:subimagename"));
+    if (name.empty()) name = spec.get_string_attribute("name");
+    headers.push_back({name, spec.channelnames, spec.deep});
   }
-  if (c.g < 0 && c.b < 0) c.g = c.b = c.r;  // grey
-  return c;
+  return choose_channels(headers, layer, path);
 }
 
-// What lies outside the data window is empty and infinitely far; what lies outside the display
-// window is margin, which nobody asked for.
-Frame to_frame(const std::vector<float>& data, const OIIO::ImageSpec& spec, const Channels& c) {
-  Frame frame{Picture({spec.full_width, spec.full_height}), {}};
-  if (c.z >= 0) {
-    frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
-  }
-  const auto channels = static_cast<std::size_t>(spec.nchannels);
-  for (int y = 0; y < spec.full_height; ++y) {
-    for (int x = 0; x < spec.full_width; ++x) {
-      const int sx = x + spec.full_x - spec.x;
+// One channel, row by row over the display window: what lies outside the data window is empty;
+// what lies outside the display window is margin, which nobody asked for.
+class Planes {
+ public:
+  Planes(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts, const std::string& path)
+      : in_(in), parts_(parts), path_(path) {}
+
+  /// Calls to(pixel number, value) for what lies in both windows.
+  template <class To>
+  void each(const ChannelPlace& place, PixelSize size, const To& to) {
+    const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(place.part)];
+    if (spec.full_width != size.width || spec.full_height != size.height) {
+      throw FileError(fmt::format("{}: its part {} is {} x {} px, but its colour is {} x {}", path_,
+                                  place.part + 1, spec.full_width, spec.full_height, size.width,
+                                  size.height));
+    }
+    load(place);
+    const std::size_t stride = static_cast<std::size_t>(last_ - first_);
+    const auto channel = static_cast<std::size_t>(place.index - first_);
+    for (int y = 0; y < size.height; ++y) {
       const int sy = y + spec.full_y - spec.y;
-      if (sx < 0 || sy < 0 || sx >= spec.width || sy >= spec.height) continue;
-      const float* from =
-          data.data() + (static_cast<std::size_t>(sy) * static_cast<std::size_t>(spec.width) +
-                         static_cast<std::size_t>(sx)) *
-                            channels;
-      const auto value = [&](int index, float otherwise) {
-        return index < 0 ? otherwise : from[index];
-      };
-      frame.colour.at(x, y) = {value(c.r, 0.0F), value(c.g, 0.0F), value(c.b, 0.0F),
-                               value(c.a, 1.0F)};
-      if (c.z >= 0) {
-        frame.depth[static_cast<std::size_t>(y) * static_cast<std::size_t>(spec.full_width) +
-                    static_cast<std::size_t>(x)] = from[c.z];
+      if (sy < 0 || sy >= spec.height) continue;
+      for (int x = 0; x < size.width; ++x) {
+        const int sx = x + spec.full_x - spec.x;
+        if (sx < 0 || sx >= spec.width) continue;
+        const std::size_t from =
+            static_cast<std::size_t>(sy) * static_cast<std::size_t>(spec.width) +
+            static_cast<std::size_t>(sx);
+        to(static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) +
+               static_cast<std::size_t>(x),
+           data_[from * stride + channel]);
       }
     }
+  }
+
+ private:
+  // Channels that stand side by side are read in one go, since files keep all of a row together.
+  void load(const ChannelPlace& place) {
+    constexpr int side_by_side = 8;
+    if (part_ == place.part && place.index >= first_ && place.index < last_) return;
+    const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(place.part)];
+    part_ = place.part;
+    first_ = spec.nchannels <= side_by_side ? 0 : place.index;
+    last_ =
+        spec.nchannels <= side_by_side ? spec.nchannels : std::min(spec.nchannels, place.index + 1);
+    data_.assign(static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height) *
+                     static_cast<std::size_t>(last_ - first_),
+                 0.0F);
+    if (!in_.read_image(place.part, 0, first_, last_, OIIO::TypeDesc::FLOAT, data_.data())) {
+      throw FileError(fmt::format("{}: is cut off or damaged: {}", path_, trimmed(in_.geterror())));
+    }
+  }
+
+  OIIO::ImageInput& in_;
+  const std::vector<OIIO::ImageSpec>& parts_;
+  const std::string& path_;
+  int part_ = -1;
+  int first_ = 0;
+  int last_ = 0;
+  std::vector<float> data_{};
+};
+
+Frame to_frame(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts,
+               const ChosenChannels& c, const std::string& path) {
+  const OIIO::ImageSpec& spec = parts[static_cast<std::size_t>(c.r.any() ? c.r.part : c.z.part)];
+  const PixelSize size{spec.full_width, spec.full_height};
+  Frame frame{Picture(size), {}};
+  frame.notes = c.notes;
+  Planes planes(in, parts, path);
+  if (!c.a.any()) {
+    // A missing alpha is 1 wherever there is a pixel at all.
+    planes.each(c.r.any() ? c.r : c.z, size,
+                [&](std::size_t i, float) { frame.colour.pixels()[i][3] = 1.0F; });
+  }
+  const std::array<ChannelPlace, 4> colour{c.r, c.g, c.b, c.a};
+  for (std::size_t k = 0; k < colour.size(); ++k) {
+    if (!colour[k].any()) continue;
+    planes.each(colour[k], size, [&](std::size_t i, float v) { frame.colour.pixels()[i][k] = v; });
+  }
+  if (c.z.any()) {
+    frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
+    planes.each(c.z, size, [&](std::size_t i, float v) { frame.depth[i] = v; });
   }
   return frame;
 }
@@ -116,22 +172,15 @@ Frame upright(const std::string& path, Frame frame, int orientation) {
   return out;
 }
 
-Frame read(const std::string& path, std::optional<Transfer> transfer, const Curve& curve) {
+Frame read(const std::string& path, const PictureRead& how) {
   const auto in = open(path);
-  const OIIO::ImageSpec spec = in->spec();
-  const Channels c = channels_of(spec, path);
-  std::vector<float> data(static_cast<std::size_t>(spec.width) *
-                          static_cast<std::size_t>(spec.height) *
-                          static_cast<std::size_t>(spec.nchannels));
-  if (!in->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, data.data())) {
-    throw FileError(fmt::format("{}: is cut off or damaged: {}", path, trimmed(in->geterror())));
+  const std::vector<OIIO::ImageSpec> parts = parts_of(*in);
+  const bool exr = is_exr(parts.front(), *in);
+  Frame frame = to_frame(*in, parts, channels_of(parts, how.layer, path), path);
+  if (!exr || (how.transfer && *how.transfer != Transfer::linear)) {
+    decode_straight(frame.colour, how.transfer.value_or(Transfer::srgb), how.curve);
   }
-  const bool exr = is_exr(spec, *in);
-  Frame frame = to_frame(data, spec, c);
-  if (!exr || (transfer && *transfer != Transfer::linear)) {
-    decode_straight(frame.colour, transfer.value_or(Transfer::srgb), curve);
-  }
-  return upright(path, std::move(frame), spec.get_int_attribute("Orientation", 1));
+  return upright(path, std::move(frame), parts.front().get_int_attribute("Orientation", 1));
 }
 
 bool fits_half(const Picture& picture) {
@@ -264,9 +313,13 @@ PlateFacts facts(const std::string& path) {
   return plate_facts(in->spec(), path, is_exr(in->spec(), *in));
 }
 
-std::string description(const std::string& path) {
+std::map<std::string, std::string> header(const std::string& path) {
   const auto in = open(path);
-  return std::string(in->spec().get_string_attribute("ImageDescription"));
+  std::map<std::string, std::string> out;
+  for (const OIIO::ParamValue& v : in->spec().extra_attribs) {
+    if (v.type() == OIIO::TypeDesc::STRING) out[v.name().string()] = v.get_string();
+  }
+  return out;
 }
 
 // This writer knows only files, so it gets one of its own.
@@ -311,7 +364,7 @@ extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture
                                                           jolly_iris::picture_files::encode_map,
                                                           jolly_iris::picture_files::stamped,
                                                           jolly_iris::picture_files::facts,
-                                                          jolly_iris::picture_files::description,
+                                                          jolly_iris::picture_files::header,
                                                           jolly_iris::picture_files::moving};
   return &backend;
 }

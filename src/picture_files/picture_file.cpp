@@ -58,10 +58,14 @@ void require_file(const std::filesystem::path& path) {
 
 }  // namespace
 
+Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
+  require_file(path);
+  return backend().read(path.string(), how);
+}
+
 Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer,
                    const Curve& curve) {
-  require_file(path);
-  return backend().read(path.string(), transfer, curve);
+  return read_picture(path, PictureRead{transfer, curve, {}});
 }
 
 Frame read_plate(const PlateEntry& plate) {
@@ -114,9 +118,9 @@ void stamp_picture(const std::filesystem::path& path,
   write_whole_file(path, backend().stamped(path.string(), attributes));
 }
 
-std::string read_description(const std::filesystem::path& path) {
+std::map<std::string, std::string> read_header(const std::filesystem::path& path) {
   require_file(path);
-  return backend().description(path.string());
+  return backend().header(path.string());
 }
 
 void write_moving_picture(const std::filesystem::path& path, const std::vector<Picture>& pictures,

@@ -43,15 +43,21 @@ std::string camera_table(const LoadedShot& l) {
   row("focus distance", metres_text(c.focus),
       fmt::format("{} units of {}, along the view axis", in_units(c.focus, a.unit),
                   unit_text(a.unit)));
-  // What is typed in is what the picture shows; the gate is told beside it where they differ.
+  // The gate is the recorded one, desqueezed, here as in JSON and in pictures' headers; where the
+  // picture shows another part of its plane, that is what is typed in.
   const bool same = std::abs(c.picture.height / c.gate.height - 1.0) < 0.005 &&
                     std::abs(c.picture.width / c.gate.width - 1.0) < 0.005;
   const Extent& shown = same ? c.gate : c.picture;
-  row("gate", fmt::format("{:.3f} x {:.3f} mm", shown.width.mm(), shown.height.mm()),
-      fmt::format("{} x {} px{}", c.pixels.width, c.pixels.height,
-                  same ? ""
-                       : fmt::format(" of a gate of {:.3f} x {:.3f} mm", c.gate.width.mm(),
-                                     c.gate.height.mm())));
+  const std::string pixels = fmt::format("{} x {} px", c.pixels.width, c.pixels.height);
+  row("gate", fmt::format("{:.3f} x {:.3f} mm", c.gate.width.mm(), c.gate.height.mm()),
+      same ? pixels : std::string("as recorded; the picture's comes next"));
+  if (!same) {
+    row("picture's gate", fmt::format("{:.3f} x {:.3f} mm", shown.width.mm(), shown.height.mm()),
+        pixels + ": type this one in");
+  }
+  if (const double aspect = c.pixel_pitch_x() / c.pixel_pitch(); std::abs(aspect - 1.0) > 1e-4) {
+    row("pixel aspect", fmt::format("{:.4f}", aspect), "a pixel's width against its height");
+  }
   row("field of view",
       same ? fmt::format("{:.3f} x {:.3f} deg", c.horizontal_field_of_view().degrees(),
                          c.vertical_field_of_view().degrees())
@@ -111,10 +117,16 @@ std::string camera_table(const LoadedShot& l) {
 }
 
 std::string subject_table(const Answer& a) {
-  std::string out = fmt::format(
-      "\nWHO IS SHARP: {} to {} (blur up to {:.2f} px = {:.5f} mm); hyperfocal {}\n",
-      metres_text(a.sharp.near), metres_text(a.sharp.far), a.coc_limit / a.camera.pixel_pitch(),
-      a.coc_limit.mm(), metres_text(a.hyperfocal));
+  std::string out =
+      a.nothing_sharp
+          ? fmt::format(
+                "\nWHO IS SHARP: nobody; the lens's faults alone blur by {:.2f} px, and {:.2f} "
+                "px is the limit. Close it down\n",
+                a.least_blur_px, a.coc_limit / a.camera.pixel_pitch())
+          : fmt::format(
+                "\nWHO IS SHARP: {} to {} (blur up to {:.2f} px = {:.5f} mm); hyperfocal {}\n",
+                metres_text(a.sharp.near), metres_text(a.sharp.far),
+                a.coc_limit / a.camera.pixel_pitch(), a.coc_limit.mm(), metres_text(a.hyperfocal));
   std::size_t width = 8;
   bool sizes = false;
   for (const SubjectBlur& s : a.subjects) {

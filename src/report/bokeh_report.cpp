@@ -7,6 +7,7 @@
 
 #include "jolly_iris/optics/pupil.hpp"
 #include "jolly_iris/optics/sample_count.hpp"
+#include "jolly_iris/optics/seen_blur.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
@@ -177,13 +178,21 @@ Json lenses_json(const LensTries& tries) {
   return list;
 }
 
-std::vector<RaysAnswer> rays_needed(const Answer& answer, const RaysQuestion& question) {
+std::vector<RaysAnswer> rays_needed(const Answer& answer, const RaysQuestion& question,
+                                    const std::vector<DiscRow>& at) {
   NoiseQuestion q{0.0, question.highlight_px, question.contrast, question.noise};
   std::vector<RaysAnswer> out;
   const auto add = [&](const std::string& name, double coc_px) {
     q.coc_px = coc_px;
     out.push_back({name, coc_px, samples_needed(q)});
   };
+  if (!at.empty()) {
+    const SeenBlur blur(answer.camera);
+    for (const DiscRow& row : at) {
+      add(row_name(row), to_pixels(blur.of(row.z), answer.camera));
+    }
+    return out;
+  }
   for (const SubjectBlur& s : answer.subjects) {
     if (s.in_picture) add(s.name, s.coc_px);
   }

@@ -50,7 +50,9 @@ struct RaysAnswer {
   double coc_px = 0.0;
   long rays = 0;
 };
-std::vector<RaysAnswer> rays_needed(const Answer& answer, const RaysQuestion& question);
+/// @param at distances that are asked about; none: all subjects in the picture, and infinity
+std::vector<RaysAnswer> rays_needed(const Answer& answer, const RaysQuestion& question,
+                                    const std::vector<DiscRow>& at = {});
 std::string rays_text(const std::vector<RaysAnswer>& rays, const RaysQuestion& question);
 void add_rays_json(const std::vector<RaysAnswer>& rays, Json& json);
 

@@ -59,17 +59,30 @@ std::string iris_text(const PlateIris& iris) {
 
 std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l) {
   std::vector<std::array<std::string, 3>> rows;
-  rows.push_back({"exposure", fmt::format("{} stops", signed_text(-l.light.stops, 2)),
-                  l.light.regions.empty()
-                      ? "no region has light in both"
-                      : fmt::format("CG against the plate, {} regions", l.light.regions.size())});
-  rows.push_back({"white",
-                  fmt::format("red {}, blue {}", signed_text(-std::log2(l.light.gains[0]), 2),
-                              signed_text(-std::log2(l.light.gains[2]), 2)),
-                  "stops of CG against the plate, green alike"});
+  if (l.light.contradict) {
+    double least = 1e9;
+    double most = -1e9;
+    for (const RegionLeft& r : l.light.regions) {
+      least = std::min(least, -r.alone_stops);
+      most = std::max(most, -r.alone_stops);
+    }
+    rows.push_back(
+        {"exposure", "cannot tell",
+         fmt::format("{} regions contradict each other: CG is {} to {} stops off",
+                     l.light.regions.size(), signed_text(least, 1), signed_text(most, 1))});
+  } else {
+    rows.push_back({"exposure", fmt::format("{} stops", signed_text(-l.light.stops, 2)),
+                    l.light.regions.empty()
+                        ? "no region has light in both"
+                        : fmt::format("CG against the plate, {} regions", l.light.regions.size())});
+    rows.push_back({"white",
+                    fmt::format("red {}, blue {}", signed_text(-std::log2(l.light.gains[0]), 2),
+                                signed_text(-std::log2(l.light.gains[2]), 2)),
+                    "stops of CG against the plate, green alike"});
+  }
   std::size_t apart = 0;
   for (const RegionLeft& r : l.light.regions) apart += r.apart ? 1U : 0U;
-  if (apart > 0) {
+  if (apart > 0 && !l.light.contradict) {
     std::string names;
     for (const RegionLeft& r : l.light.regions) {
       if (r.apart && names.size() < 60) {
@@ -90,13 +103,11 @@ std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l
   const PlateIris& c = l.cg_discs.iris;
   if (p.known || c.known) {
     rows.push_back({"iris", iris_text(c), fmt::format("the plate: {}", iris_text(p))});
-    if (p.known && c.known && p.blades == c.blades && p.blades > 0) {
-      const double off =
-          std::remainder(c.rotation_deg.value - p.rotation_deg.value, 360.0 / p.blades);
-      rows.push_back({"blades turned by",
-                      fmt::format("{:+.1f} ± {:.1f} deg", off,
-                                  std::hypot(p.rotation_deg.margin, c.rotation_deg.margin)),
-                      ""});
+    if (l.turned_deg.margin > 0.0) {
+      rows.push_back(
+          {"blades turned by",
+           fmt::format("{} ± {:.1f} deg", signed_text(l.turned_deg.value, 1), l.turned_deg.margin),
+           ""});
     }
   }
   if (l.edge_falloff_stops.margin > 0.0) {
@@ -108,6 +119,13 @@ std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l
                     fmt::format("red {:+.2f}, blue {:+.2f} px", l.red_px.value, l.blue_px.value),
                     "of the discs' diameter, against the plate's"});
   }
+  rows.push_back(
+      {"left over", fmt::format("{:.1f} of 255", 255.0 * l.left.off),
+       l.left.places.empty()
+           ? fmt::format("noise: it has {:.1f} of 255 a pixel", 255.0 * l.left.noise)
+           : fmt::format("with CG's light as the plate's; {:.1f} % of the picture differs by more "
+                         "than noise ({:.1f})",
+                         100.0 * l.left.fraction, 255.0 * l.left.noise)});
   rows.push_back({"grain", fmt::format("{:.2f} %", 100.0 * l.cg_grain),
                   fmt::format("of the light; the plate has {:.2f} %", 100.0 * l.plate_grain)});
   return rows;
@@ -143,14 +161,74 @@ std::string suggestion_text(const Suggestion& m) {
 
 namespace {
 
+std::string place_text(const DifferingPlace& p) {
+  std::string text =
+      fmt::format("at {}, {}: {} x {} px differ by {:.1f} of 255 (noise: {:.1f})", p.box.x, p.box.y,
+                  p.box.width, p.box.height, 255.0 * p.off, 255.0 * p.noise);
+  if (std::abs(p.stops) >= 0.05) {
+    text +=
+        fmt::format(", CG {} {} there", stops_text(p.stops), p.stops > 0.0 ? "brighter" : "darker");
+  }
+  if (p.discs > 0)
+    text += fmt::format(", {}", counted(static_cast<std::size_t>(p.discs), "paired disc"));
+  return text;
+}
+
+std::string another_view_sentence(const ImageComparison& l) {
+  return fmt::format(
+      "These do not show the same view: {:.0f} dB, their detail {} alike, {}. Nothing "
+      "can be advised; is it this plate, this frame, this camera of the scene?",
+      l.psnr_lit_db,
+      l.view_likeness ? fmt::format("{:.0f} %", 100.0 * std::max(0.0, *l.view_likeness))
+                      : std::string("not"),
+      l.discs.empty() ? std::string("no pairs of discs")
+                      : counted(l.discs.size(), "pair") + " of discs");
+}
+
+std::string verdict_text(const ImageComparison& l, const CgMade& made) {
+  const std::vector<Suggestion> moves = suggestions(l, made);
+  std::string text;
+  if (!moves.empty()) text += "\nWhat to change next:\n";
+  int number = 0;
+  for (const Suggestion& m : moves) {
+    text += wrapped(fmt::format("{}. {}", ++number, suggestion_text(m)), "  ", "     ");
+  }
+  if (l.left.places.empty()) {
+    return moves.empty() ? "\nNothing differs: what is left over is noise.\n" : text;
+  }
+  if (moves.empty()) {
+    text += "\nNothing that we measure differs, but the pictures do; look at these places:\n";
+  } else {
+    text += "\nWhere they differ most, with CG's light as the plate's:\n";
+  }
+  for (const DifferingPlace& p : l.left.places) text += wrapped(place_text(p), "  ", "    ");
+  return text;
+}
+
+Json made_json(const TriedPicture& t) {
+  Json j{{"told", t.made.told}};
+  const Stop& stop = t.made.shot.take.stop;
+  j["stop"] = fmt::format("{}{:.4g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
+  if (!t.origin.shot.empty()) j["shot"] = t.origin.shot;
+  return j;
+}
+
 std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded) {
   const ImageComparison& l = comparison.likes.front();
   const TriedPicture& cg = comparison.tries.front();
   std::string text = fmt::format(
       "{} against {}, at {} x {} px: {:.1f} dB ({:.1f} with its light)\n", file_name(cg.file),
       comparison.reference, l.size.width, l.size.height, l.psnr_db, l.psnr_lit_db);
-  if (!cg.made_with.empty()) text += wrapped("made with " + cg.made_with, "  ", "    ");
+  if (!cg.origin.made_with.empty()) {
+    text += wrapped("made with " + cg.origin.made_with, "  ", "    ");
+  }
+  if (!cg.made.told) {
+    text +=
+        wrapped("its header says nothing of its lens: it is taken to be made as the shot is now",
+                "  ", "    ");
+  }
   text += '\n';
+  if (!l.same_view) return text + wrapped(another_view_sentence(l), "", "  ");
   for (const auto& [what, value, words] : comparison_rows(l)) {
     text += fmt::format("  {}{}{}\n", padded(what, 24), padded(value, 26), words);
   }
@@ -165,19 +243,10 @@ std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded
     text += fmt::format("  {}{:>7.2f} px{:>7.2f} px{:>8}\n", padded(g.name, 24),
                         upper_median(g.plate), upper_median(g.cg), g.plate.size());
   }
-  const std::vector<Suggestion> moves = suggestions(l, loaded.now);
-  if (moves.empty()) {
-    return text + "\nNothing differs by more than its margin, or than one would see.\n";
-  }
-  text += "\nWhat to change next:\n";
-  int number = 0;
-  for (const Suggestion& m : moves) {
-    text += wrapped(fmt::format("{}. {}", ++number, suggestion_text(m)), "  ", "     ");
-  }
-  return text;
+  return text + verdict_text(l, cg.made);
 }
 
-Json one_json(const ImageComparison& l, const LoadedShot& loaded) {
+Json one_json(const ImageComparison& l, const TriedPicture& tried) {
   Json j{
       {"width", l.size.width},
       {"height", l.size.height},
@@ -193,7 +262,23 @@ Json one_json(const ImageComparison& l, const LoadedShot& loaded) {
         {"blue_px", json_of(l.blue_px)}}},
       {"edges", Json::array()},
       {"grain", {{"plate", l.plate_grain}, {"cg", l.cg_grain}}},
+      {"same_view", l.same_view},
+      {"left",
+       {{"off", l.left.off},
+        {"noise", l.left.noise},
+        {"fraction", l.left.fraction},
+        {"places", Json::array()}}},
+      {"made", made_json(tried)},
       {"moves", Json::array()}};
+  if (l.view_likeness) j["view_likeness"] = *l.view_likeness;
+  if (l.turned_deg.margin > 0.0) j["discs"]["turned_deg"] = json_of(l.turned_deg);
+  j["light"]["contradict"] = l.light.contradict;
+  for (const DifferingPlace& p : l.left.places) {
+    j["left"]["places"].push_back({{"box_px", {p.box.x, p.box.y, p.box.width, p.box.height}},
+                                   {"off", p.off},
+                                   {"stops", p.stops},
+                                   {"discs", p.discs}});
+  }
   for (const RegionLeft& r : l.light.regions) {
     j["light"]["regions"].push_back(
         {{"name", r.name}, {"stops", r.stops}, {"warm_stops", r.warm_stops}, {"apart", r.apart}});
@@ -209,7 +294,7 @@ Json one_json(const ImageComparison& l, const LoadedShot& loaded) {
     j["edges"].push_back({{"at_px", e.at}, {"plate_px", e.plate_px}, {"cg_px", e.cg_px}});
     if (e.distance) j["edges"].back()["distance_m"] = e.distance->m();
   }
-  for (const Suggestion& m : suggestions(l, loaded.now)) {
+  for (const Suggestion& m : suggestions(l, tried.made)) {
     j["moves"].push_back({{"key", m.key}, {"now", m.now}, {"to", m.to}, {"said", reason_text(m)}});
   }
   return j;
@@ -234,24 +319,37 @@ std::string tries_text(const PlateComparison& comparison) {
                     padded(file_name(comparison.tries[i].file), width), l.psnr_db, -l.light.stops,
                     l.larger.margin > 0.0 ? fmt::format("{:+.1f} %", 100.0 * l.larger.value)
                                           : std::string("none"),
-                    comparison.tries[i].made_with);
+                    comparison.tries[i].origin.made_with);
   }
   return text;
 }
 
 }  // namespace
 
+std::vector<std::string> advice_lines(const ImageComparison& like, const CgMade& made) {
+  if (!like.same_view) return {another_view_sentence(like)};
+  std::vector<std::string> lines;
+  for (const Suggestion& s : suggestions(like, made)) lines.push_back(suggestion_text(s));
+  if (lines.empty() && !like.left.places.empty()) {
+    lines.emplace_back("Nothing that we measure differs, but the pictures do at these places:");
+  }
+  for (const DifferingPlace& p : like.left.places) lines.push_back("Differs " + place_text(p));
+  return lines;
+}
+
 std::string comparison_text(const PlateComparison& comparison, const LoadedShot& loaded) {
   return comparison.likes.size() == 1 ? one_text(comparison, loaded) : tries_text(comparison);
 }
 
-Json comparison_json(const PlateComparison& comparison, const LoadedShot& loaded) {
-  if (comparison.likes.size() == 1) return one_json(comparison.likes.front(), loaded);
+Json comparison_json(const PlateComparison& comparison) {
+  if (comparison.likes.size() == 1) {
+    return one_json(comparison.likes.front(), comparison.tries.front());
+  }
   Json json{{"tries", Json::array()}};
   for (std::size_t i = 0; i < comparison.likes.size(); ++i) {
-    Json one = one_json(comparison.likes[i], loaded);
+    Json one = one_json(comparison.likes[i], comparison.tries[i]);
     one["file"] = comparison.tries[i].file;
-    one["made_with"] = comparison.tries[i].made_with;
+    one["made_with"] = comparison.tries[i].origin.made_with;
     json["tries"].push_back(std::move(one));
   }
   return json;

@@ -88,14 +88,22 @@ std::string match_text(const ExposureLook& look) {
   const PlateMatch& m = *look.match;
   std::string text = fmt::format("\nAS THE PLATE ({}), by {} region{}\n", file_name(look.plate),
                                  m.regions.size(), m.regions.size() == 1 ? "" : "s");
-  text += fmt::format("  CG must become {}: times {:.4g}; R times {:.4f}, B times {:.4f} besides\n",
-                      by_stops(m.stops), std::exp2(m.stops), m.gains[0], m.gains[2]);
+  if (m.contradict) {
+    text += wrapped(
+        "the regions contradict each other: each asks for another change, so no one change brings "
+        "CG to the plate. Look at the lights; or name regions that are lit alike (--region)",
+        "  ", "  ");
+  } else {
+    text +=
+        fmt::format("  CG must become {}: times {:.4g}; R times {:.4f}, B times {:.4f} besides\n",
+                    by_stops(m.stops), std::exp2(m.stops), m.gains[0], m.gains[2]);
+  }
   if (look.plate_white) {
     const double apart = mired(look.plate_white->temperature) - mired(look.cg_white.temperature);
     text += fmt::format("  if CG's light is {}, the plate's is {}: {:.1f} mired {}\n",
                         white_text(look.cg_white), white_text(*look.plate_white), std::abs(apart),
                         apart > 0.0 ? "warmer" : "cooler");
-  } else {
+  } else if (!m.contradict) {
     text += wrapped("the plate's light has no temperature: " + look.no_plate_white, "  ", "  ");
   }
   std::size_t width = 8;
@@ -192,6 +200,7 @@ Json look_json(const ExposureLook& look) {
     j["match"] = {{"plate", look.plate},
                   {"stops", look.match->stops},
                   {"gains", rgb_json(look.match->gains)},
+                  {"contradict", look.match->contradict},
                   {"cg_white", white_json(look.cg_white)}};
     if (look.plate_white) j["match"]["plate_white"] = white_json(*look.plate_white);
     for (const RegionLeft& r : look.match->regions) {

@@ -17,6 +17,7 @@ Json json_of(const MatchResult& m) {
   for (const FittedParameter& u : m.parameters) {
     j["unknowns"].push_back({{"name", to_string(u.parameter)},
                              {"noted", std::isfinite(u.noted) ? Json(u.noted) : Json(nullptr)},
+                             {"mended", std::isfinite(u.mended) ? Json(u.mended) : Json(nullptr)},
                              {"value", std::isfinite(u.value) ? Json(u.value) : Json(nullptr)},
                              {"margin", std::isfinite(u.margin) ? Json(u.margin) : Json(nullptr)},
                              {"moved", u.moved},
@@ -26,7 +27,7 @@ Json json_of(const MatchResult& m) {
     j["observations"].push_back({{"kind", to_string(o.seen.kind)},
                                  {"name", o.seen.name},
                                  {"seen", o.seen.value},
-                                 {"sigma", o.seen.sigma},
+                                 {"sigma", std::hypot(o.seen.sigma, o.seen.placed_px)},
                                  {"noted", o.noted},
                                  {"fitted", o.fitted},
                                  {"off", o.residual}});
@@ -35,14 +36,23 @@ Json json_of(const MatchResult& m) {
 }
 
 std::string parameters_text(const MatchResult& m) {
-  std::string text =
-      fmt::format("  {:<14}{:>15}{:>17}{:>15}{:>9}\n", "", "noted", "found", "", "moved");
+  const auto is_mended = [](const FittedParameter& u) {
+    return u.mended != u.noted && std::abs(u.mended / u.noted - 1.0) > 1e-6;
+  };
+  const bool any_mended = std::any_of(m.parameters.begin(), m.parameters.end(), is_mended);
+  const auto mended = [&](const std::string& value) {
+    return any_mended ? fmt::format("{:>13}", value) : std::string();
+  };
+  std::string text = fmt::format("  {:<14}{:>13}{}{:>13}{:>13}{:>9}\n", "", "noted",
+                                 mended("mended"), "found", "", "moved");
   for (const FittedParameter& u : m.parameters) {
     text += fmt::format(
-        "  {:<14}{:>15}{:>17}{:>15}{:>8}  {}\n", to_string(u.parameter),
-        value_text(u.parameter, u.noted), value_text(u.parameter, u.value),
+        "  {:<14}{:>13}{}{:>13}{:>13}{:>9}  {}\n", to_string(u.parameter),
+        value_text(u.parameter, u.noted),
+        mended(is_mended(u) ? value_text(u.parameter, u.mended) : ""),
+        value_text(u.parameter, u.value),
         std::isfinite(u.margin) ? fmt::format("± {}", value_text(u.parameter, u.margin)) : "",
-        fmt::format("{:+.1f} s", u.moved), u.determined ? "" : "only the note says so");
+        fmt::format("{} s", signed_text(u.moved, 1)), u.determined ? "" : "only the note says so");
   }
   return text;
 }
@@ -246,6 +256,16 @@ std::string settle_text(const MatchResult& m) {
                  "", "  ");
 }
 
+// What belongs into the lens file, to be pasted.
+std::string squeeze_row_text(const MatchedPlate& plate) {
+  const auto row = squeeze_row(plate);
+  if (!row) return {};
+  return fmt::format(
+      "\n  at this mark the lens squeezes otherwise; a row for its file:\n"
+      "    [[lens.squeezes]]\n    mark = \"{:.4g} m\"\n    squeeze = {:.4g}\n",
+      row->mark.m(), row->squeeze);
+}
+
 std::string facts_text(const MatchedPlate& plate) {
   return facts_text(plate.metadata, file_name(plate.loaded.now.plate->file), plate.facts.doubts);
 }
@@ -256,6 +276,9 @@ std::string discs_text(const PlateObservations& seen) {
       "{} discs in {}, {} of them lamps of the scene{}\n", found, seen.plate,
       found - static_cast<std::size_t>(seen.discs_left + seen.discs_odd),
       seen.discs_odd == 0 ? "" : fmt::format("; something overlaps {}, left out", seen.discs_odd));
+  for (const std::string& name : seen.by_hand) {
+    text += fmt::format("  {}: its disc as it was measured by hand, ± 1 px at each edge\n", name);
+  }
   for (const std::string& left : seen.left) text += wrapped(left, "  ", "    ");
   return text;
 }
@@ -314,7 +337,8 @@ std::string match_text(const CameraMatch& match, const std::vector<PriorOverride
     text += parameters_text(plate.best) +
             iris_text(plate.seen.found, plate.best.estimate.lens, camera_of(plate.best.estimate),
                       plate.seen.plate_size.height) +
-            "\n" + settle_text(plate.best) + observations_text(plate.best);
+            squeeze_row_text(plate) + "\n" + settle_text(plate.best) +
+            observations_text(plate.best);
   }
   return text;
 }

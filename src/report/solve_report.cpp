@@ -30,6 +30,18 @@ void add_stop(Solved& f, const Stop& stop, double effective, const Lens& lens, b
                   stop_text(*lens.widest)));
 }
 
+// What another stop costs: somebody must pay for its light.
+void add_price(Solved& f, const Stop& stop, const Shot& shot) {
+  const double darker = 2.0 * std::log2(marked_f_number(shot.lens, stop) /
+                                        marked_f_number(shot.lens, shot.take.stop));
+  if (std::abs(darker) < 0.05) return;
+  f.json["light_stops"] = -darker;
+  f.notes.push_back(
+      fmt::format("That lets in {} {} light than {}: shutter, ISO, ND or the lights {}.",
+                  stops_text(darker), darker > 0.0 ? "less" : "more", stop_text(shot.take.stop),
+                  darker > 0.0 ? "must make up for it" : "must take it away"));
+}
+
 void add_diffraction(Solved& f, const LoadedShot& loaded, const VirtualCamera& camera) {
   const Length limit = coc_limit(loaded.now.criterion, loaded.now.body, camera);
   const Length airy = airy_diameter(camera);
@@ -87,7 +99,13 @@ Solved say(const HoldSolution& s, const LoadedShot& loaded, const std::string& a
       s.found.focus.is_infinite() ? "infinity" : fmt::format("{:.6f} m", s.found.focus.m()),
       fmt::format("f/{}", number(s.found.stop.value)), s.found.f_number);
   f.json["focus_m"] = metres_json(s.found.focus);
+  if (s.closed_for_faults) {
+    f.notes.emplace_back(
+        "A perfect lens could be opened wider; this one's faults (or the cheat) blur by more, and "
+        "are counted.");
+  }
   add_stop(f, s.found.stop, s.found.f_number, loaded.now.lens, true);
+  add_price(f, s.found.stop, loaded.now);
   add_diffraction(f, loaded, s.camera);
   return f;
 }
@@ -103,6 +121,7 @@ Solved say(const BlurSolution& s, const LoadedShot& loaded) {
     f.text = fmt::format("{} at:\n  f/{} on the lens instead of {}\n", wish, number(s.stop->value),
                          stop_text(shot.take.stop));
     add_stop(f, *s.stop, shot.lens.adapter * s.stop->value, shot.lens, true);
+    add_price(f, *s.stop, shot);
     add_diffraction(f, loaded, s.camera);
     return f;
   }
@@ -118,6 +137,11 @@ Solved say(const BlurSolution& s, const LoadedShot& loaded) {
                   "in focus changes its size.",
                   std::abs(s.lens->distance.m() - s.now.focus.m()),
                   s.lens->distance > s.now.focus ? "back" : "closer"));
+  if (!shot.scene) {
+    f.notes.emplace_back(
+        "The shot has no scene whose camera could move: the distances of its subjects are to be "
+        "changed in the file.");
+  }
   return f;
 }
 

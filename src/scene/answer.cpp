@@ -10,6 +10,7 @@
 #include "jolly_iris/optics/distance.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/opening.hpp"
+#include "jolly_iris/optics/seen_blur.hpp"
 #include "jolly_iris/optics/undistort.hpp"
 #include "notes.hpp"
 #include "optics/nearest.hpp"
@@ -57,7 +58,17 @@ struct Blurring {
       return std::nullopt;
     }
   }
-  double px(Length z) const { return to_pixels(circle_of_confusion(camera, z), camera); }
+  const SeenBlur& seen;
+  bool nothing_sharp;
+
+  double px(Length z, const GatePlace& at) const { return to_pixels(seen.of(z, at), camera); }
+  // Where the picture shows it, from the axis; what is known by its distance alone is in the
+  // middle.
+  GatePlace place_of(const SubjectPlace& place) const {
+    if (!place.middle || !(place.middle->z < 0.0)) return {};
+    const double k = camera.focal.m() / -place.middle->z;
+    return {Length::from_m(k * place.middle->x), Length::from_m(k * place.middle->y)};
+  }
   bool is_sharp(double coc_px) const {
     return std::abs(coc_px) * camera.pixel_pitch().mm() <= limit.mm() * (1.0 + 1e-12);
   }
@@ -75,15 +86,16 @@ struct Blurring {
     }
     blur.front = place.front;
     blur.back = place.back;
-    blur.coc = circle_of_confusion(camera, place.axial);
-    blur.coc_px = px(place.axial);
-    if (place.front.mm() > 0.0) blur.coc_front_px = px(place.front);
-    blur.coc_back_px = px(place.back);
+    const GatePlace at = place_of(place);
+    blur.coc = seen.of(place.axial, at);
+    blur.coc_px = to_pixels(blur.coc, camera);
+    if (place.front.mm() > 0.0) blur.coc_front_px = px(place.front, at);
+    blur.coc_back_px = px(place.back, at);
     blur.sharp = is_sharp(blur.coc_px);
     const double front = blur.coc_front_px.value_or(-std::numeric_limits<double>::infinity());
     // Blur rises with distance: some of it is sharp if it is neither all in front nor all behind.
-    const bool some =
-        (is_sharp(front) || front < 0.0) && (is_sharp(blur.coc_back_px) || blur.coc_back_px > 0.0);
+    const bool some = !nothing_sharp && (is_sharp(front) || front < 0.0) &&
+                      (is_sharp(blur.coc_back_px) || blur.coc_back_px > 0.0);
     blur.partly_sharp = some && !(is_sharp(front) && is_sharp(blur.coc_back_px));
     blur.entered = place.extent.size() < 2;
     blur.in_picture = reaches_into_frame(place.extent, camera);
@@ -203,10 +215,15 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
     result.coc_limit = coc_limit(shot.criterion, shot.body, result.camera);
   });
   result.mark = mark_from_focus(shot.lens, seen.focus);
-  result.sharp = sharp_range(result.camera, result.coc_limit);
+  const SeenBlur seen_blur(result.camera);
+  const std::optional<SharpRange> sharp = seen_blur.sharp_range(result.coc_limit);
+  result.sharp = sharp.value_or(SharpRange{seen.focus, seen.focus});
+  result.nothing_sharp = !sharp.has_value();
+  if (result.nothing_sharp) result.least_blur_px = to_pixels(seen_blur.least(), result.camera);
   result.hyperfocal = hyperfocal(result.camera, result.coc_limit);
   if (result.hyperfocal > farthest_focus(shot.lens)) result.hyperfocal = Length::infinity();
-  const Blurring blurring{shot, result.camera, result.place, result.coc_limit};
+  const Blurring blurring{shot,      result.camera,       result.place, result.coc_limit,
+                          seen_blur, result.nothing_sharp};
   std::vector<const SubjectPlace*> near_to_far;
   near_to_far.reserve(seen.places.size());
   for (const SubjectPlace& place : seen.places) {

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -12,14 +13,14 @@ namespace jolly_iris {
 
 namespace {
 
-using CameraEstimate = std::vector<std::string>;
+using Notes = std::vector<std::string>;
 
-void say_opening(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+void say_opening(const Shot& shot, const Answer& a, Notes& notes) {
   const double n = marked_f_number(shot.lens, shot.take.stop);
   notes.push_back(fmt::format(
       "{}{:.3g} is an opening of {:.3g} mm. A smaller number is a wider opening: less is sharp.",
       shot.take.stop.kind == Stop::Kind::f ? "f/" : "T", shot.take.stop.value,
-      2.0 * a.camera.aperture_radius.mm()));
+      2.0 * without_blur_override(a.camera).aperture_radius.mm()));
   if (shot.lens.adapter != 1.0) {
     notes.push_back(fmt::format(
         "The adapter ({:g} x) turns the lens's f/{:.3g} into f/{:.3g} and its {:.4g} mm into "
@@ -29,7 +30,7 @@ void say_opening(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   }
 }
 
-void say_attachments(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+void say_attachments(const Shot& shot, const Answer& a, Notes& notes) {
   if (shot.lens.converter != 1.0) {
     notes.push_back(fmt::format(
         "The converter ({:g} x) in front makes {:.4g} mm out of the lens's {:.4g} mm and keeps its "
@@ -71,7 +72,7 @@ void say_attachments(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   }
 }
 
-void say_focus(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+void say_focus(const Shot& shot, const Answer& a, Notes& notes) {
   const double breathing = a.camera.focal / a.camera.lens_focal;
   if (a.camera.focus.is_finite() && std::abs(breathing - 1.0) > 0.002) {
     notes.push_back(fmt::format(
@@ -95,7 +96,7 @@ void say_focus(const Shot& shot, const Answer& a, CameraEstimate& notes) {
   }
 }
 
-void say_shape(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+void say_shape(const Shot& shot, const Answer& a, Notes& notes) {
   const VirtualCamera& c = a.camera;
   if (shot.body.window) {
     const Extent recorded = recorded_gate(shot.body);
@@ -120,6 +121,19 @@ void say_shape(const Shot& shot, const Answer& a, CameraEstimate& notes) {
         c.picture.width.mm(), c.picture.height.mm(), c.horizontal_picture_view().degrees(),
         c.vertical_picture_view().degrees(), c.horizontal_field_of_view().degrees(),
         c.vertical_field_of_view().degrees()));
+  }
+  const double higher = c.picture.height / c.gate.height;
+  const double wider = c.picture.width / c.gate.width;
+  if (std::max(higher, wider) > 1.005 && shot.body.keeps != FitMode::whole_gate) {
+    const bool in_height = higher > wider;
+    notes.push_back(fmt::format(
+        "Warning: the picture shows {:.4g} mm of {}, but only {:.4g} mm were recorded: nothing "
+        "fills it. {}body.keeps = \"no bars\" takes what both have.",
+        in_height ? c.picture.height.mm() : c.picture.width.mm(), in_height ? "height" : "width",
+        in_height ? c.gate.height.mm() : c.gate.width.mm(),
+        c.squeeze != 1.0 && in_height
+            ? "Was less of the sensor's width recorded (body.window, or a narrower gate)? "
+            : ""));
   }
   if (shot.body.pixel_aspect != 1.0) {
     notes.push_back(
@@ -159,7 +173,7 @@ void say_shape(const Shot& shot, const Answer& a, CameraEstimate& notes) {
 }
 
 // What bends lines, and what makes them converge: people take the one for the other.
-void say_lines(const Answer& a, CameraEstimate& notes) {
+void say_lines(const Answer& a, Notes& notes) {
   const Lean lean = lean_of(a.place);
   const double converging = max_convergence(a.camera, lean).degrees();
   const bool leans = converging > 0.2;
@@ -194,7 +208,7 @@ void say_lines(const Answer& a, CameraEstimate& notes) {
   notes.push_back(message);
 }
 
-void add_override_notes(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+void add_override_notes(const Shot& shot, const Answer& a, Notes& notes) {
   if (!shot.blur_override.any()) return;
   const VirtualCamera honest = without_blur_override(a.camera);
   const auto at = [&](const VirtualCamera& c) {
@@ -226,7 +240,7 @@ void add_override_notes(const Shot& shot, const Answer& a, CameraEstimate& notes
   }
 }
 
-void say_subjects(const Answer& a, const CameraEstimate& behind, CameraEstimate& notes) {
+void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
   bool any_blurred = !a.infinity.sharp;
   for (const SubjectBlur& s : a.subjects) any_blurred = any_blurred || !s.sharp || s.partly_sharp;
   if (!any_blurred) {
@@ -251,7 +265,14 @@ void say_subjects(const Answer& a, const CameraEstimate& behind, CameraEstimate&
   }
 }
 
-void say_light(const Shot& shot, const Answer& a, CameraEstimate& notes) {
+void say_frame(const Shot& shot, const Answer& a, Notes& notes) {
+  if (!a.frame || !shot.frames) return;
+  if (*a.frame >= shot.frames->first && *a.frame <= shot.frames->last) return;
+  notes.push_back(fmt::format("Warning: frame {:g} lies outside the shot's frames, {:g} to {:g}.",
+                              *a.frame, shot.frames->first, shot.frames->last));
+}
+
+void say_light(const Shot& shot, const Answer& a, Notes& notes) {
   if (a.exposure.ev_is_given && a.exposure.by_numbers) {
     const double off = *a.exposure.by_numbers - *a.ev100;
     notes.push_back(fmt::format(
@@ -281,8 +302,8 @@ void say_light(const Shot& shot, const Answer& a, CameraEstimate& notes) {
 
 }  // namespace
 
-CameraEstimate notes_for(const Shot& shot, const Answer& answer, const CameraEstimate& behind) {
-  CameraEstimate notes;
+Notes notes_for(const Shot& shot, const Answer& answer, const Notes& behind) {
+  Notes notes;
   for (const ScaleFinding& finding : answer.scale) notes.push_back(finding.message);
   add_override_notes(shot, answer, notes);
   say_opening(shot, answer, notes);
@@ -291,6 +312,7 @@ CameraEstimate notes_for(const Shot& shot, const Answer& answer, const CameraEst
   say_shape(shot, answer, notes);
   say_lines(answer, notes);
   say_subjects(answer, behind, notes);
+  say_frame(shot, answer, notes);
   say_light(shot, answer, notes);
   return notes;
 }

@@ -2,9 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <filesystem>
-#include <string_view>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/region_light.hpp"
@@ -19,15 +19,10 @@ std::string file_name(const std::string& path) {
 }
 
 TriedPicture read_try(const std::string& file, const ComparisonRequest& request,
-                      std::vector<std::string>& files) {
-  files.push_back(file);
-  TriedPicture t{file, read_description(file), read_decoded(file, request.decoding, files)};
-  if (t.made_with.starts_with(made_with_mark)) {
-    t.made_with.erase(0, std::string_view(made_with_mark).size());
-  } else {
-    t.made_with.clear();
-  }
-  if (request.box) t.frame = crop(t.frame, *request.box);
+                      const LoadedShot& loaded, std::vector<std::string>& files) {
+  TriedPicture t{file, {}, {}, read_for_shot(file, request.decoding, loaded, files)};
+  t.origin = read_origin(file);
+  t.made = {shot_of(t.origin, loaded), t.origin.told()};
   return t;
 }
 
@@ -36,10 +31,9 @@ Picture read_reference(const LoadedShot& loaded, const ComparisonRequest& reques
                        ImageComparisonSettings& settings) {
   const PlateEntry& plate = *loaded.now.plate;
   Picture picture = read_plate(plate).colour;
-  // Marks are places of the whole plate.
-  if (request.box) return crop({picture, {}}, *request.box).colour;
   const double to_plate = static_cast<double>(picture.width()) / loaded.now.body.pixels.width;
   for (const DrawnBox& b : plate.marks.boxes) {
+    if (request.box) break;  // its own light is asked for, not that of drawn regions
     settings.regions.push_back(box_in_picture(b.box, loaded.now.body.pixels, picture.size()));
   }
   settings.hints.lamps = plate.marks.lamps;
@@ -56,10 +50,12 @@ PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonReque
                                  std::vector<std::string>& files) {
   PlateComparison out;
   for (const std::string& file : request.pictures) {
-    out.tries.push_back(read_try(file, request, files));
+    out.tries.push_back(read_try(file, request, loaded, files));
   }
   ImageComparisonSettings settings;
   settings.min_px = request.min_px;
+  settings.box = request.box;
+  out.box = request.box;
   settings.primaries = loaded.now.primaries;
   if (request.among_themselves) {
     out.reference = file_name(out.tries.front().file);
@@ -84,6 +80,19 @@ PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonReque
     }
   }
   return out;
+}
+
+SameSizePair compared_pair(const PlateComparison& comparison) {
+  SameSizePair both = of_one_size(comparison.picture, comparison.tries.front().frame.colour);
+  if (!comparison.box) return both;
+  const double to_size = static_cast<double>(both.plate.width()) / comparison.picture.width();
+  const auto scaled = [&](int v) { return static_cast<int>(std::lround(v * to_size)); };
+  const Box& b = *comparison.box;
+  Box part{scaled(b.x), scaled(b.y), std::max(1, scaled(b.width)), std::max(1, scaled(b.height))};
+  part.width = std::min(part.width, both.plate.width() - part.x);
+  part.height = std::min(part.height, both.plate.height() - part.y);
+  for (Picture* p : {&both.plate, &both.cg}) *p = crop({*p, {}, {}}, part).colour;
+  return both;
 }
 
 Picture beside(const Picture& a, const Picture& b) {

@@ -11,7 +11,9 @@
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/picture/recover_highlights.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/picture_origin.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
+#include "workflow/run_fingerprint.hpp"
 
 namespace jolly_iris {
 
@@ -29,12 +31,17 @@ auto of_file(const std::string& file, const Work& work) {
 
 // Depth as the shot says it counts, or from a picture of its own.
 void decode(const DefocusRequest& request, const LoadedShot& loaded, const std::string& name,
-            Frame& frame, std::vector<std::string>& files) {
-  const DepthCode code = loaded.now.depth ? loaded.now.depth->code : DepthCode{};
+            Frame& frame, std::vector<std::string>& notes, std::vector<std::string>& files) {
+  DepthCode code = loaded.now.depth ? loaded.now.depth->code : DepthCode{};
+  // What we wrote says itself how it counts, whatever the other program's pictures do.
+  if (loaded.now.depth && read_origin(request.depth.empty() ? name : request.depth).axial_depth) {
+    code = {};
+  }
   const PixelSize size = frame.colour.size();
   if (!request.depth.empty()) {
     files.push_back(request.depth);
-    const Frame picture = read_picture(request.depth, Transfer::linear);
+    Frame picture = read_picture(request.depth, Transfer::linear);
+    notes.insert(notes.end(), picture.notes.begin(), picture.notes.end());
     frame.depth = of_file(request.depth,
                           [&] { return axial_depth(picture, code, loaded.answer.camera, size); });
   } else if (frame.has_depth() && loaded.now.depth) {
@@ -125,7 +132,7 @@ double fraction_of_work(const DefocusRequest& request, PixelSize size, bool even
 
 // What PICTURE's layers amount to through the shot's lens.
 std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedShot& loaded,
-                                    std::vector<std::string>& notes,
+                                    bool& darker_corners, std::vector<std::string>& notes,
                                     std::vector<std::string>& files) {
   const auto holds_out = [&](const std::string& name) {
     return std::find(request.holdouts.begin(), request.holdouts.end(), name) !=
@@ -138,9 +145,11 @@ std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedS
   }
   std::vector<DefocusLayer> layers;
   for (const std::string& name : request.pictures) {
-    files.push_back(name);
-    DefocusLayer layer{read_decoded(name, request.decoding, files), holds_out(name)};
-    decode(request, loaded, name, layer.frame, files);
+    DefocusLayer layer{read_for_shot(name, request.decoding, loaded, files, request.margin),
+                       holds_out(name)};
+    notes.insert(notes.end(), layer.frame.notes.begin(), layer.frame.notes.end());
+    if (!is_plate(name, loaded) && read_origin(name).darker_corners) darker_corners = true;
+    decode(request, loaded, name, layer.frame, notes, files);
     if (request.mend_depth && layer.frame.has_depth()) {
       notes.push_back(
           fmt::format("{} px of depth stood between two surfaces and went to one of them",
@@ -191,7 +200,9 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
   settings.margin = request.margin;
   settings.box = request.box;
   settings.execution = execution;
-  std::vector<DefocusLayer> layers = layers_of(request, loaded, out.notes, files);
+  bool darker_corners = false;
+  std::vector<DefocusLayer> layers = layers_of(request, loaded, darker_corners, out.notes, files);
+  if (darker_corners) out.header["jolly_iris:fall_off"] = corners_in_picture;
   out.layers = layers.size();
   const PixelSize whole = layers.front().frame.colour.size();
   const bool even = loaded.now.lens.iris.even() && !loaded.now.lens.aberrations.bends();
@@ -233,22 +244,29 @@ DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<
     execution.tell(static_cast<double>(i) / n);
     const double frame = chosen[i];
     const std::vector<std::string> wanted = numbered(names, frame);
-    const auto there = [](const std::string& name) { return std::filesystem::exists(name); };
-    if (keep && std::all_of(wanted.begin(), wanted.end(), there)) {
-      ++out.kept;
-      continue;
-    }
     DefocusRequest one = request;
     one.pictures = numbered(request.pictures, frame);
     one.holdouts = numbered(request.holdouts, frame);
     for (std::string* name : {&one.depth, &one.blur, &one.save_blur})
       *name = numbered(*name, frame);
     const LoadedShot now = at_frame(loaded, frame);
+    const std::string fingerprint = fingerprint_of(one, now);
+    if (keep) {
+      const auto made = [&](const std::string& name) { return is_made(name, fingerprint); };
+      if (std::all_of(wanted.begin(), wanted.end(), made)) {
+        ++out.kept;
+        continue;
+      }
+      const auto there = [](const std::string& name) { return std::filesystem::exists(name); };
+      if (std::any_of(wanted.begin(), wanted.end(), there)) ++out.remade;
+    }
     const DefocusedPicture done =
         defocus_picture(one, now, files,
                         execution.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
     for (const std::string& name : wanted) {
-      write_for_shot(name, done.frame, now, done.pixel_aspect);
+      auto header = done.header;
+      header["jolly_iris:fingerprint"] = fingerprint;
+      write_for_shot(name, done.frame, now, done.pixel_aspect, header);
       out.written.push_back(name);
     }
     out.notes.insert(out.notes.end(), done.notes.begin(), done.notes.end());

@@ -70,7 +70,9 @@ std::vector<std::string> write_exposed(const std::vector<ExposedFrame>& frames,
     const LoadedShot now = at_frame(loaded, f.frame);
     Frame frame = read_for_shot(f.look.file, request.decoding, now, f.files);
     apply(f.look, now, frame.colour);
-    for (const std::string& name : numbered(names, f.frame)) write_for_shot(name, frame, now);
+    for (const std::string& name : numbered(names, f.frame)) {
+      write_for_shot(name, frame, now, 1.0, header_of(f.look));
+    }
   });
   std::vector<std::string> written;
   for (const ExposedFrame& f : all) {

@@ -11,6 +11,7 @@
 #include "jolly_iris/optics/transfer.hpp"
 #include "jolly_iris/optics/undistort.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/picture_origin.hpp"
 #include "optics/value_text.hpp"
 
 namespace jolly_iris {
@@ -169,6 +170,10 @@ void match_plate(const Frame& frame, const LookRequest& request, const LoadedSho
   } catch (const OpticsError& e) {
     look.no_plate_white = e.what();
   }
+  if (look.match->contradict) {
+    look.plate_white.reset();
+    return;  // a mean of what has nothing in common is no change to make
+  }
   look.stops = look.match->stops;
   look.gains = look.match->gains;
   look.applied.push_back(fmt::format("as bright and as white as {}",
@@ -288,6 +293,7 @@ ExposureLook look_at(const Frame& frame, const std::string& file, const LookRequ
   const Coded coded = coded_as(file, request, loaded, files);
   look.coded = coded.words;
   look.clips_at = coded.clips_at;
+  look.warnings = frame.notes;
   look.regions = regions_of(request, loaded.now);
   check_shape(request, loaded, look);
   look.how = metering_of(request, loaded, look);
@@ -303,11 +309,37 @@ ExposureLook look_at(const Frame& frame, const std::string& file, const LookRequ
     preview(request, loaded, look);
   }
   look.relative_illumination = request.relative_illumination;
+  if (!is_plate(file, loaded)) look.darker_corners = read_origin(file).darker_corners;
+  if (look.darker_corners && request.relative_illumination == IlluminationUse::add) {
+    look.warnings.push_back(
+        fmt::format("{}: has the lens's darker corners already, its header says; now they are in "
+                    "it twice",
+                    file));
+  }
   expose_by(request, loaded, look);
   return look;
 }
 
+std::map<std::string, std::string> header_of(const ExposureLook& look) {
+  const bool darker =
+      look.relative_illumination == IlluminationUse::add ||
+      (look.darker_corners && look.relative_illumination != IlluminationUse::remove);
+  if (!darker) return {};
+  return {{"jolly_iris:fall_off", corners_in_picture}};
+}
+
 void apply(const ExposureLook& look, const LoadedShot& loaded, Picture& picture) {
+  if (look.match && look.match->contradict) {
+    std::string by;
+    for (const RegionLeft& r : look.match->regions) {
+      by += fmt::format("{}{} {:+.1f}", by.empty() ? "" : ", ", r.name, r.alone_stops);
+    }
+    throw OpticsError(
+        fmt::format("{}: its regions contradict each other about the light ({} "
+                    "stops): no one change brings it to the plate, so none is made; "
+                    "name those that are lit alike",
+                    look.file, by));
+  }
   std::optional<RelativeIllumination> corners;
   if (look.relative_illumination != IlluminationUse::none) {
     corners.emplace(loaded.now.lens, without_blur_override(loaded.answer.camera));

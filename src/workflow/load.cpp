@@ -10,6 +10,7 @@
 #include "jolly_iris/optics/quantity.hpp"
 #include "jolly_iris/picture/pick.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/picture_origin.hpp"
 #include "optics/nearest.hpp"
 
 namespace jolly_iris {
@@ -40,7 +41,7 @@ Frame read_decoded(const std::string& file, const Decoding& decoding,
     files.push_back(decoding.curve_file);
     curve = read_curve(decoding.curve_file);
   }
-  return read_picture(file, decoding.transfer, curve);
+  return read_picture(file, PictureRead{decoding.transfer, curve, decoding.layer});
 }
 
 bool is_plate(const std::string& file, const LoadedShot& loaded) {
@@ -50,10 +51,17 @@ bool is_plate(const std::string& file, const LoadedShot& loaded) {
 }
 
 Frame read_for_shot(const std::string& file, const Decoding& decoding, const LoadedShot& loaded,
-                    std::vector<std::string>& files) {
+                    std::vector<std::string>& files, const Margin& margin) {
   files.push_back(file);
-  return is_plate(file, loaded) && !decoding.transfer ? read_plate(*loaded.now.plate)
-                                                      : read_decoded(file, decoding, files);
+  if (is_plate(file, loaded) && !decoding.transfer && decoding.layer.empty()) {
+    return read_plate(*loaded.now.plate);
+  }
+  Frame frame = read_decoded(file, decoding, files);
+  for (std::string& said :
+       contradictions(file, frame.colour.size(), read_origin(file), loaded, margin)) {
+    frame.notes.push_back(std::move(said));
+  }
+  return frame;
 }
 
 const std::string& plate_file(const LoadedShot& loaded, const std::string& why,

@@ -16,8 +16,11 @@ namespace jolly_iris {
 
 namespace {
 
-// Nobody places a lamp of a CG scene better than that: a share of the disc.
+// How well lamps of a CG scene are usually placed: a share of the disc. Where enough of them are
+// seen they tell it themselves (placed_as_seen).
 constexpr double placed_fraction = 0.01;
+// How exactly the edges of a disc are read by hand, px of the plate on each side.
+constexpr double by_hand_px = 1.0;
 
 std::vector<ExpectedLamp> expected_lamps(const LoadedShot& loaded, double to_plate) {
   std::vector<ExpectedLamp> out;
@@ -37,6 +40,30 @@ std::vector<ExpectedLamp> expected_lamps(const LoadedShot& loaded, double to_pla
   return out;
 }
 
+// A disc that somebody measured by hand counts where the plate tells no better: the finder's own
+// is finer.
+void add_by_hand(const LoadedShot& loaded, double to_plate, PlateObservations& seen) {
+  for (const DrawnLamp& lamp : loaded.now.plate->marks.lamps) {
+    if (!lamp.diameter || lamp.name.empty()) continue;
+    const auto is_it = [&](const Observation& o) {
+      return o.kind == Observation::Kind::disc && o.name == lamp.name;
+    };
+    if (std::any_of(seen.all.begin(), seen.all.end(), is_it)) continue;
+    for (const SubjectBlur& s : loaded.answer.subjects) {
+      if (s.name != lamp.name) continue;
+      Observation o;
+      o.name = s.name;
+      o.value = *lamp.diameter;
+      o.sigma = std::sqrt(2.0) * by_hand_px / to_plate;
+      o.placed_px = placed_fraction * o.value;
+      o.at = s.axial;
+      o.in_scene = is_in_scene(loaded, s.name);
+      seen.all.push_back(o);
+      seen.by_hand.push_back(s.name);
+    }
+  }
+}
+
 void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& seen) {
   const FoundDiscs& found = seen.found;
   const VirtualCamera& c = loaded.answer.camera;
@@ -48,7 +75,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
       ++seen.discs_odd;
       continue;
     }
-    const double sigma = std::hypot(0.5 * d.height_px.margin, placed_fraction * d.height_px.value);
+    const double sigma = 0.5 * d.height_px.margin;
     bool named = false;
     for (const SubjectBlur& s : loaded.answer.subjects) {
       if (d.name.empty() || s.name != d.name) continue;
@@ -56,6 +83,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
       o.name = s.name;
       o.value = d.height_px.value / to_plate;
       o.sigma = sigma / to_plate;
+      o.placed_px = placed_fraction * o.value;
       o.at = s.axial;
       o.in_scene = is_in_scene(loaded, s.name);
       seen.all.push_back(o);
@@ -69,6 +97,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
       who.push_back(&d);
     }
   }
+  add_by_hand(loaded, to_plate, seen);
   const double focal_px = to_plate * (c.focal / c.pixel_pitch());
   const LampPairs pairs =
       pair_lamps(discs, expected_lamps(loaded, to_plate), focal_px, plate.width);
@@ -77,6 +106,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
     o.value /= to_plate;
     o.sigma /= to_plate;
     o.own_px /= to_plate;
+    o.placed_px = placed_fraction * o.value;
     seen.all.push_back(o);
   }
   if (pairs.view) {

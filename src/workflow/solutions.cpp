@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/blur_override.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/seen_blur.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "optics/nearest.hpp"
 
@@ -101,12 +103,63 @@ void add_stop(const Stop& stop, const Lens& lens, std::vector<Override>& out) {
 
 }  // namespace
 
+namespace {
+
+// Where the picture shows a subject, from the axis; a distance is in the middle.
+GatePlace place_of(const std::vector<SubjectPlace>& subjects, const std::string& name,
+                   const VirtualCamera& camera) {
+  for (const SubjectPlace& s : subjects) {
+    if (s.name != name || !s.middle || !(s.middle->z < 0.0)) continue;
+    const double k = camera.focal.m() / -s.middle->z;
+    return {Length::from_m(k * s.middle->x), Length::from_m(k * s.middle->y)};
+  }
+  return {};
+}
+
+// A lens with faults, or a cheat, blurs by more than the circle of confusion that a hold is
+// computed with: it is closed down until the report counts both as sharp.
+void close_until_sharp(const LoadedShot& loaded, const std::string& a, const std::string& b,
+                       HoldSolution& s) {
+  constexpr double by = 1.01;
+  constexpr double smallest = 64.0;  // beyond, diffraction blurs more
+  const Shot& shot = loaded.now;
+  const Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
+  const std::vector<SubjectPlace> places =
+      subjects_of(shot, scene, loaded.answer.place, s.found.focus);
+  const auto sharp = [&](double n) {
+    Stop stop = s.found.stop;
+    stop.value = n;
+    const VirtualCamera camera =
+        with_blur_override(camera_at(shot, stop, s.found.focus), shot.blur_override);
+    const SeenBlur seen(camera);
+    const Length limit = coc_limit(shot.criterion, shot.body, camera) * (1.0 + 1e-9);
+    return std::abs(seen.of(s.near, place_of(places, a, camera)).mm()) <= limit.mm() &&
+           std::abs(seen.of(s.far, place_of(places, b, camera)).mm()) <= limit.mm();
+  };
+  double n = s.found.stop.value;
+  const double plain = n;
+  while (n < smallest && !sharp(n)) n *= by;
+  if (!sharp(n)) {
+    throw OpticsError(fmt::format(
+        "no stop down to f/{:g} makes both sharp: the lens's faults, or the cheat, blur by more "
+        "than the criterion",
+        smallest));
+  }
+  if (n == plain) return;
+  s.closed_for_faults = true;
+  s.found.f_number *= n / plain;
+  s.found.stop.value = n;
+}
+
+}  // namespace
+
 HoldSolution solve_hold(const LoadedShot& loaded, const std::string& a, const std::string& b) {
   const Shot& shot = loaded.now;
   HoldSolution s;
   s.near = distance_named(loaded, a);
   s.far = distance_named(loaded, b);
   s.found = hold(shot.body, shot.lens, shot.take, shot.criterion, s.near, s.far);
+  close_until_sharp(loaded, a, b, s);
   s.camera = camera_at(shot, s.found.stop, s.found.focus);
   return s;
 }
@@ -155,8 +208,12 @@ Clip solve_clip(const LoadedShot& loaded, const std::vector<std::string>& nodes)
 }
 
 std::vector<Override> overrides_for(const HoldSolution& s, const LoadedShot& loaded) {
-  std::vector<Override> out{focus_at(s.found.focus, 6)};
-  add_stop(s.found.stop, loaded.now.lens, out);
+  // Rounded to the side on which both are sharp: five figures of the stop, upwards.
+  std::vector<Override> out{focus_at(s.found.focus, 9)};
+  Stop stop = s.found.stop;
+  const double step = std::pow(10.0, std::floor(std::log10(stop.value)) - 4.0);
+  stop.value = step * std::ceil(stop.value * (1.0 + 1e-5) / step);
+  add_stop(stop, loaded.now.lens, out);
   return out;
 }
 
@@ -165,7 +222,12 @@ std::vector<Override> overrides_for(const BlurSolution& s, const LoadedShot& loa
   if (s.stop) add_stop(*s.stop, loaded.now.lens, out);
   if (s.lens) {
     out.push_back(number("lens.focal", "", s.lens->focal.mm(), " mm", 6));
-    out.push_back(number("focus.at", "", s.lens->distance.m(), " m", 6));
+    out.push_back(number("focus.at", "", s.lens->distance.m(), " m", 9));
+    // The camera itself moves by as much as what is in focus gets farther.
+    if (loaded.now.scene) {
+      const Length back = loaded.now.scene->back + (s.lens->distance - s.now.focus);
+      out.push_back(number("scene.back", "", back.m(), " m", 9));
+    }
   }
   return out;
 }

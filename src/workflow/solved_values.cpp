@@ -46,6 +46,21 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<Solve
 
 }  // namespace
 
+std::optional<SqueezePoint> squeeze_row(const MatchedPlate& plate) {
+  const CameraEstimate& found = plate.best.estimate;
+  const Lens& noted = plate.loaded.now.lens;
+  if (!found.lens.squeeze_now || !found.focus.is_finite()) return std::nullopt;
+  for (const FittedParameter& p : plate.best.parameters) {
+    if (p.parameter != Parameter::squeeze || !p.determined) continue;
+    Lens as_noted = noted;
+    as_noted.squeeze = found.lens.squeeze;
+    const double off = *found.lens.squeeze_now - squeeze_at_focus(as_noted, found.focus);
+    if (std::abs(off) < 0.25 * p.margin) return std::nullopt;  // less is no news
+    return SqueezePoint{mark_from_focus(found.lens, found.focus), *found.lens.squeeze_now};
+  }
+  return std::nullopt;
+}
+
 std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
   const MatchResult& m = plate.best;
   const LoadedShot& loaded = plate.loaded;
@@ -77,10 +92,22 @@ std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
     values.push_back({"lens.adapter", fmt::format("{:g}", found.lens.adapter),
                       fmt::format("noted {:g}", shot.lens.adapter)});
   }
-  if (changed(Parameter::squeeze, found.lens.squeeze, shot.lens.squeeze)) {
+  if (found.lens.squeeze != shot.lens.squeeze &&
+      changed(Parameter::squeeze, found.lens.squeeze, shot.lens.squeeze)) {
     values.push_back(
         {"lens.squeeze", fmt::format("{:.5g}", found.lens.squeeze),
          fmt::format("noted {:g}, {}", shot.lens.squeeze, margin_of(Parameter::squeeze))});
+  }
+  if (const auto row = squeeze_row(plate)) {
+    values.push_back(
+        {"lens.squeezes",
+         fmt::format("[{{ mark = \"{:.4g} m\", squeeze = {:.4g} }}]", row->mark.m(), row->squeeze),
+         fmt::format("noted {:.4g}, {}", squeeze_at_focus(shot.lens, found.focus),
+                     margin_of(Parameter::squeeze))});
+  }
+  if (found.body.pixel_aspect != shot.body.pixel_aspect) {
+    values.push_back({"body.pixel_aspect", fmt::format("{:.5g}", found.body.pixel_aspect),
+                      fmt::format("noted {:g}", shot.body.pixel_aspect)});
   }
   const Extent& gate = found.body.gate;
   if (changed(Parameter::gate, gate.width.mm(), shot.body.gate.width.mm()) ||

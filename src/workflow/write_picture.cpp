@@ -23,10 +23,27 @@ std::string made_with(const LoadedShot& loaded) {
   return text;
 }
 
+namespace {
+
+std::string number(double v) { return fmt::format("{:.9g}", v); }
+
+std::string blade_radius_text(const BladeRadius& radius) {
+  switch (radius.kind) {
+    case BladeRadius::Kind::straight:
+      return "straight";
+    case BladeRadius::Kind::multiple:
+      return number(radius.times) + " x";
+    case BladeRadius::Kind::length:
+      break;
+  }
+  return number(radius.length.mm()) + " mm";
+}
+
+}  // namespace
+
 std::map<std::string, std::string> camera_header(const LoadedShot& loaded) {
   const Answer& a = loaded.answer;
   const VirtualCamera& c = a.camera;
-  const auto number = [](double v) { return fmt::format("{:.9g}", v); };
   std::map<std::string, std::string> header{
       {"jolly_iris:focal_mm", number(c.focal.mm())},
       {"jolly_iris:f_number", number(c.f_number)},
@@ -37,8 +54,14 @@ std::map<std::string, std::string> camera_header(const LoadedShot& loaded) {
       {"jolly_iris:focus_m", number(c.focus.m())},
       {"jolly_iris:squeeze", number(c.squeeze)},
       {"jolly_iris:blades", fmt::format("{}", c.iris.blades)},
+      {"jolly_iris:iris_rotation_deg", number(c.iris.rotation.degrees())},
+      {"jolly_iris:blade_radius", blade_radius_text(c.iris.blade_radius)},
       {"jolly_iris:shot", std::filesystem::path(loaded.shot.file).filename().string()}};
   header["ImageDescription"] = made_with_mark + made_with(loaded);
+  const Stop& stop = loaded.now.take.stop;
+  if (stop.value > 0.0) {
+    header["jolly_iris:take_stop"] = (stop.kind == Stop::Kind::f ? "f/" : "T") + number(stop.value);
+  }
   if (a.frame) header["jolly_iris:frame"] = number(*a.frame);
   if (a.ev100) header["jolly_iris:ev100"] = number(*a.ev100);
   return header;
@@ -60,10 +83,12 @@ PixelSize squeezed_size_of(const LoadedShot& loaded, PixelSize desqueezed) {
 }
 
 void write_for_shot(const std::string& name, const Frame& frame, const LoadedShot& loaded,
-                    double pixel_aspect) {
+                    double pixel_aspect, const std::map<std::string, std::string>& more) {
   auto header = camera_header(loaded);
   const double aspect = pixel_aspect * loaded.now.body.pixel_aspect;
   if (aspect != 1.0) header["PixelAspectRatio"] = fmt::format("{:.9g}", aspect);
+  if (frame.has_depth()) header["jolly_iris:depth"] = axial_metres;
+  for (const auto& [key, value] : more) header[key] = value;
   write_picture(name, frame, header);
 }
 

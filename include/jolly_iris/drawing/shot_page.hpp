@@ -21,12 +21,16 @@ struct ShotPageRequest {
   bool bokeh = false;                   ///< a sheet of the lens's discs
 };
 
-/// @return the page's HTML
+struct ShotPage {
+  std::string html{};
+  std::vector<std::string> notes{};  ///< of the pictures that it shows, see Frame::notes
+};
+
 /// @throws UsageError for a plate of another shape than the delivered picture, for steps that
 /// change
 ///         the framing of a given sharp picture, for a match or comparison without a plate; as what
 ///         it shows throws
-std::string shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
-                      std::vector<std::string>& files, const Execution& execution = {});
+ShotPage shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
+                   std::vector<std::string>& files, const Execution& execution = {});
 
 }  // namespace jolly_iris

@@ -52,10 +52,11 @@ double usual_deviation(Parameter parameter);
 struct FittedParameter {
   Parameter parameter = Parameter::focal;
   /// mm, mm (gate width), number, m, ratio, ratio, m, stops, K; focus may be infinite
-  double noted = 0.0;
+  double noted = 0.0;   ///< as the notes have it
+  double mended = 0.0;  ///< with the mistake mended that is taken for the likeliest; else as noted
   double value = 0.0;
   double margin = 0.0;      ///< two deviations
-  double moved = 0.0;       ///< from the note, in the note's deviations
+  double moved = 0.0;       ///< from the (mended) note, in the note's deviations
   bool determined = false;  ///< whether the plate says it, and not just the note
 };
 
@@ -104,6 +105,12 @@ struct NotedPlate {
 /// @throws as match; UsageError for no plates
 std::vector<MatchResult> match(const std::vector<NotedPlate>& plates,
                                const MatchSettings& settings = {});
+
+/// The observations with the usual error of where lamps stand (Observation::placed_px) replaced by
+/// what a fit shows of it: the largest that its discs do not speak against (at 84 % of χ²), at most
+/// four times as much as usual. Of fewer than four discs they are as they were.
+std::vector<NotedPlate> placed_as_seen(const std::vector<NotedPlate>& plates,
+                                       const std::vector<MatchResult>& fitted);
 
 /// A mistake, or two, or one of several that look alike in this plate.
 struct RankedHypothesis {

@@ -40,6 +40,23 @@ struct EdgePair {
   std::optional<Length> distance{};  ///< axial, of the nearer side, where CG has a depth
 };
 
+/// Where both pictures still differ once CG has the plate's exposure, px of the compared size.
+struct DifferingPlace {
+  Box box{};
+  double off = 0.0;    ///< root mean square of what differs, of the sRGB-encoded whole
+  double noise = 0.0;  ///< of it, what both pictures' noise explains
+  double stops = 0.0;  ///< mean by which CG is brighter there
+  int discs = 0;       ///< paired discs in it
+};
+
+/// What is left over after exposure and white: whether it is noise, and where it is not.
+struct LeftOver {
+  double off = 0.0;       ///< root mean square over all of the picture, of the encoded whole
+  double noise = 0.0;     ///< of one pixel's difference, likewise
+  double fraction = 0.0;  ///< share of the picture that differs by more than noise
+  std::vector<DifferingPlace> places{};  ///< the most differing first; at most five
+};
+
 struct ImageComparison {
   PixelSize size{};  ///< at which they were compared: the smaller of both
   double psnr_db = 0.0;
@@ -48,12 +65,20 @@ struct ImageComparison {
   FoundDiscs plate_discs{};
   FoundDiscs cg_discs{};
   std::vector<DiscPair> discs{};
-  Measured larger{};              ///< share by which CG's discs are larger; margin 0: no pairs
-  Measured higher{};              ///< the same of their height over width
+  Measured larger{};  ///< share by which CG's discs are larger; margin 0: no pairs
+  Measured higher{};  ///< the same of their height over width
+  /// By how much CG's iris is turned against the plate's, −180/n … 180/n degrees; margin 0: not
+  /// known. Which way up either shows discs is decided for both together, by the pairs.
+  Measured turned_deg{};
   Measured edge_falloff_stops{};  ///< CG's rim against the plate's
   Measured red_px{};  ///< red fringe, CG's against the plate's; of discs that do not clip
   Measured blue_px{};
   std::vector<EdgePair> edges{};
+  LeftOver left{};
+  /// Correlation of what both show at a hundred-and-somethingth of the picture's width: 1 for the
+  /// same view, 0 for another; none where either shows nothing.
+  std::optional<double> view_likeness{};
+  bool same_view = true;     ///< else nothing of the above tells anything
   double plate_grain = 0.0;  ///< deviation of a pixel, as a share of its light
   double cg_grain = 0.0;
 };
@@ -61,6 +86,7 @@ struct ImageComparison {
 struct ImageComparisonSettings {
   double min_px = 12.0;        ///< diameter of the smallest disc looked for
   std::vector<Box> regions{};  ///< px of the plate; empty: a grid over all of it
+  std::optional<Box> box{};    ///< only this part, px of the plate; discs whose middle is within
   Primaries primaries = Primaries::rec709;
   DiscHints hints{};  ///< for the plate, px of it
   Execution execution{};
@@ -92,9 +118,14 @@ struct Suggestion {
   double stops = 0.0;  ///< with In::exposure: by so many
 };
 
+/// How CG was made, as far as it is known.
+struct CgMade {
+  Shot shot{};        ///< with which
+  bool told = false;  ///< by the picture itself; else it is assumed
+};
+
 /// What to do, the most visible first. What is within its margin, or below what is seen (1 % of a
-/// disc, 0.05 stops, 0.3 px), is not told.
-/// @param shot that CG was made with
-std::vector<Suggestion> suggestions(const ImageComparison& like, const Shot& shot);
+/// disc, 0.05 stops, 0.3 px), is not told; of pictures of two views nothing is.
+std::vector<Suggestion> suggestions(const ImageComparison& like, const CgMade& made);
 
 }  // namespace jolly_iris

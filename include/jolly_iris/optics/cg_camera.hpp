@@ -22,6 +22,9 @@ struct CgCamera {
   std::optional<Angle> rotation{};  ///< of the blades, counter-clockwise, 0 = a corner at the top
   std::optional<Length> shift_right{};
   std::optional<Length> shift_up{};
+  /// A pixel's width against its height on the gate: not 1 where the delivered picture's pixels are
+  /// not square, or the squeeze at this focus is not the nominal one.
+  std::optional<double> pixel_aspect{};
 };
 
 /// The CG camera that equals a virtual camera: what should have been set.

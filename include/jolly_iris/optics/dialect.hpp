@@ -26,7 +26,8 @@ struct DialectField {
     blades,
     rotation,      ///< of the blades
     shift_across,  ///< to the right; `unit`, or a share of the picture
-    shift_up
+    shift_up,
+    pixel_aspect  ///< a pixel's width against its height
   };
   enum class Along { width, height, diagonal };
   enum class Unit { mm, cm, m, inch, scene, tenths, pixels, degrees, radians, fraction };

@@ -30,6 +30,7 @@ struct Observation {
   std::string name{};
   double value = 0.0;          ///< > 0
   double sigma = 0.0;          ///< one standard deviation, > 0
+  double placed_px = 0.0;      ///< another, of what its lamp's place in the scene makes of it
   std::optional<Length> at{};  ///< axial distance, as the scene or a note has it; may be infinite
   Length length{};
   /// Of a clipped disc: how large its lamp itself would show, px. A part of it that nobody knows

@@ -17,6 +17,7 @@ struct PlateFacts {
   std::optional<std::string> lens{};      ///< lens model as written
   std::optional<Length> focal{};          ///< focal length
   std::optional<double> equivalent_mm{};  ///< focal length equivalent on a 36 × 24 mm gate
+  std::optional<Extent> gate{};           ///< from the focal plane's resolution: px a length
   std::optional<double> f_number{};
   std::optional<double> iso{};
   std::optional<Duration> exposure_time{};
@@ -26,6 +27,9 @@ struct PlateFacts {
   std::optional<Transfer> transfer{};    ///< linear for EXR, else as the file says
   std::vector<std::string> doubts{};     ///< what was written but cannot be believed
 };
+
+/// Whether it says anything of lens, take or gate.
+bool says_camera(const PlateFacts& facts);
 
 /// The gate that a focal length and its 36 × 24 mm equivalent imply for a picture of this shape:
 /// same diagonal field of view. Source: CIPA DCG-001 (equivalence by the diagonal).

@@ -38,6 +38,10 @@ struct PlateMatch {
   Rgb gains{1, 1, 1};    ///< on top of it, G = 1
   Rgb factors{1, 1, 1};  ///< both together: CG times this is the plate
   std::vector<RegionLeft> regions{};
+  /// No more than half of the regions are within a third of a stop (a camera's step) of what all
+  /// are changed by: there is no one change that brings CG to the plate, and the numbers above are
+  /// a mean of things that have nothing in common.
+  bool contradict = false;
 };
 
 /// Per channel the factor that most regions agree on, in stops: least squares with Huber's weights

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstddef>
+#include <string>
 #include <vector>
 
 #include "jolly_iris/export.hpp"
@@ -42,7 +43,8 @@ class Picture {
 /// sky).
 struct Frame {
   Picture colour{};
-  std::vector<float> depth{};  ///< empty, or one a pixel, row by row
+  std::vector<float> depth{};        ///< empty, or one a pixel, row by row
+  std::vector<std::string> notes{};  ///< what reading it decided or doubts, a sentence each
 
   bool has_depth() const { return !depth.empty(); }
 };

@@ -17,11 +17,21 @@
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
+/// How a picture is read, where that is not as usual for its kind.
+struct PictureRead {
+  std::optional<Transfer> transfer{};  ///< how its numbers stand for light; none: linear for EXR,
+                                       ///< else sRGB
+  Curve curve{};                       ///< for Transfer::table
+  std::string layer{};                 ///< whose colour is meant; empty: the one without a name
+};
+
 /// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in
-/// axial metres; a missing alpha is 1. Straight alpha (PNG, TIFF) comes out premultiplied.
-/// @param transfer how the numbers stand for light; none: linear for EXR, else sRGB
-/// @param curve for Transfer::table
-/// @throws FileError for a file that is missing, cut off, empty (0 × 0) or of an unknown kind
+/// axial metres; a missing alpha is 1. Straight alpha (PNG, TIFF) comes out premultiplied. Of an
+/// EXR's layers ("beauty.R", or parts with names) the only one with colour is taken where none has
+/// plain names, and its notes say so; depth may also be depth.Z, depth.V or a part of its own.
+/// @throws FileError for a file that is missing, cut off, empty (0 × 0), deep or of an unknown
+///         kind; UsageError where several layers could be meant, or none is called so
+Frame read_picture(const std::filesystem::path& path, const PictureRead& how);
 Frame read_picture(const std::filesystem::path& path,
                    std::optional<Transfer> transfer = std::nullopt, const Curve& curve = {});
 
@@ -58,9 +68,9 @@ void write_position_map(const std::filesystem::path& path, const PositionMap& ma
 void stamp_picture(const std::filesystem::path& path,
                    const std::map<std::string, std::string>& attributes);
 
-/// What a picture's header says it is, in words; empty: nothing.
+/// The texts of a picture's header by their names ("ImageDescription", "jolly_iris:focal_mm" …).
 /// @throws FileError as read_picture
-std::string read_description(const std::filesystem::path& path);
+std::map<std::string, std::string> read_header(const std::filesystem::path& path);
 
 /// Pictures in turns, over and over, as a GIF: encoded as sRGB in 256 colours each.
 /// @throws UsageError for another ending, fewer than two pictures, or pictures of several sizes;

@@ -49,7 +49,7 @@ struct SubjectBlur {
   std::optional<Length> floor{};  ///< along the floor, where its place is known
   Length front{};
   Length back{};
-  Length coc{};                          ///< of its middle
+  Length coc{};                          ///< of its middle, with the lens's faults (SeenBlur)
   double coc_px = 0.0;                   ///< of its middle
   std::optional<double> coc_front_px{};  ///< none if its front is behind the camera
   double coc_back_px = 0.0;
@@ -75,7 +75,9 @@ struct Answer {
   std::optional<double> frame{};
   std::optional<Length> mark{};  ///< where the barrel would stand for this focus
   Length coc_limit{};
-  SharpRange sharp{};
+  SharpRange sharp{};          ///< in the picture's middle, with the lens's faults
+  bool nothing_sharp = false;  ///< they alone blur by more: then `sharp` is the focus, no range
+  double least_blur_px = 0.0;  ///< then: the least there is
   Length hyperfocal{};
   Margin margin{};  ///< for what reaches into the frame, and infinity; only by answer()
   std::vector<SubjectBlur> subjects{};  ///< near to far; those in front of the camera

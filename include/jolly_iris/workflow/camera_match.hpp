@@ -6,6 +6,7 @@
 //   match.plates.front().best.parameters[i].value;
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -61,6 +62,10 @@ CameraMatch match_camera(const CameraMatchRequest& request, std::vector<std::str
 /// What the solved file of one of the plates will say: what the plate tells otherwise than the
 /// notes, by more than a quarter of its margin.
 std::vector<SolvedValue> solved_values(const MatchedPlate& plate);
+
+/// The squeeze at this mark, where the plate tells it otherwise than the notes: a row for the
+/// lens's table (lens.squeezes). None where the focus is at infinity, or it is as noted.
+std::optional<SqueezePoint> squeeze_row(const MatchedPlate& plate);
 
 /// Writes a solved file beside each shot; it leads over the notes from then on.
 /// @return their names. @throws OpticsError where nothing explains a plate: then none is written

@@ -11,6 +11,7 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/measure/image_comparison.hpp"
 #include "jolly_iris/workflow/load.hpp"
+#include "jolly_iris/workflow/picture_origin.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -23,10 +24,11 @@ struct ComparisonRequest {
   Execution execution{};
 };
 
-/// One picture, and what its file says made it: "53 mm, f/2.2, focus 2.350 m"; empty: nothing.
+/// One picture, and what its file says made it.
 struct TriedPicture {
   std::string file{};
-  std::string made_with{};
+  PictureOrigin origin{};
+  CgMade made{};  ///< the shot as it was then; without a header as it is now
   Frame frame{};
 };
 
@@ -35,11 +37,15 @@ struct PlateComparison {
   Picture picture{};        ///< what the tries are compared with
   std::vector<TriedPicture> tries{};
   std::vector<ImageComparison> likes{};  ///< one a try
+  std::optional<Box> box{};              ///< only this part of it was compared
 };
 
 /// @throws UsageError for a shot without a plate, and for pictures that are no match of it, by name
 PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonRequest& request,
                                  std::vector<std::string>& files);
+
+/// The reference and the first try as they were compared: of one size, the part that was asked for.
+SameSizePair compared_pair(const PlateComparison& comparison);
 
 /// What a picture was made with is kept in its header behind these words.
 inline constexpr const char* made_with_mark = "Jolly Iris: ";

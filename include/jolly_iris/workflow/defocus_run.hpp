@@ -1,6 +1,7 @@
 // A picture, or layers of it, through a shot's lens: read, blurred, ready to be written.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -40,9 +41,10 @@ struct DefocusedPicture {
   Frame frame{};
   std::size_t layers = 1;
   double pixel_aspect = 1.0;
-  double fraction_of_work = 1.0;        ///< of a draft, against the whole
-  std::vector<std::string> notes{};     ///< what was done to the input, a sentence each
-  std::vector<std::string> warnings{};  ///< what looks wrong with it
+  std::map<std::string, std::string> header{};  ///< what its header says besides the camera
+  double fraction_of_work = 1.0;                ///< of a draft, against the whole
+  std::vector<std::string> notes{};             ///< what was done to the input, a sentence each
+  std::vector<std::string> warnings{};          ///< what looks wrong with it
 };
 
 /// @throws as defocus and read_picture, with the file's name; UsageError for a holdout that is no
@@ -53,14 +55,16 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
 /// A sequence: "####" in names stands for the frame's number.
 struct DefocusedFrames {
   std::size_t frames = 0;
-  std::size_t kept = 0;  ///< that were there already
+  std::size_t kept = 0;    ///< that were there already, made with these settings and inputs
+  std::size_t remade = 0;  ///< that were there, but made otherwise, or damaged
   std::vector<std::string> written{};
   std::vector<std::string> notes{};
   std::vector<std::string> warnings{};
 };
 
 /// Frame by frame, each by itself and written whole, so that what is there after a stop is good.
-/// @param keep frames that are there already stay
+/// @param keep frames that are there already stay, where their header says that they were made
+///        with these settings from these inputs
 /// @throws UsageError for a name without #; FileError for an input that is not there, before any
 ///         work; Cancelled
 DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,

@@ -7,6 +7,7 @@
 #pragma once
 
 #include <array>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -97,6 +98,7 @@ struct ExposureLook {
   Rgb gains{1, 1, 1};
   std::optional<ColourMatrix> colours{};
   IlluminationUse relative_illumination = IlluminationUse::none;
+  bool darker_corners = false;          ///< by its header they are in the picture already
   std::vector<std::string> applied{};   ///< a sentence each
   std::vector<std::string> warnings{};  ///< of regions that tell too little
 };
@@ -107,6 +109,10 @@ ExposureLook look_at(const Frame& frame, const std::string& file, const LookRequ
                      const LoadedShot& loaded, std::vector<std::string>& files);
 
 /// Puts what was found onto the picture.
+/// @throws OpticsError where regions of the plate contradict each other: no one change is right
 void apply(const ExposureLook& look, const LoadedShot& loaded, Picture& picture);
+
+/// What the header of what it makes says besides the camera.
+std::map<std::string, std::string> header_of(const ExposureLook& look);
 
 }  // namespace jolly_iris

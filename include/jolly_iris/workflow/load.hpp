@@ -33,15 +33,18 @@ LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files
 struct Decoding {
   std::optional<Transfer> transfer{};
   std::string curve_file{};  ///< for Transfer::table
+  std::string layer{};       ///< whose colour is meant, of files with several
 };
 
 /// A picture, decoded so. `files` gains it, and the table's file where there is one.
 Frame read_decoded(const std::string& file, const Decoding& decoding,
                    std::vector<std::string>& files);
 
-/// A picture as this shot means it: the plate as the plate is decoded, unless asked otherwise.
+/// A picture as this shot means it: the plate as the plate is decoded, unless asked otherwise. Its
+/// notes also say what speaks against it being a picture of this shot.
+/// @param margin that it may have beyond the frame, px
 Frame read_for_shot(const std::string& file, const Decoding& decoding, const LoadedShot& loaded,
-                    std::vector<std::string>& files);
+                    std::vector<std::string>& files, const Margin& margin = {});
 
 /// Whether a file is the shot's plate.
 bool is_plate(const std::string& file, const LoadedShot& loaded);

@@ -15,10 +15,11 @@ struct PlateObservations {
   std::string plate{};  ///< its file's name
   PixelSize plate_size{};
   FoundDiscs found{};
-  std::vector<Observation> all{};   ///< px of the delivered picture
-  int discs_left = 0;               ///< that no lamp of the scene explains
-  int discs_odd = 0;                ///< that do not go with the others, and are left out
-  std::vector<std::string> left{};  ///< what was drawn and tells nothing, and why
+  std::vector<Observation> all{};      ///< px of the delivered picture
+  int discs_left = 0;                  ///< that no lamp of the scene explains
+  int discs_odd = 0;                   ///< that do not go with the others, and are left out
+  std::vector<std::string> by_hand{};  ///< lamps whose disc counts as somebody measured it
+  std::vector<std::string> left{};     ///< what was drawn and tells nothing, and why
 };
 
 /// Where and how large discs are looked for.

@@ -22,6 +22,7 @@ struct HoldSolution {
   Length near{};
   Length far{};
   Hold found{};
+  bool closed_for_faults = false;  ///< further than a perfect lens would have to be
   VirtualCamera camera{};  ///< with that stop and focus, whether the lens opens so far or not
 };
 /// @param a subject or distance, as b

@@ -17,11 +17,15 @@ std::string made_with(const LoadedShot& loaded);
 /// docs/report-json.md lists, and the shot.
 std::map<std::string, std::string> camera_header(const LoadedShot& loaded);
 
+/// How our own pictures' depth counts, as their header's "jolly_iris:depth" says it.
+inline constexpr const char* axial_metres = "axial m";
+
 /// Writes a picture whole or not at all, with that header.
 /// @param pixel_aspect a pixel's width against its height, besides what the shot says
+/// @param more for the header, by name
 /// @throws as write_picture
 void write_for_shot(const std::string& name, const Frame& frame, const LoadedShot& loaded,
-                    double pixel_aspect = 1.0);
+                    double pixel_aspect = 1.0, const std::map<std::string, std::string>& more = {});
 
 /// The size of a picture that is not desqueezed: narrower by the nominal squeeze.
 /// @throws UsageError where the shot's lens does not squeeze, or its pixels are squeezed already

@@ -126,4 +126,15 @@ std::optional<double> number_before(const std::string& text,
   return std::nullopt;
 }
 
+double fraction_of(const char* option, const std::string& text, const char* example) {
+  auto fraction = number_before(text, {"%"});
+  if (fraction) *fraction /= 100.0;
+  if (!fraction) fraction = number_before(text, {""});
+  if (!fraction || !(*fraction >= 0.0 && *fraction < 1.0)) {
+    throw UsageError(
+        fmt::format("{} {}: write a share under 100 %, e.g. {}", option, text, example));
+  }
+  return *fraction;
+}
+
 }  // namespace jolly_iris::cli

@@ -36,6 +36,9 @@ PxBox px_box(const char* option, const std::string& text);
 std::optional<double> number_before(const std::string& text,
                                     std::initializer_list<const char*> units);
 
+/// "5 %" or "0.05" → 0.05, from 0 up to but not 1.
+double fraction_of(const char* option, const std::string& text, const char* example);
+
 /// One of these words.
 template <class Value>
 Value one_of(const char* option, const std::string& text,

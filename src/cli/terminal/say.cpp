@@ -42,12 +42,16 @@ bool is_svg(const std::string& name) {
   return ending == ".svg";
 }
 
+void tell_notes(const Frame& frame, const Terminal& io) {
+  for (const std::string& note : frame.notes) io.err << "note: " << note << '\n';
+}
+
 void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,
                    const Form& form, const Terminal& io) {
   const PixelSize size = frame.colour.size();
   std::string text = report::tried_line(loaded.shot);
   for (const std::string& name : what.names) {
-    write_for_shot(name, frame, loaded, what.pixel_aspect);
+    write_for_shot(name, frame, loaded, what.pixel_aspect, what.header);
     text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
                         what.seconds);
   }

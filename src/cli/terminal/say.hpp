@@ -1,6 +1,7 @@
 // In which form a verb says what it found, and what it says of the files it wrote.
 #pragma once
 
+#include <map>
 #include <string>
 #include <vector>
 
@@ -36,8 +37,12 @@ struct MadePicture {
   std::vector<std::string> names{};
   std::string words{};
   double seconds = 0.0;
-  double pixel_aspect = 1.0;  ///< a pixel's width against its height
+  double pixel_aspect = 1.0;                    ///< a pixel's width against its height
+  std::map<std::string, std::string> header{};  ///< what else its header says
 };
+
+/// What reading a picture decided or doubts, on stderr.
+void tell_notes(const Frame& frame, const Terminal& io);
 
 /// Writes it under each name and says so.
 void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,

@@ -92,6 +92,7 @@ class BendVerb : public PicturePairVerb {
       for (const std::string& name : names) {
         write_picture(name, frame, camera_header(loaded));
         written.push_back(name);
+        if (&name == &names.front()) tell_empty(frame, io);
         text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height,
                             back_ ? "bent as the lens bends" : "straight", progress.seconds());
       }
@@ -108,6 +109,17 @@ class BendVerb : public PicturePairVerb {
   }
 
  private:
+  // Where a picture without a margin had nothing to show, a border stays empty.
+  void tell_empty(const Frame& frame, const Terminal& io) const {
+    std::size_t empty = 0;
+    for (const Rgba& p : frame.colour.pixels()) empty += p[3] == 0.0F ? 1U : 0U;
+    if (!back_ || empty == 0) return;
+    io.err << fmt::format(
+        "note: {:.1f} % of the result is empty, at its border: the straight picture has nothing "
+        "there. Render it with the margin below\n",
+        100.0 * static_cast<double>(empty) / static_cast<double>(frame.colour.pixels().size()));
+  }
+
   std::string picture_of(const LoadedShot& loaded) const {
     if (!picture_.empty() || back_) return picture_;
     const bool no_plate = !loaded.now.plate || loaded.now.plate->file.empty();
@@ -117,7 +129,8 @@ class BendVerb : public PicturePairVerb {
 
   Frame bent(const std::string& picture, const LoadedShot& loaded, const DistortionMap& map,
              const Margin& margin, const Terminal& io) const {
-    const Frame frame = read_for_shot(picture, decoding_, loaded, io.files);
+    const Frame frame = read_for_shot(picture, decoding_, loaded, io.files, map.margin());
+    tell_notes(frame, io);
     try {
       return back_ ? redistorted(frame, map) : undistorted(frame, map, margin);
     } catch (const PictureError& e) {

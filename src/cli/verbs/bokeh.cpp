@@ -22,6 +22,8 @@ namespace jolly_iris::cli {
 
 namespace {
 
+constexpr std::size_t most_rows = 12;  // of a sheet: more are too small to be seen
+
 class BokehVerb : public ShotVerb {
  public:
   void add_options(OptionSet& options) override {
@@ -40,10 +42,8 @@ class BokehVerb : public ShotVerb {
     options.value("--table", table_, "the lens for a renderer's own sampling: .json", "FILE");
     options.value("--mask", mask_, "the barrel's front rim as a card before the camera: .png .exr",
                   "FILE");
-    options
-        .value("--noise", noise_, "how many rays a pixel keep highlights' noise at this, e.g. 0.05",
-               "SHARE")
-        .within(0.0001, 1.0);
+    options.value("--noise", noise_text_,
+                  "how many rays a pixel keep highlights' noise at this, e.g. \"5 %\"", "SHARE");
     options.value("--contrast", rays_.contrast,
                   "with --noise: highlights against their ground [100]", "TIMES");
     options.value("--highlight", rays_.highlight_px, "with --noise: their diameter when sharp [2]",
@@ -64,6 +64,13 @@ class BokehVerb : public ShotVerb {
   void check() override {
     ShotVerb::check();
     at_ = split(at_text_);
+    if (!noise_text_.empty()) {
+      noise_ = fraction_of("--noise", noise_text_, "\"5 %\"");
+      if (!(*noise_ >= 0.0001)) {
+        throw UsageError(
+            fmt::format("--noise {}: at least 0.01 %; less takes millions of rays", noise_text_));
+      }
+    }
     vary_ = steps_of(vary_text_, "--vary");
     lenses_ = split(lenses_text_);
     if (!pixel_text_.empty()) {
@@ -165,7 +172,15 @@ class BokehVerb : public ShotVerb {
     if (as_.empty() || as_ == "discs") {
       std::vector<DiscRow> rows;
       for (const LensTry& t : tries.tries) {
-        rows.push_back(for_option("--at", [&] { return disc_row(t.loaded, at_); }));
+        const auto own = for_option("--at", [&] {
+          return at_.empty() ? std::vector{disc_row(t.loaded, at_)} : disc_rows(t.loaded, at_);
+        });
+        rows.insert(rows.end(), own.begin(), own.end());
+      }
+      if (rows.size() > most_rows) {
+        throw UsageError(fmt::format(
+            "{} tries at {} distances are {} rows; a sheet shows up to {}: ask for fewer", n,
+            std::max<std::size_t>(1, at_.size()), rows.size(), most_rows));
       }
       write_sheet(names, tries_sheet(tries, rows), what);
       return;
@@ -186,7 +201,8 @@ class BokehVerb : public ShotVerb {
   void say_rays(const LoadedShot& loaded) {
     report::RaysQuestion question = rays_;
     question.noise = *noise_;
-    const auto rays = report::rays_needed(loaded.answer, question);
+    const auto rays = report::rays_needed(loaded.answer, question,
+                                          at_.empty() ? std::vector<DiscRow>{} : rows_of(loaded));
     text_ += report::rays_text(rays, question);
     report::add_rays_json(rays, json_);
   }
@@ -251,6 +267,7 @@ class BokehVerb : public ShotVerb {
   std::string mask_{};
   int kernel_px_ = 256;
   std::optional<std::array<double, 2>> pixel_{};
+  std::string noise_text_{};
   std::optional<double> noise_{};
   report::RaysQuestion rays_{};
   // of one run

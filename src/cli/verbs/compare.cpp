@@ -39,6 +39,8 @@ class CompareVerb : public ShotVerb {
     options.value("--difference", difference_, "write the difference around grey", "FILE");
     options.value("--times", times_, "with --difference: enlarged so much [4]", "N")
         .within(0.1, 1000.0);
+    options.value("--where", where_,
+                  "draw the places that differ most into both pictures: .png .svg", "FILE");
     options.value("--blink", blink_, "write both in turns, as a moving picture", "FILE.gif");
     options.value("--sheet", sheet_, "draw all tries with the values that made them",
                   "FILE.png|svg");
@@ -63,6 +65,7 @@ class CompareVerb : public ShotVerb {
     wanted.execution = progress.execution();
     const PlateComparison comparison = compare_pictures(loaded, wanted, io.files);
     std::vector<std::string> written;
+    for (const TriedPicture& t : comparison.tries) tell_notes(t.frame, io);
     if (comparison.likes.size() == 1) write_pictures(comparison, written);
     if (!sheet_.empty()) {
       const LabelledSheet sheet = comparison_sheet(comparison);
@@ -73,7 +76,7 @@ class CompareVerb : public ShotVerb {
         report::tried_line(loaded.shot) + report::comparison_text(comparison, loaded);
     if (!written.empty()) text += '\n';
     for (const std::string& name : written) text += name + '\n';
-    Json json = report::comparison_json(comparison, loaded);
+    Json json = report::comparison_json(comparison);
     json["written"] = written;
     say(form_, io, json, text);
   }
@@ -83,15 +86,18 @@ class CompareVerb : public ShotVerb {
     for (const std::string* name : {&side_, &split_, &difference_}) {
       if (!name->empty()) check_picture_name(*name);
     }
-    if (!sheet_.empty()) (void)is_svg(sheet_);
+    for (const std::string* name : {&sheet_, &where_}) {
+      if (!name->empty()) (void)is_svg(*name);
+    }
     if (!blink_.empty() && std::filesystem::path(blink_).extension() != ".gif") {
       throw UsageError(blink_ + ": a moving picture's name ends in .gif; this one does not");
     }
-    const bool of_two =
-        !side_.empty() || !split_.empty() || !difference_.empty() || !blink_.empty();
+    const bool of_two = !where_.empty() || !side_.empty() || !split_.empty() ||
+                        !difference_.empty() || !blink_.empty();
     if (of_two && wanted_.pictures.size() > (wanted_.among_themselves ? 2U : 1U)) {
       throw UsageError(
-          "--side, --split, --difference and --blink show one picture against the plate; of "
+          "--side, --split, --difference, --where and --blink show one picture against the plate; "
+          "of "
           "several "
           "tries draw a --sheet");
     }
@@ -101,8 +107,7 @@ class CompareVerb : public ShotVerb {
   }
 
   void write_pictures(const PlateComparison& comparison, std::vector<std::string>& written) const {
-    const SameSizePair both =
-        of_one_size(comparison.picture, comparison.tries.front().frame.colour);
+    const SameSizePair both = compared_pair(comparison);
     const auto write = [&](const std::string& name, const auto& picture) {
       if (name.empty()) return;
       write_picture(name, {picture(), {}});
@@ -111,6 +116,11 @@ class CompareVerb : public ShotVerb {
     write(side_, [&] { return beside(both.plate, both.cg); });
     write(split_, [&] { return jolly_iris::split(both.plate, both.cg, split_at_); });
     write(difference_, [&] { return difference(both.plate, both.cg, times_); });
+    if (!where_.empty()) {
+      const MarkedPicture marked = differing_places(comparison);
+      write_whole_file(where_, is_svg(where_) ? marked_svg(marked) : marked_png(marked));
+      written.push_back(where_);
+    }
     if (!blink_.empty()) {
       write_moving_picture(blink_, {both.plate, both.cg});
       written.push_back(blink_);
@@ -124,6 +134,7 @@ class CompareVerb : public ShotVerb {
   std::string split_{};
   std::string difference_{};
   std::string blink_{};
+  std::string where_{};
   std::string sheet_{};
   double split_at_ = 0.5;
   double times_ = 4.0;

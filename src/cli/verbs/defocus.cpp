@@ -80,7 +80,9 @@ class DefocusVerb : public ShotVerb {
         .under("Light");
     transfer_.add(options);
     frames_.add(options, "a sequence: #### in names stands for the frame's number");
-    options.flag("--resume", resume_, "with --frames: keep pictures that are there already");
+    options.flag("--resume", resume_,
+                 "with --frames: keep pictures that are there already, made with\nthe same "
+                 "settings from the same files");
     options.flag("--half", wanted_.half, "a draft: half the width and height").under("Drafts");
     options.value("--box", box_, "a draft: only this part, px of PICTURE", "X,Y,W,H")
         .under("Drafts");
@@ -124,13 +126,18 @@ class DefocusVerb : public ShotVerb {
           report::written_json(done.written,
                                {{"frames", static_cast<double>(done.frames)},
                                 {"kept", static_cast<double>(done.kept)},
+                                {"remade", static_cast<double>(done.remade)},
                                 {"seconds", progress.seconds()}},
                                &loaded.shot),
           report::tried_line(loaded.shot) +
-              fmt::format("{:<28} {} frames defocused{}, {:.1f} s\n", names.front(),
-                          done.frames - done.kept,
-                          done.kept > 0 ? fmt::format(", {} kept", done.kept) : "",
-                          progress.seconds()));
+              fmt::format(
+                  "{:<28} {} frames defocused{}, {:.1f} s\n", names.front(),
+                  done.frames - done.kept,
+                  (done.kept > 0 ? fmt::format(", {} kept", done.kept) : "") +
+                      (done.remade > 0
+                           ? fmt::format(", {} of them again: made otherwise before", done.remade)
+                           : ""),
+                  progress.seconds()));
       return;
     }
     if (!wanted_.save_blur.empty()) check_picture_name(wanted_.save_blur);
@@ -142,7 +149,7 @@ class DefocusVerb : public ShotVerb {
       }
     }();
     tell(done.notes, done.warnings, io);
-    MadePicture what{names, "defocused", progress.seconds(), done.pixel_aspect};
+    MadePicture what{names, "defocused", progress.seconds(), done.pixel_aspect, done.header};
     if (done.layers > 1) what.words = fmt::format("{} layers defocused", done.layers);
     if (done.fraction_of_work < 1.0) {
       what.words += fmt::format(", a draft (the whole takes about {:.1f} s)",
@@ -201,7 +208,7 @@ class DefocusVerb : public ShotVerb {
     for (const std::string& w : warnings) {
       io.err << "warning: " << w << " (--true-peak VALUE, or --disc VALUE,PX)\n";
     }
-    for (const std::string& note : notes) io.err << note << '\n';
+    for (const std::string& note : notes) io.err << "note: " << note << '\n';
   }
 
   DefocusRequest wanted_{};

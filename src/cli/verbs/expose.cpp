@@ -27,17 +27,6 @@ std::string listed(const std::vector<std::string>& sentences) {
   return text.empty() ? "left as it is" : text;
 }
 
-double fraction_of(const std::string& text) {
-  auto fraction = number_before(text, {"%"});
-  if (fraction) *fraction /= 100.0;
-  if (!fraction) fraction = number_before(text, {""});
-  if (!fraction || !(*fraction >= 0.0 && *fraction < 1.0)) {
-    throw UsageError(fmt::format(
-        "--may-clip {}: write a share of the pixels under 100 %, e.g. \"0.1 %\"", text));
-  }
-  return *fraction;
-}
-
 // Metres a second.
 double speed_of(const std::string& text) {
   const auto slash = text.rfind('/');
@@ -221,7 +210,7 @@ class ExposeVerb : public ShotVerb {
       }
     }
     for (const std::string& text : regions_) look_.regions.push_back(px_box("--region", text));
-    if (!may_clip_.empty()) look_.may_clip = fraction_of(may_clip_);
+    if (!may_clip_.empty()) look_.may_clip = fraction_of("--may-clip", may_clip_, "\"0.1 %\"");
     if (!(look_.wanted > 0.0) || !std::isfinite(look_.wanted)) {
       throw UsageError(
           fmt::format("--grey {:g}: a picture value above zero, e.g. 0.18", look_.wanted));
@@ -345,10 +334,11 @@ class ExposeVerb : public ShotVerb {
       text += fmt::format("\n{:<28} 1280 x 800, picture, map of stops, histogram\n", sheet_);
     }
     if (apply_) {
+      if (look.match && look.match->contradict && form_.for_people()) io.out << text;
       jolly_iris::apply(look, loaded, frame.colour);
       text += '\n';
       for (const std::string& name : names) {
-        write_for_shot(name, frame, loaded);
+        write_for_shot(name, frame, loaded, 1.0, header_of(look));
         written.push_back(name);
         text += report::wrapped(listed(look.applied), fmt::format("{:<28} ", name),
                                 std::string(29, ' '));

@@ -12,6 +12,7 @@
 #include "disk/disk.hpp"
 #include "jolly_iris/files/frame_table.hpp"
 #include "jolly_iris/files/usda.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/keyframes.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
@@ -43,6 +44,12 @@ class HandoffVerb : public ShotVerb {
   }
 
   void run(const Terminal& io) override {
+    if (!std::filesystem::is_directory(folder_)) {
+      throw FileError(
+          fmt::format("--to {}: is no folder that is there; make it first, or name "
+                      "another",
+                      folder_));
+    }
     const LoadedShot loaded = open(io);
     std::vector<Answer> answers{loaded.answer};
     const bool moving = chosen_.asked || (moves(loaded) && !request_.frame);

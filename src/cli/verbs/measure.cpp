@@ -45,10 +45,18 @@ class MeasureVerb : public ShotVerb {
     const bool has_picture = plate && !plate->file.empty();
     const bool has_lines = plate && !plate->marks.lines.empty();
     if (discs_ || (has_picture && !has_lines && !lines_.focal)) return measure_them(loaded, io);
-    if (!overlay_.empty()) throw UsageError("--overlay draws discs; ask for them with --discs");
+    if (!overlay_.empty()) (void)is_svg(overlay_);
     const LineMeasurement both = measure_lines(loaded, lines_);
-    say(form_, io, report::lines_json(both, loaded),
-        report::tried_line(loaded.shot) + report::lines_text(both, loaded));
+    Json json = report::lines_json(both, loaded);
+    std::string text = report::tried_line(loaded.shot) + report::lines_text(both, loaded);
+    if (!overlay_.empty()) {
+      const MarkedPicture marked = line_overlay(both, loaded, io.files);
+      write_whole_file(overlay_, is_svg(overlay_) ? marked_svg(marked) : marked_png(marked));
+      text += fmt::format("\n{:<28} 1280 x 800, the plate with the edges as they were drawn\n",
+                          overlay_);
+      json["written"] = Json::array({overlay_});
+    }
+    say(form_, io, json, text);
   }
 
  private:

@@ -63,7 +63,9 @@ class PageVerb : public ShotVerb {
                        "--sharp FILE.exr");
     }
     Progress progress(io.err, "rendering steps");
-    const std::string html = shot_page(wanted_, loaded, io.files, progress.execution());
+    const ShotPage page = shot_page(wanted_, loaded, io.files, progress.execution());
+    for (const std::string& note : page.notes) io.err << "note: " << note << '\n';
+    const std::string& html = page.html;
     write_whole_file(name, html);
     const double mb = static_cast<double>(html.size()) / 1e6;
     if (mb > largest_mb) {

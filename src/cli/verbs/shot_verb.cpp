@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 
 #include "cli/parse/values.hpp"
@@ -25,6 +26,38 @@ void ShotVerb::check() {
   request_.frame = frame_;
   if (!variant_.empty()) request_.overrides.push_back({"variant", variant_, "--variant"});
   for (const std::string& text : set_) request_.overrides.push_back(override_of(text));
+}
+
+namespace {
+
+std::string for_shell(const std::string& text) {
+  const bool plain = text.find_first_not_of(
+                         "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
+                         "./_-=+:,%@") == std::string::npos;
+  if (plain && !text.empty()) return text;
+  std::string out = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\' || c == '$' || c == '`') out += '\\';
+    out += c;
+  }
+  return out + '"';
+}
+
+}  // namespace
+
+std::string ShotVerb::command(const std::string& verb, const std::vector<Override>& more) const {
+  std::string line = "jolly-iris " + verb + " " + for_shell(request_.file);
+  if (!variant_.empty()) line += " --variant " + for_shell(variant_);
+  if (request_.as_noted) line += " --as-noted";
+  if (frame_) line += fmt::format(" --frame {:g}", *frame_);
+  const auto again = [&](const Override& o) {
+    return std::any_of(more.begin(), more.end(), [&](const Override& m) { return m.key == o.key; });
+  };
+  for (const std::string& text : set_) {
+    if (!again(override_of(text))) line += " --set " + for_shell(text);
+  }
+  for (const Override& o : more) line += " --set " + for_shell(o.key + "=" + o.text);
+  return line;
 }
 
 void add_form(OptionSet& options, Form& form, const char* key) {
@@ -84,13 +117,15 @@ void TransferText::add(OptionSet& options) {
                 "how PICTURE's numbers stand for light: linear, sRGB,\n"
                 "Rec.709, ACEScct, or a table FILE.csv [linear for EXR, else sRGB]",
                 "NAME");
+  options.value("--layer", layer, "which of PICTURE's layers has the colour [the only one]",
+                "NAME");
 }
 
 Decoding TransferText::decoding() const {
-  if (transfer.empty()) return {};
-  if (transfer.ends_with(".csv")) return {Transfer::table, transfer};
+  if (transfer.empty()) return {std::nullopt, {}, layer};
+  if (transfer.ends_with(".csv")) return {Transfer::table, transfer, layer};
   for (const Transfer t : {Transfer::linear, Transfer::srgb, Transfer::rec709, Transfer::acescct}) {
-    if (transfer == to_string(t)) return {t, {}};
+    if (transfer == to_string(t)) return {t, {}, layer};
   }
   throw UsageError(fmt::format(
       "--transfer {}: write linear, sRGB, Rec.709, ACEScct, or the name of a table, FILE.csv",

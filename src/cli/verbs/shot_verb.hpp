@@ -26,6 +26,9 @@ class ShotVerb : public Verb {
   /// @param key of the verb's JSON, for the help of --only
   void add_shot(OptionSet& options, const char* key);
 
+  /// How this shot is asked for again as it was now, with more tried; quoted for a shell.
+  std::string command(const std::string& verb, const std::vector<Override>& more) const;
+
   LoadedShot open(const Terminal& io) const { return open_shot(request_, io.files); }
   const std::string& file() const { return request_.file; }
 
@@ -56,9 +59,10 @@ struct FrameTexts {
   FrameRequest request() const;
 };
 
-/// --transfer.
+/// --transfer and --layer: how a picture is read.
 struct TransferText {
   std::string transfer{};
+  std::string layer{};
   void add(OptionSet& options);
   /// @throws UsageError for a name that is none
   Decoding decoding() const;

@@ -75,13 +75,11 @@ class SolveVerb : public ShotVerb {
     std::string text = report::tried_line(loaded.shot) + solved.text;
     for (const std::string& note : solved.notes) text += report::wrapped(note, "- ", "  ");
     Json tries = Json::array();
-    if (!overrides.empty()) text += "Try it: jolly-iris report " + loaded.shot.file;
-    for (const Override& o : overrides) {
-      const std::string set = o.key + "=" + o.text;
-      text += fmt::format(" --set \"{}\"", set);
-      tries.push_back(set);
+    for (const Override& o : overrides) tries.push_back(o.key + "=" + o.text);
+    if (!overrides.empty()) {
+      text += "Try it: " + command("report", overrides) + '\n';
+      solved.json["command"] = command("report", overrides);
     }
-    if (!overrides.empty()) text += '\n';
     solved.json["notes"] = solved.notes;
     solved.json["try"] = tries;
     say(form_, io, solved.json, text);

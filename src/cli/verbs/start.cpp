@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <map>
 #include <ostream>
+#include <sstream>
 
 #include "cli/verbs/list.hpp"
 #include "cli/verbs/shot_verb.hpp"
@@ -21,14 +22,25 @@ std::string plate_from(const std::string& shot_file, const std::string& plate) {
   return std::filesystem::absolute(plate).lexically_relative(folder).generic_string();
 }
 
-std::size_t count(const std::string& text, const std::string& part) {
-  std::size_t n = 0;
-  for (auto at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++n;
+// Lines that must be filled in, and those that may be: the latter are comments.
+struct Blanks {
+  std::size_t must = 0;
+  std::size_t may = 0;
+};
+
+Blanks blanks_of(const std::string& text) {
+  Blanks n;
+  std::istringstream lines(text);
+  for (std::string line; std::getline(lines, line);) {
+    if (line.find("# ???") == std::string::npos || line.starts_with("# ???")) continue;
+    ++(line.starts_with('#') ? n.may : n.must);
+  }
   return n;
 }
 
-std::map<std::string, double> numbers_of(const PlateFacts& facts, std::size_t blanks) {
-  std::map<std::string, double> numbers{{"blanks", static_cast<double>(blanks)},
+std::map<std::string, double> numbers_of(const PlateFacts& facts, const Blanks& blanks) {
+  std::map<std::string, double> numbers{{"blanks", static_cast<double>(blanks.must)},
+                                        {"optional_blanks", static_cast<double>(blanks.may)},
                                         {"width", facts.pixels.width},
                                         {"height", facts.pixels.height}};
   if (facts.focal) numbers["focal_mm"] = facts.focal->mm();
@@ -39,16 +51,29 @@ std::map<std::string, double> numbers_of(const PlateFacts& facts, std::size_t bl
   return numbers;
 }
 
-std::string summary(const PlateFacts& facts, const std::string& out, std::size_t blanks) {
+std::string summary(const PlateFacts& facts, const std::string& plate, const std::string& out,
+                    const Blanks& blanks) {
   std::string text = fmt::format("{}: {} x {} px", out, facts.pixels.width, facts.pixels.height);
   if (facts.focal) text += fmt::format(", {:g} mm", facts.focal->mm());
   if (facts.f_number) text += fmt::format(", f/{:g}", *facts.f_number);
-  if (blanks == 0) {
-    return text + fmt::format("\nNothing is missing. Next: jolly-iris report {}\n", out);
+  text += '\n';
+  if (!says_camera(facts)) {
+    text +=
+        fmt::format("{} says nothing of its camera: all of it must come from the report\n", plate);
+  } else if (!facts.gate && gate_from_equivalent(facts)) {
+    text +=
+        "The gate is worked out from the 35 mm equivalent, taken to mean the same diagonal "
+        "angle\nand rounded to whole mm: check it against the body's data sheet\n";
   }
-  return text +
-         fmt::format("\n{} blanks are marked ???; fill them in, then: jolly-iris report {}\n",
-                     blanks, out);
+  const std::string may = blanks.may == 0 ? ""
+                                          : fmt::format("; {} more may be, as comments",
+                                                        report::counted(blanks.may, "line"));
+  if (blanks.must == 0) {
+    return text +
+           fmt::format("Nothing needed is missing{}. Next: jolly-iris report {}\n", may, out);
+  }
+  return text + fmt::format("{} marked ??? must be filled in{}; then: jolly-iris report {}\n",
+                            report::counted(blanks.must, "line"), may, out);
 }
 
 class StartVerb : public Verb {
@@ -71,9 +96,9 @@ class StartVerb : public Verb {
     }
     const std::string text = starter_shot(facts, plate_from(out, plate_));
     write_whole_file(out, text);
-    const std::size_t blanks = count(text, "\"\"");
+    const Blanks blanks = blanks_of(text);
     say(form_, io, report::written_json({out}, numbers_of(facts, blanks), nullptr),
-        summary(facts, out, blanks));
+        summary(facts, plate_, out, blanks));
     for (const std::string& doubt : facts.doubts) {
       io.err << "warning: the picture says " << doubt << ", which is not believed\n";
     }

@@ -68,7 +68,7 @@
     $("split-cg").alt = "CG, right of the line";
     numbers($("differs"), shot.compare.differs);
     const moves = shot.compare.moves;
-    if (moves.length === 0) moves.push("Nothing differs by more than its margin, or than one would see.");
+    if (moves.length === 0) moves.push("Nothing differs: what is left over is noise.");
     for (const words of moves) $("moves").append(make("li", words));
     const split = $("split");
     const at = $("split-at");

@@ -1,0 +1,77 @@
+#include "workflow/run_fingerprint.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <filesystem>
+#include <fstream>
+
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/version.hpp"
+#include "jolly_iris/workflow/picture_origin.hpp"
+#include "jolly_iris/workflow/write_picture.hpp"
+
+namespace jolly_iris {
+
+void Fingerprint::add(const std::string& text) {
+  const auto mix = [this](unsigned char byte) {
+    hash_ ^= byte;
+    hash_ *= 0x100000001b3ULL;
+  };
+  for (const char c : text) mix(static_cast<unsigned char>(c));
+  mix(0);  // so that "a", "b" is not "ab"
+}
+
+void Fingerprint::add_file(const std::string& file) {
+  std::ifstream in(file, std::ios::binary);
+  if (!in) return add(file + " is not there");
+  std::array<char, 1 << 16> part{};
+  while (in.read(part.data(), part.size()), in.gcount() > 0) {
+    add(std::string(part.data(), static_cast<std::size_t>(in.gcount())));
+  }
+  add("end of file");
+}
+
+std::string Fingerprint::text() const { return fmt::format("{:016x}", hash_); }
+
+std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& loaded) {
+  Fingerprint f;
+  f.add(JOLLY_IRIS_VERSION);
+  for (const std::string& file : loaded.shot.files) f.add_file(file);
+  for (const auto& [name, value] : camera_header(loaded)) f.add(name + "=" + value);
+  const auto optional = [](const auto& v) { return v ? fmt::format("{:.17g}", *v) : "none"; };
+  f.add(fmt::format("{} {} {} {} {}", request.distance, optional(request.max_blur),
+                    request.mend_depth, static_cast<int>(request.edge), request.margin.beside));
+  f.add(fmt::format("{} {} {} {} {}", request.margin.above, request.vignetting, request.squeezed,
+                    optional(request.clipped_at), optional(request.true_peak)));
+  f.add(request.box ? fmt::format("{} {} {} {}", request.box->x, request.box->y, request.box->width,
+                                  request.box->height)
+                    : "whole");
+  f.add(request.half ? "half" : "full");
+  const Decoding& d = request.decoding;
+  f.add(d.transfer ? std::string(to_string(*d.transfer)) : "usual");
+  f.add(d.layer);
+  if (!d.curve_file.empty()) f.add_file(d.curve_file);
+  for (const std::string& hides : request.holdouts) f.add("hides " + hides);
+  for (const std::string& name : request.pictures) f.add_file(name);
+  for (const std::string* name : {&request.depth, &request.blur}) {
+    f.add(*name);
+    if (!name->empty()) f.add_file(*name);
+  }
+  return f.text();
+}
+
+bool is_made(const std::string& picture, const std::string& fingerprint) {
+  std::error_code none;
+  if (std::filesystem::file_size(picture, none) == 0 || none) return false;
+  try {
+    if (read_origin(picture).fingerprint != fingerprint) return false;
+    (void)read_picture(picture);  // a header may be all there is of it
+    return true;
+  } catch (const Error&) {
+    return false;  // cut off, or no picture at all
+  }
+}
+
+}  // namespace jolly_iris

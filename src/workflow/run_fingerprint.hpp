@@ -1,0 +1,32 @@
+// Whether a picture that is there already is the one that would be made now: a number for all that
+// it hangs on, kept in its header.
+#pragma once
+
+#include <cstdint>
+#include <string>
+
+#include "jolly_iris/workflow/defocus_run.hpp"
+
+namespace jolly_iris {
+
+/// FNV-1a, 64 bits (Fowler, Noll, Vo; RFC draft-eastlake-fnv): it tells accidents apart, not
+/// forgeries.
+class Fingerprint {
+ public:
+  void add(const std::string& text);
+  /// The bytes of a file; of one that is not there, that it is not.
+  void add_file(const std::string& file);
+  std::string text() const;  ///< 16 hexadecimal digits
+
+ private:
+  std::uint64_t hash_ = 0xcbf29ce484222325ULL;
+};
+
+/// Of one defocused picture: the shot with every file that it was read from and what was tried in
+/// it, the settings, and all input pictures.
+std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& loaded);
+
+/// Whether a picture is there, whole, and has this fingerprint.
+bool is_made(const std::string& picture, const std::string& fingerprint);
+
+}  // namespace jolly_iris
