@@ -213,7 +213,7 @@ TEST(Start, KnowsNothingOfABarePicture) {
   write_picture(folder / "bare.exr", Frame{Picture({64, 36}), {}});
   const Ran r = run({"start", folder / "bare.exr", "-o", folder / "a.shot.toml"});
   ASSERT_EQ(r.code, 0) << r.err;
-  EXPECT_TRUE(holds(r.out, "4 blanks"));
+  EXPECT_TRUE(holds(r.out, "4 lines marked ???"));
   EXPECT_TRUE(holds(slurp(folder / "a.shot.toml"), "file = \"bare.exr\""));
   EXPECT_EQ(run({"report", folder / "a.shot.toml"}).code, 2);
 }

@@ -230,7 +230,9 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
                     {"cg", data_uri("image/jpeg", page.compare->cg_jpeg)},
                     {"label", page.compare->label},
                     {"differs", page.compare->differs},
-                    {"moves", page.compare->moves}};
+                    {"moves", page.compare->moves},
+                    {"places", page.compare->places},
+                    {"verdict", page.compare->verdict}};
   }
   j["bokeh_words"] = page.bokeh_words;
   j["bokeh_sheet"] =

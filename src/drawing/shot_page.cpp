@@ -263,7 +263,13 @@ void add_compare(const ShotPageRequest& request, const LoadedShot& loaded,
   page.compare->label = fmt::format("{} against {}: {:.1f} dB", report::file_name(request.cg),
                                     comparison.reference, like.psnr_db);
   page.compare->differs = report::comparison_rows(like);
-  page.compare->moves = report::advice_lines(like, comparison.tries.front().made);
+  for (const Suggestion& s : suggestions(like, comparison.tries.front().made)) {
+    page.compare->moves.push_back(report::suggestion_text(s));
+  }
+  page.compare->verdict = report::verdict_sentence(like, !page.compare->moves.empty());
+  for (const DifferingPlace& p : like.left.places) {
+    page.compare->places.push_back(report::place_text(p));
+  }
 }
 
 }  // namespace

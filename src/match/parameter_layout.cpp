@@ -76,7 +76,7 @@ void move(CameraEstimate& estimate, Parameter parameter, double x) {
       // mark.
       if (estimate.lens.squeeze > 1.0) {
         estimate.lens.squeeze_now =
-            std::max(1.0, squeeze_at_focus(estimate.lens, estimate.focus) * times);
+            std::max(1.0, squeeze_at_focus(estimate.lens, focus_of(estimate)) * times);
       } else {
         estimate.lens.squeeze = std::max(1.0, estimate.lens.squeeze * times);
       }
@@ -106,9 +106,9 @@ double value_of(const CameraEstimate& n, Parameter u) {
     case Parameter::stop:
       return n.take.stop.value;
     case Parameter::focus:
-      return n.focus.m();
+      return focus_of(n).m();
     case Parameter::squeeze:
-      return squeeze_at_focus(n.lens, n.focus);
+      return squeeze_at_focus(n.lens, focus_of(n));
     case Parameter::scale:
       return n.scene_scale;
     case Parameter::distance:

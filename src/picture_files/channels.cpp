@@ -87,7 +87,14 @@ std::vector<ChannelLayer> layers_of(const std::vector<PartHeader>& parts) {
       const std::string last = lower(n.substr(n.rfind('.') + 1));
       return last == "x";
     });
-    if (has_x) l.z = l.grey = {};
+    if (!has_x) continue;
+    for (ChannelPlace* place : {&l.grey, &l.z}) {
+      if (place->any()) {
+        l.others.push_back(parts[static_cast<std::size_t>(place->part)]
+                               .channels[static_cast<std::size_t>(place->index)]);
+      }
+      *place = {};
+    }
   }
   return layers;
 }

@@ -161,19 +161,6 @@ std::string suggestion_text(const Suggestion& m) {
 
 namespace {
 
-std::string place_text(const DifferingPlace& p) {
-  std::string text =
-      fmt::format("at {}, {}: {} x {} px differ by {:.1f} of 255 (noise: {:.1f})", p.box.x, p.box.y,
-                  p.box.width, p.box.height, 255.0 * p.off, 255.0 * p.noise);
-  if (std::abs(p.stops) >= 0.05) {
-    text +=
-        fmt::format(", CG {} {} there", stops_text(p.stops), p.stops > 0.0 ? "brighter" : "darker");
-  }
-  if (p.discs > 0)
-    text += fmt::format(", {}", counted(static_cast<std::size_t>(p.discs), "paired disc"));
-  return text;
-}
-
 std::string another_view_sentence(const ImageComparison& l) {
   return fmt::format(
       "These do not show the same view: {:.0f} dB, their detail {} alike, {}. Nothing "
@@ -193,14 +180,8 @@ std::string verdict_text(const ImageComparison& l, const CgMade& made) {
   for (const Suggestion& m : moves) {
     text += wrapped(fmt::format("{}. {}", ++number, suggestion_text(m)), "  ", "     ");
   }
-  if (l.left.places.empty()) {
-    return moves.empty() ? "\nNothing differs: what is left over is noise.\n" : text;
-  }
-  if (moves.empty()) {
-    text += "\nNothing that we measure differs, but the pictures do; look at these places:\n";
-  } else {
-    text += "\nWhere they differ most, with CG's light as the plate's:\n";
-  }
+  const std::string verdict = verdict_sentence(l, !moves.empty());
+  if (!verdict.empty()) text += "\n" + wrapped(verdict, "", "  ");
   for (const DifferingPlace& p : l.left.places) text += wrapped(place_text(p), "  ", "    ");
   return text;
 }
@@ -326,15 +307,26 @@ std::string tries_text(const PlateComparison& comparison) {
 
 }  // namespace
 
-std::vector<std::string> advice_lines(const ImageComparison& like, const CgMade& made) {
-  if (!like.same_view) return {another_view_sentence(like)};
-  std::vector<std::string> lines;
-  for (const Suggestion& s : suggestions(like, made)) lines.push_back(suggestion_text(s));
-  if (lines.empty() && !like.left.places.empty()) {
-    lines.emplace_back("Nothing that we measure differs, but the pictures do at these places:");
+std::string place_text(const DifferingPlace& p) {
+  std::string text =
+      fmt::format("at {}, {}: {} x {} px differ by {:.1f} of 255 (noise: {:.1f})", p.box.x, p.box.y,
+                  p.box.width, p.box.height, 255.0 * p.off, 255.0 * p.noise);
+  if (std::abs(p.stops) >= 0.05) {
+    text +=
+        fmt::format(", CG {} {} there", stops_text(p.stops), p.stops > 0.0 ? "brighter" : "darker");
   }
-  for (const DifferingPlace& p : like.left.places) lines.push_back("Differs " + place_text(p));
-  return lines;
+  if (p.discs > 0)
+    text += fmt::format(", {}", counted(static_cast<std::size_t>(p.discs), "paired disc"));
+  return text;
+}
+
+std::string verdict_sentence(const ImageComparison& l, bool any_advice) {
+  if (!l.same_view) return another_view_sentence(l);
+  if (l.left.places.empty()) {
+    return any_advice ? "" : "Nothing differs: what is left over is noise.";
+  }
+  return any_advice ? "Where they differ most, with CG's light as the plate's:"
+                    : "Nothing that we measure differs, but the pictures do; look at these places:";
 }
 
 std::string comparison_text(const PlateComparison& comparison, const LoadedShot& loaded) {

@@ -265,7 +265,7 @@ DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<
                         execution.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
     for (const std::string& name : wanted) {
       auto header = done.header;
-      header["jolly_iris:fingerprint"] = fingerprint;
+      header.merge(header_of(fingerprint));
       write_for_shot(name, done.frame, now, done.pixel_aspect, header);
       out.written.push_back(name);
     }

@@ -70,6 +70,17 @@ std::optional<BladeRadius> blade_radius_in(const std::string& text) {
   return std::nullopt;
 }
 
+// Formats that keep no names of ours keep the words: "41.21 mm, f/1.71, focus 2.350 m".
+std::optional<double> f_number_in(const std::string& words) {
+  const auto from = words.find(" f/");
+  if (from == std::string::npos) return std::nullopt;
+  const auto to = words.find(',', from);
+  if (to == std::string::npos) return std::nullopt;
+  const auto value =
+      HeaderTexts::number_in(std::string_view(words).substr(from + 3, to - from - 3));
+  return value && *value > 0.0 ? value : std::nullopt;
+}
+
 double shape_of(PixelSize size) { return static_cast<double>(size.width) / size.height; }
 
 bool same_shape(double a, double b) { return std::abs(a / b - 1.0) <= another_shape; }
@@ -97,6 +108,16 @@ PictureOrigin origin_of(const std::map<std::string, std::string>& header) {
   out.axial_depth = h.text("depth") == axial_metres;
   out.darker_corners = h.text("fall_off") == corners_in_picture;
   out.fingerprint = h.text("fingerprint");
+  const auto software = header.find("Software");
+  if (out.fingerprint.empty() && software != header.end() &&
+      software->second.starts_with(software_mark)) {
+    const auto from = software->second.find('[');
+    const auto to = software->second.find(']');
+    if (from != std::string::npos && to != std::string::npos && to > from) {
+      out.fingerprint = software->second.substr(from + 1, to - from - 1);
+    }
+  }
+  if (!out.f_number) out.f_number = f_number_in(out.made_with);
   return out;
 }
 

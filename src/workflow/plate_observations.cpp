@@ -219,6 +219,9 @@ CameraEstimate estimate_of(const LoadedShot& loaded) {
   estimate.take = loaded.now.take;
   estimate.focus = loaded.answer.camera.focus;
   for (const SubjectBlur& s : loaded.answer.subjects) {
+    if (loaded.now.focus.on && s.name == *loaded.now.focus.on) {
+      estimate.focus_in_scene = is_in_scene(loaded, s.name);
+    }
     if (loaded.now.focus.on && s.name == *loaded.now.focus.on && s.radial.is_finite()) {
       estimate.off_axis = std::acos(std::clamp(s.axial / s.radial, -1.0, 1.0));
       if (s.front.is_finite() && s.back.is_finite()) {

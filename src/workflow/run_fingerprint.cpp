@@ -62,6 +62,11 @@ std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& load
   return f.text();
 }
 
+std::map<std::string, std::string> header_of(const std::string& fingerprint) {
+  return {{"jolly_iris:fingerprint", fingerprint},
+          {"Software", fmt::format("{}{} [{}]", software_mark, JOLLY_IRIS_VERSION, fingerprint)}};
+}
+
 bool is_made(const std::string& picture, const std::string& fingerprint) {
   std::error_code none;
   if (std::filesystem::file_size(picture, none) == 0 || none) return false;

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <string>
 
 #include "jolly_iris/workflow/defocus_run.hpp"
@@ -25,6 +26,10 @@ class Fingerprint {
 /// Of one defocused picture: the shot with every file that it was read from and what was tried in
 /// it, the settings, and all input pictures.
 std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& loaded);
+
+/// What a picture's header keeps of it: by our own name where the format takes any, and with the
+/// software's name in those that do not.
+std::map<std::string, std::string> header_of(const std::string& fingerprint);
 
 /// Whether a picture is there, whole, and has this fingerprint.
 bool is_made(const std::string& picture, const std::string& fingerprint);

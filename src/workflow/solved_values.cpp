@@ -49,14 +49,14 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<Solve
 std::optional<SqueezePoint> squeeze_row(const MatchedPlate& plate) {
   const CameraEstimate& found = plate.best.estimate;
   const Lens& noted = plate.loaded.now.lens;
-  if (!found.lens.squeeze_now || !found.focus.is_finite()) return std::nullopt;
+  if (!found.lens.squeeze_now || !focus_of(found).is_finite()) return std::nullopt;
   for (const FittedParameter& p : plate.best.parameters) {
     if (p.parameter != Parameter::squeeze || !p.determined) continue;
     Lens as_noted = noted;
     as_noted.squeeze = found.lens.squeeze;
-    const double off = *found.lens.squeeze_now - squeeze_at_focus(as_noted, found.focus);
+    const double off = *found.lens.squeeze_now - squeeze_at_focus(as_noted, focus_of(found));
     if (std::abs(off) < 0.25 * p.margin) return std::nullopt;  // less is no news
-    return SqueezePoint{mark_from_focus(found.lens, found.focus), *found.lens.squeeze_now};
+    return SqueezePoint{mark_from_focus(found.lens, focus_of(found)), *found.lens.squeeze_now};
   }
   return std::nullopt;
 }
@@ -102,7 +102,7 @@ std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
     values.push_back(
         {"lens.squeezes",
          fmt::format("[{{ mark = \"{:.4g} m\", squeeze = {:.4g} }}]", row->mark.m(), row->squeeze),
-         fmt::format("noted {:.4g}, {}", squeeze_at_focus(shot.lens, found.focus),
+         fmt::format("noted {:.4g}, {}", squeeze_at_focus(shot.lens, focus_of(found)),
                      margin_of(Parameter::squeeze))});
   }
   if (found.body.pixel_aspect != shot.body.pixel_aspect) {
@@ -131,11 +131,13 @@ std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
          fmt::format("noted {}, {}", stop_text(shot.take.stop), margin_of(Parameter::stop))});
   }
   const Length noted_focus = loaded.answer.camera.focus;
-  if (found.focus.is_infinite() != noted_focus.is_infinite() ||
-      (found.focus.is_finite() && changed(Parameter::focus, found.focus.m(), noted_focus.m()))) {
+  if (focus_of(found).is_infinite() != noted_focus.is_infinite() ||
+      (focus_of(found).is_finite() &&
+       changed(Parameter::focus, focus_of(found).m(), noted_focus.m()))) {
     values.push_back(
         {"focus.at",
-         quoted(found.focus.is_infinite() ? "infinity" : fmt::format("{:.5g} m", found.focus.m())),
+         quoted(focus_of(found).is_infinite() ? "infinity"
+                                              : fmt::format("{:.5g} m", focus_of(found).m())),
          fmt::format("noted {}, {}", metres_text(noted_focus), margin_of(Parameter::focus))});
     if (shot.focus.offset.m() != 0.0) values.push_back({"focus.offset", quoted("0 m"), ""});
   }

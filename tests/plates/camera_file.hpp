@@ -8,6 +8,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <filesystem>
 #include <random>
 #include <stdexcept>
 #include <string>
@@ -203,6 +204,23 @@ inline void write_jpeg(const std::string& file, const Picture& coded, int qualit
       !out->close()) {
     throw std::runtime_error(file + ": " + (out ? out->geterror() : OIIO::geterror()));
   }
+}
+
+/// Puts what a lens tells its body into a JPEG's header.
+inline void add_exif(const std::string& file, double focal_mm, double f_number) {
+  auto in = OIIO::ImageInput::open(file);
+  if (!in) throw std::runtime_error(file + ": " + OIIO::geterror());
+  OIIO::ImageSpec spec = in->spec();
+  spec.attribute("Exif:FocalLength", static_cast<float>(focal_mm));
+  spec.attribute("FNumber", static_cast<float>(f_number));
+  const std::string with = file + ".exif.jpg";
+  // The coefficients are copied, so that nothing is coded twice.
+  const auto out = OIIO::ImageOutput::create(with);
+  if (!out || !out->open(with, spec) || !out->copy_image(in.get()) || !out->close()) {
+    throw std::runtime_error(with + ": " + (out ? out->geterror() : OIIO::geterror()));
+  }
+  in->close();
+  std::filesystem::rename(with, file);
 }
 
 /// The light as a file of that camera has it.

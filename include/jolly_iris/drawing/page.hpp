@@ -48,6 +48,8 @@ struct PageCompare {
   std::string label{};
   std::vector<std::array<std::string, 3>> differs{};  ///< what, how much, a word to it
   std::vector<std::string> moves{};                   ///< what to change next; empty: nothing
+  std::vector<std::string> places{};                  ///< where they differ most
+  std::string verdict{};                              ///< beneath all that; may be empty
 };
 
 struct Page {

@@ -51,6 +51,8 @@ std::vector<std::string> contradictions(const std::string& file, PixelSize size,
                                         const PictureOrigin& origin, const LoadedShot& loaded,
                                         const Margin& margin = {});
 
+/// How our own pictures' "Software" begins.
+inline constexpr const char* software_mark = "Jolly Iris ";
 /// What a picture's header is told its darker corners by.
 inline constexpr const char* corners_in_picture = "in the picture";
 

@@ -67,9 +67,9 @@
     $("split-cg").src = shot.compare.cg;
     $("split-cg").alt = "CG, right of the line";
     numbers($("differs"), shot.compare.differs);
-    const moves = shot.compare.moves;
-    if (moves.length === 0) moves.push("Nothing differs: what is left over is noise.");
-    for (const words of moves) $("moves").append(make("li", words));
+    for (const words of shot.compare.moves) $("moves").append(make("li", words));
+    $("compare-verdict").textContent = shot.compare.verdict;
+    for (const words of shot.compare.places) $("places").append(make("li", words));
     const split = $("split");
     const at = $("split-at");
     const part = (share) => {

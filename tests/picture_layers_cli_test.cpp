@@ -1,0 +1,181 @@
+// Pictures as other programs write them: layers, parts, depth under other names, deep files; and
+// sequences that are taken up again.
+#include <OpenImageIO/deepdata.h>
+#include <OpenImageIO/imageio.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+
+#include "cli_support.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "small_dusk.hpp"
+
+namespace jolly_iris {
+namespace picture_layers_cli_test {
+
+using testing::demo;
+using testing::holds;
+using testing::Ran;
+using testing::run;
+using testing::TempFolder;
+using Json = nlohmann::json;
+
+constexpr int width = 48;
+constexpr int height = 27;
+
+struct Part {
+  std::string name{};
+  std::vector<std::string> channels{};
+  std::vector<float> values{};  // one a channel, the same in every pixel
+};
+
+void write_parts(const std::string& file, const std::vector<Part>& parts) {
+  std::vector<OIIO::ImageSpec> specs;
+  for (const Part& p : parts) {
+    OIIO::ImageSpec spec(width, height, static_cast<int>(p.channels.size()), OIIO::TypeDesc::FLOAT);
+    spec.channelnames = p.channels;
+    if (!p.name.empty()) spec.attribute("oiio:subimagename", p.name);
+    specs.push_back(spec);
+  }
+  const auto out = OIIO::ImageOutput::create(file);
+  ASSERT_TRUE(out) << OIIO::geterror();
+  const bool opened = parts.size() == 1
+                          ? out->open(file, specs.front())
+                          : out->open(file, static_cast<int>(specs.size()), specs.data());
+  ASSERT_TRUE(opened) << out->geterror();
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    if (i > 0) {
+      ASSERT_TRUE(out->open(file, specs[i], OIIO::ImageOutput::AppendSubimage));
+    }
+    std::vector<float> pixels;
+    for (int k = 0; k < width * height; ++k) {
+      pixels.insert(pixels.end(), parts[i].values.begin(), parts[i].values.end());
+    }
+    ASSERT_TRUE(out->write_image(OIIO::TypeDesc::FLOAT, pixels.data())) << out->geterror();
+  }
+  ASSERT_TRUE(out->close());
+}
+
+std::string small_shot(const TempFolder& folder) {
+  return folder.write("a.shot.toml",
+                      "[body]\ngate = \"24 x 13.5 mm\"\npixels = \"48 x 27\"\n[lens]\nfocal = \"50 "
+                      "mm\"\n[take]\nstop = \"f/2\"\n[focus]\nat = \"2 m\"\n");
+}
+
+TEST(PictureLayers, TheOnlyLayerIsTakenAndSaid) {
+  const TempFolder folder;
+  const std::string shot = small_shot(folder);
+  write_parts(folder / "a.exr",
+              {{"",
+                {"beauty.R", "beauty.G", "beauty.B", "depth.V", "motion.x", "motion.y", "id"},
+                {0.5F, 0.25F, 0.125F, 3.0F, 1.0F, 1.0F, 7.0F}}});
+  const Ran r = run({"defocus", shot, folder / "a.exr", "-o", folder / "out.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.err, "layer 'beauty', the only one")) << r.err;
+  EXPECT_TRUE(holds(r.err, "depth is the channel depth.V")) << r.err;
+  EXPECT_TRUE(holds(r.err, "not used: id, motion.x, motion.y")) << r.err;
+  const Frame out = read_picture(folder / "out.exr");
+  EXPECT_NEAR(out.colour.at(20, 12)[0], 0.5F, 0.01F);
+  EXPECT_NEAR(out.colour.at(20, 12)[2], 0.125F, 0.01F);
+}
+
+TEST(PictureLayers, SeveralAreListedAndOneIsChosen) {
+  const TempFolder folder;
+  const std::string shot = small_shot(folder);
+  write_parts(folder / "a.exr", {{"",
+                                  {"day.R", "day.G", "day.B", "night.R", "night.G", "night.B", "Z"},
+                                  {0.5F, 0.5F, 0.5F, 0.1F, 0.1F, 0.1F, 4.0F}}});
+  Ran r = run({"defocus", shot, folder / "a.exr", "-o", folder / "out.exr"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "day, night")) << r.err;
+  EXPECT_FALSE(std::filesystem::exists(folder / "out.exr"));
+  r = run({"defocus", shot, folder / "a.exr", "--layer", "night", "-o", folder / "out.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_NEAR(read_picture(folder / "out.exr").colour.at(20, 12)[0], 0.1F, 0.01F);
+  r = run({"defocus", shot, folder / "a.exr", "--layer", "dusk", "-o", folder / "x.exr"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "no layer of colour called 'dusk'")) << r.err;
+}
+
+TEST(PictureLayers, DepthInAPartOfItsOwnIsFound) {
+  const TempFolder folder;
+  const std::string shot = small_shot(folder);
+  write_parts(folder / "a.exr",
+              {{"rgba", {"R", "G", "B", "A"}, {0.3F, 0.3F, 0.3F, 1.0F}}, {"depth", {"Z"}, {2.0F}}});
+  const Ran r = run({"defocus", shot, folder / "a.exr", "-o", folder / "out.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.err, "of part 'depth'")) << r.err;
+  EXPECT_EQ(read_picture(folder / "a.exr").depth.front(), 2.0F);
+}
+
+TEST(PictureLayers, ADeepFileIsCalledDeep) {
+  const TempFolder folder;
+  OIIO::ImageSpec spec(8, 8, 5, OIIO::TypeDesc::FLOAT);
+  spec.channelnames = {"R", "G", "B", "A", "Z"};
+  spec.deep = true;
+  OIIO::DeepData data;
+  data.init(spec);
+  for (int i = 0; i < 64; ++i) data.set_samples(i, 2);
+  const std::string file = folder / "deep.exr";
+  const auto out = OIIO::ImageOutput::create(file);
+  ASSERT_TRUE(out && out->open(file, spec)) << OIIO::geterror();
+  ASSERT_TRUE(out->write_deep_image(data)) << out->geterror();
+  ASSERT_TRUE(out->close());
+  const Ran r = run({"defocus", small_shot(folder), file, "-o", folder / "out.exr"});
+  EXPECT_EQ(r.code, 3);
+  EXPECT_TRUE(holds(r.err, "deep picture")) << r.err;
+}
+
+TEST(PictureLayers, WhatWeWroteSaysHowItsDepthCounts) {
+  const TempFolder folder;
+  const auto [shot, cg] = testing::small_dusk(folder);
+  // [depth] describes another program's pictures.
+  const std::string other = folder.write(
+      "other.shot.toml",
+      testing::slurp(shot) + "\n[depth]\nkind = \"normalised\"\nnear = \"1 m\"\nfar = \"50 m\"\n");
+  ASSERT_EQ(run({"trace", other, "--pinhole", "--samples", "1", "-o", folder / "own.exr"}).code, 0);
+  const Ran r = run({"defocus", other, folder / "own.exr", "-o", folder / "out.exr"});
+  EXPECT_EQ(r.code, 0) << r.err;
+}
+
+TEST(Resume, PicturesMadeOtherwiseOrCutOffAreMadeAgain) {
+  const TempFolder folder;
+  const std::string shot = folder.write("a.shot.toml",
+                                        "[body]\ngate = \"24 x 13.5 mm\"\npixels = \"48 x 27\"\n"
+                                        "[lens]\nfocal = \"50 mm\"\n[take]\nstop = \"f/2\"\n"
+                                        "[focus]\nat = \"2 m\"\n[frames]\nfirst = 1\nlast = 3\n");
+  for (const int i : {1, 2, 3}) {
+    write_parts(folder / ("cg." + std::to_string(i) + ".exr"),
+                {{"", {"R", "G", "B", "Z"}, {0.1F * static_cast<float>(i), 0.2F, 0.3F, 3.0F}}});
+  }
+  for (const std::string ending : {".exr", ".png", ".tif", ".jpg"}) {
+    const std::vector<std::string> args{"defocus",  shot,  folder / "cg.#.exr",
+                                        "--frames", "all", "--resume",
+                                        "--json",   "-o",  folder / ("out.#" + ending)};
+    const auto counts = [&](std::vector<std::string> more = {}) {
+      std::vector<std::string> all = args;
+      all.insert(all.end(), more.begin(), more.end());
+      const Ran r = run(all);
+      EXPECT_EQ(r.code, 0) << r.err;
+      const Json j = Json::parse(r.out);
+      return std::pair(j["kept"].get<int>(), j["remade"].get<int>());
+    };
+    EXPECT_EQ(counts(), std::pair(0, 0)) << ending;
+    EXPECT_EQ(counts(), std::pair(3, 0)) << ending;
+    // A file of no bytes, and one that was cut off.
+    std::ofstream(folder / ("out.1" + ending), std::ios::trunc);
+    std::filesystem::resize_file(folder / ("out.2" + ending),
+                                 std::filesystem::file_size(folder / ("out.2" + ending)) / 2);
+    EXPECT_EQ(counts(), std::pair(1, 2)) << ending;
+    // Other settings; another input.
+    EXPECT_EQ(counts({"--set", "take.stop=f/4"}), std::pair(0, 3)) << ending;
+    EXPECT_EQ(counts(), std::pair(0, 3)) << ending;
+    write_parts(folder / "cg.3.exr", {{"", {"R", "G", "B", "Z"}, {0.9F, 0.2F, 0.3F, 3.0F}}});
+    EXPECT_EQ(counts(), std::pair(2, 1)) << ending;
+    write_parts(folder / "cg.3.exr", {{"", {"R", "G", "B", "Z"}, {0.3F, 0.2F, 0.3F, 3.0F}}});
+  }
+}
+
+}  // namespace picture_layers_cli_test
+}  // namespace jolly_iris
