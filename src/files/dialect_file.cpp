@@ -180,8 +180,11 @@ std::filesystem::path find_dialect(const std::filesystem::path& named,
     }
   }
   std::sort(names.begin(), names.end());
-  if (std::find(names.begin(), names.end(), named.string()) != names.end()) {
-    return shipped / (named.string() + std::string(ending));
+  // By its short name, or by its file's.
+  std::string name = named.filename().string();
+  if (name.ends_with(ending)) name.erase(name.size() - ending.size());
+  if (std::find(names.begin(), names.end(), name) != names.end()) {
+    return shipped / (name + std::string(ending));
   }
   throw FileError(
       fmt::format("{}: there is no such dialect file, and none of that name comes with "
@@ -190,13 +193,15 @@ std::filesystem::path find_dialect(const std::filesystem::path& named,
                   names.empty() ? "none was found" : fmt::format("{}", fmt::join(names, ", "))));
 }
 
-TypedCamera read_typed(const std::filesystem::path& path) {
+TypedCamera read_typed(const std::filesystem::path& path, const std::filesystem::path& shipped) {
   TypedCamera camera;
   camera.file = path.string();
   ShotReader in(parse_toml(read_whole_file(path), camera.file), "numbers typed in a dialect");
   in.require("dialect", "dialect = \"radius-in-metres.dialect.toml\"");
   const auto dialect = in.text("dialect");
-  if (dialect) camera.dialect = read_dialect(beside(camera.file, *dialect));
+  if (dialect) {
+    camera.dialect = read_dialect(find_dialect(beside(camera.file, *dialect), shipped));
+  }
   constexpr std::string_view prefix = "typed.";
   std::vector<std::string> keys;
   for (const auto& [key, value] : in.tree()) {

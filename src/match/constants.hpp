@@ -38,7 +38,8 @@ inline constexpr double as_likely =
     3.0;                              // logarithm of the odds, 20 : 1: within, nobody can choose
 inline constexpr double alike = 0.5;  // deviations by which predictions of a group may differ
 inline constexpr double clearly_better = 3.0;  // than the notes alone, to be told: 20 : 1 as well
-inline constexpr std::size_t max_ranked = 5;   // more are not read
+inline constexpr double contradicts = 6.0;  // deviations that no true notes leave of a sum of many
+inline constexpr std::size_t max_ranked = 5;  // more are not read
 inline constexpr double hopeless =
     25.0;  // so much dearer than the best, from where it began; by trial
 }  // namespace ranking

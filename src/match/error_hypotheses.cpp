@@ -223,11 +223,24 @@ class List {
 
   // Sideways, since that is what tricks with aspect ratios leave behind.
   void resample() {
+    int way = 0;
     for (const double k : mistakes::stretches) {
       add(Family::resample, mistakes::rare + one_of(mistakes::stretches),
           k > 1.0 ? fmt::format("a stretch of {:g} to the side was left on the plate", k)
                   : fmt::format("the plate was left {:g} times as wide", k),
           [k](CameraEstimate& n) { n.body.pixel_aspect /= k; });
+      all.back().way_of = 100 + way;
+      if (k > 1.0) {
+        add(Family::resample, mistakes::rare + one_of(mistakes::stretches),
+            fmt::format(
+                "a stretch of {:g} to the side was left on the plate, and its sides cut off", k),
+            [k](CameraEstimate& n) {
+              n.body.pixel_aspect /= k;
+              n.body.gate = {n.body.gate.width / k, n.body.gate.height / k};
+            });
+        all.back().way_of = 100 + way;
+      }
+      ++way;
     }
   }
 

@@ -252,7 +252,13 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
   int outliers = 0;
   bool moved_far = false;
   for (const MatchResult& r : plain) {
-    for (const ObservationFit& o : r.observations) outliers += std::abs(o.residual) > 3.0 ? 1 : 0;
+    for (const ObservationFit& o : r.observations) {
+      outliers += std::abs(o.residual) > 3.0 ? 1 : 0;
+      // What sums up many discs or places is no stray one.
+      const bool sums_up =
+          o.seen.kind == Observation::Kind::oval || o.seen.kind == Observation::Kind::view;
+      moved_far = moved_far || (sums_up && std::abs(o.residual) > ranking::contradicts);
+    }
     for (const FittedParameter& u : r.parameters) moved_far = moved_far || std::abs(u.moved) > 2.5;
     seen += static_cast<int>(r.observations.size());
   }

@@ -197,7 +197,11 @@ inline constexpr std::array<double, 3> smears{0.0, 0.7, 1.0};
 
 /// The iris, from the edges of many discs.
 namespace iris {
-inline constexpr double min_height = 18.0;  // px: smaller ones do not tell; by bench
+inline constexpr double min_height = 18.0;  // px: smaller ones hardly tell; by bench
+// Where not even three are that high, smaller ones do it together: corners of nine blades are 4 px
+// apart there.
+inline constexpr double small_height = 13.0;
+inline constexpr int enough_small_discs = 6;
 // Deviation of the lamp's own picture, of the disc's height: larger ones, and tiles, round corners.
 inline constexpr double largest_lamp = 0.06;
 inline constexpr double cut_from = 0.07;      // of the radius within the outline: hidden; by bench
@@ -256,6 +260,9 @@ namespace ratios {
 inline constexpr double farthest = 2.0;   // logarithm: beyond seven times, discs are not paired
 inline constexpr int steps = 2000;        // a thousandth each
 inline constexpr double outliers = 0.03;  // pairs that are no pairs
+// Of a disc's size: deviation of what taking it for round, or for one with blades, makes of it. The
+// regatta's discs differ by 0.6 % so.
+inline constexpr double other_outline = 0.004;
 inline constexpr double least_sigma =
     0.003;  // of a disc's size: no two fits agree better; by bench
 // Of a disc, what may be its clipped lamp's own size: a lamp as large as its blur still looks like

@@ -351,14 +351,14 @@ bool stand_in_rows(const std::vector<PlateDisc>& discs) {
 // An iris is what discs share: whether enough of them do.
 /// @param others what was refused for an outline of its own
 void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<PooledDisc>& pooled,
-                    int others, PlateIris& iris) {
+                    int others, double from_px, PlateIris& iris) {
   int could = others;
   int agree = 0;
   int for_it = 0;
   int against = 0;
   bool named = false;
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    if (discs[i].height_px.value < iris::min_height) continue;
+    if (discs[i].height_px.value < from_px) continue;
     ++could;
     // What is as soft as that is shaded, not lit evenly.
     const PooledDisc& p = pooled[i];
@@ -375,7 +375,8 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
   const bool split = against > iris::contradict * (for_it + against) ||
                      (iris.blades > 0 && for_it < iris::enough_discs);
   const bool inward = iris.blades > 0 && iris.curvature.value < iris::most_inward;
-  const bool enough = agree >= iris::enough_discs && 2 * agree >= could;
+  const int needed = from_px < iris::min_height ? iris::enough_small_discs : iris::enough_discs;
+  const bool enough = agree >= needed && 2 * agree >= could;
   if (iris.known && (named || (!rows && !split && !inward && enough))) return;
   const PlateIris nothing;
   const Measured squeeze = iris.height_over_width;
@@ -388,11 +389,11 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
   } else if (rows) {
     iris.why =
         "they stand in rows like tiles or windows; one that is drawn and named would settle it";
-  } else if (agree < iris::enough_discs) {
+  } else if (agree < needed) {
     iris.why = fmt::format(
-        "{} of {} discs of {:.0f} px or more {} one outline; three would settle it, or one that is "
+        "{} of {} discs of {:.0f} px or more {} one outline; {} would settle it, or one that is "
         "drawn and named",
-        agree, could, iris::min_height, agree == 1 ? "shows" : "share");
+        agree, could, from_px, agree == 1 ? "shows" : "share", needed == 3 ? "three" : "six");
   } else if (2 * agree < could) {
     iris.why = fmt::format("only {} of {} that could be discs share one outline", agree, could);
   } else if (inward) {
@@ -424,6 +425,9 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     doubt_curvature(fitted.items, found.iris);
     const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.kernel_px);
+    std::vector<double> heights;
+    for (const PooledDisc& p : fitted.pooled) heights.push_back(p.height);
+    const double from_px = shape_from_px(heights);
     std::vector<DiscItem> accepted;
     std::vector<PooledDisc> outlines;
     int others = 0;
@@ -434,7 +438,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
         const DrawnDisc& d = item.fit.good ? item.fit.disc : item.start;
         found.rejected.push_back({{d.x, d.y}, d.height, std::string(why)});
         const bool outline = why == Rejection::other_outline || why == Rejection::hardly_fits;
-        others += outline && d.height >= iris::min_height ? 1 : 0;
+        others += outline && d.height >= from_px ? 1 : 0;
         continue;
       }
       found.discs.push_back(plate_disc(item, fitted.pooled[i], fitted.scatter));
@@ -446,11 +450,12 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       disc.cut = std::max(disc.cut, hidden_of(item.fit.disc, fitted.shape));
       if (fitted.vignetting.determined[i]) {
         disc.facing = fitted.vignetting.in_front[i] ? Facing::turned : Facing::upright;
+        disc.side_known = true;
       }
     }
     found.vignetting = fitted.vignetting.vignetting;
     found.iris.height_over_width = common_shape(accepted, fitted.scatter);
-    weigh_evidence(found.discs, outlines, others, found.iris);
+    weigh_evidence(found.discs, outlines, others, from_px, found.iris);
     found.iris.edge_falloff_stops = common(accepted, [](const FittedDisc& f) {
       return Measured{f.disc.rim, f.clipped() || f.disc.height < 16.0 ? 0.0 : f.edge_falloff_sigma};
     });

@@ -137,7 +137,14 @@ void pair_discs(ImageComparison& out) {
     common.push_back(std::hypot(p.plate.common_px, p.cg.common_px) / p.plate.height_px.value);
   }
   out.larger = {std::expm1(larger.value), larger.margin};
-  if (larger.margin > 0.0) out.larger.margin = std::hypot(larger.margin, quantile(common, 0.5));
+  // Nor what two outlines make of one size, where only one picture tells its blades.
+  const PlateIris& iris = out.plate_discs.iris;
+  const PlateIris& cg_iris = out.cg_discs.iris;
+  const bool one_outline = iris.known == cg_iris.known && iris.blades == cg_iris.blades;
+  const double outlines = one_outline ? 0.0 : 2.0 * measuring::ratios::other_outline;
+  if (larger.margin > 0.0) {
+    out.larger.margin = std::hypot(larger.margin, quantile(common, 0.5), outlines);
+  }
   out.higher = together(all, [](const DiscPair& p) {
     const double a = std::log(p.cg.height_px.value / p.cg.width_px.value);
     const double b = std::log(p.plate.height_px.value / p.plate.width_px.value);

@@ -19,9 +19,9 @@ constexpr int half = profile_bins / 2;
 
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
 
-bool tells_shape(const PooledDisc& d) {
+bool tells_shape(const PooledDisc& d, double from_px) {
   const double lamp2 = d.soft * d.soft - d.kernel * d.kernel;
-  return d.height >= iris::min_height &&
+  return d.height >= from_px &&
          lamp2 < iris::largest_lamp * iris::largest_lamp * d.height * d.height;
 }
 
@@ -106,7 +106,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
   return out;
 }
 
-Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
+Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape, double from_px) {
   std::array<std::vector<Bin>, profile_bins> bins;
   std::vector<double> blur2;
   Pool out;
@@ -115,7 +115,7 @@ Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape) {
     const auto edge = levelled(d, shape, &agreement);
     d.cut = agreement.cut;
     d.agrees = agreement.agrees;
-    if (!tells_shape(d) || d.cut > 0.35 || d.agrees < 0.5) continue;
+    if (!tells_shape(d, from_px) || d.cut > 0.35 || d.agrees < 0.5) continue;
     ++out.discs;
     const double doubt = std::max(1.0, d.left_over);  // what something overlaps tells less
     blur2.push_back(4.0 * d.soft * d.soft / (d.height * d.height));
@@ -263,7 +263,7 @@ double oddness(const std::array<Bin, profile_bins>& edge,
   return weight > 0.0 ? sum / weight : 0.0;
 }
 
-void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
+void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape, double from_px) {
   std::vector<std::array<Bin, profile_bins>> edges;
   for (PooledDisc& d : discs) {
     d.turned = false;
@@ -273,7 +273,8 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
   std::array<double, profile_bins> odd{};
   std::size_t first = discs.size();
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    if (tells_shape(discs[i]) && (first == discs.size() || discs[i].height > discs[first].height)) {
+    if (tells_shape(discs[i], from_px) &&
+        (first == discs.size() || discs[i].height > discs[first].height)) {
       first = i;
     }
   }
@@ -295,7 +296,7 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape) {
       discs[i].turned = o < 0.0;
       discs[i].tells = std::abs(o) > 3.0 * sigma;
       (discs[i].turned ? turned : upright) += discs[i].tells ? 1 : 0;
-      if (!tells_shape(discs[i])) continue;  // these are told by the others
+      if (!tells_shape(discs[i], from_px)) continue;  // these are told by the others
       const double sign = o < 0.0 ? -1.0 : 1.0;
       for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
         const double w = discs[i].height * discs[i].height;
@@ -367,15 +368,28 @@ bool has_four_sides(const EdgeProfile& profile) {
   return size(4) > 0.04 && size(4) > 1.3 * size(5) && size(4) > 1.3 * size(6) && size(4) > size(3);
 }
 
+double shape_from_px(const std::vector<double>& heights) {
+  const auto from = [&](double px) {
+    return std::count_if(heights.begin(), heights.end(), [&](double h) { return h >= px; });
+  };
+  return from(iris::min_height) < iris::enough_discs &&
+                 from(iris::small_height) >= iris::enough_small_discs
+             ? iris::small_height
+             : iris::min_height;
+}
+
 PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
   PooledIris out;
   BladeShape shape;
-  settle_turns(discs, shape);
+  std::vector<double> heights;
+  for (const PooledDisc& d : discs) heights.push_back(d.height);
+  const double from_px = shape_from_px(heights);
+  settle_turns(discs, shape, from_px);
   std::vector<BladeFit> fits;
   Pool p;
   // With the shape known, hidden parts and turns are told apart better.
   for (int round = 0; round < 2; ++round) {
-    p = pool(discs, shape);
+    p = pool(discs, shape, from_px);
     out.iris.discs = p.discs;
     if (p.discs == 0) return out;
     std::vector<int> numbers{0};

@@ -30,6 +30,10 @@ struct PooledIris {
   BladeShape shape{};
 };
 
+/// How high a disc must be to tell the iris's shape, px: where hardly any is large, many small ones
+/// do it together.
+double shape_from_px(const std::vector<double>& heights);
+
 /// Whether an edge is a tile's or a window's rather than an iris's: its fourth harmonic leads.
 bool has_four_sides(const EdgeProfile& profile);
 

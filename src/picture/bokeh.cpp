@@ -103,7 +103,11 @@ class Drawing {
   }
 
   void lay(const Channel& ch, std::size_t c, int half, Picture& picture) const {
-    const double d = coc_[c] / pitch_;
+    // Near the focus a lens's faults make the disc: an even one is as large as they.
+    const LensSampler& lens = pupil_.lens();
+    const double faults =
+        2.0 / 3.0 * std::abs(lens.spherical) + std::abs(lens.coma) * std::hypot(at_.right, at_.up);
+    const double d = std::max(std::abs(coc_[c]), faults) / pitch_;
     const double even = std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect * pitch_ / pitch_x_);
     const int x0 = static_cast<int>(std::floor(ch.right_px));
     const int y0 = static_cast<int>(std::floor(ch.down_px));
@@ -216,7 +220,8 @@ Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, 
     throw UsageError(fmt::format("a picture of the iris {} px wide; it takes 8 to 8192", size));
   }
   const BokehDisc once = bokeh_disc(camera, place, z);
-  if (std::abs(once.coc_px) < 0.05) {
+  // A lens with faults has a disc even in the focus.
+  if (std::abs(once.coc_px) < 0.05 && !camera.aberrations.bends()) {
     throw UsageError(
         fmt::format("something at {:.4g} m is in focus: it has no disc to draw; ask "
                     "for another distance",
@@ -230,6 +235,12 @@ Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, 
   for (int i = 0; i < 3; ++i) {
     const BokehDisc d = bokeh_disc(camera, place, z, scale);
     const double far = 2.0 * std::max(0.5 * std::max(d.width_px, d.height_px) * scale, 1.0);
+    if (far < 0.02 * wanted) {
+      throw UsageError(fmt::format(
+          "something at {:.4g} m is so near the focus that its disc has no edge to draw it by; ask "
+          "for another distance",
+          z.m()));
+    }
     scale *= (wanted - 1.0) / far;
   }
   const Picture disc = bokeh_disc(camera, place, z, scale).picture;

@@ -23,6 +23,7 @@ constexpr float sharp_below = 2.0F;  // px: a nearer thing with less blur keeps 
 constexpr float min_contrast = 0.03F;
 constexpr float max_unexplained = 0.25F;  // of the difference of both colours
 constexpr float whole = 0.03F;            // a share this near to 0 or 1 is that
+constexpr float hardly = 0.10F;           // so little of a sharp edge is not missed
 
 using Side = std::array<float, 4>;
 
@@ -36,6 +37,7 @@ struct Surface {
   float weight = 0.0F;
   float nearest = 1e9F;  // px², to the clear pixel whose blur stands for the side
   std::size_t at = 0;
+  bool beside_third = false;  // close by lies something at a depth of its own
 
   void add(const Rgba& p, float distance, std::size_t i) {
     const float w = 1.0F / distance;
@@ -108,24 +110,38 @@ class Edges {
     if (lamps_[here] > 0.0F) return {};
     Surface near;
     Surface far;
+    const bool own_is_near = coc_[here] - low < high - coc_[here];
+    bool third = false;
+    float own_kind = 1e30F;  // how near its colour comes to one of its own side
     for (int v = std::max(0, y - around); v <= std::min(height_ - 1, y + around); ++v) {
       for (int u = std::max(0, x - around); u <= std::min(width_ - 1, x + around); ++u) {
         const std::size_t i = index(u, v);
         const float reach = alike * (high - low);
         const bool is_near = std::abs(coc_[i] - low) < reach;
-        if (!is_near && !(std::abs(coc_[i] - high) < reach)) continue;
+        if (!is_near && !(std::abs(coc_[i] - high) < reach)) {
+          third = true;
+          continue;
+        }
         if (lamps_[i] > 0.0F || !clear_of_edges(u, v)) continue;
         const auto distance = static_cast<float>((u - x) * (u - x) + (v - y) * (v - y));
         (is_near ? near : far).add(picture_.pixels()[i], distance, i);
+        if (is_near == own_is_near) {
+          own_kind = std::min(own_kind, apart(picture_.pixels()[here], picture_.pixels()[i]));
+        }
       }
     }
     if (far.weight <= 0.0F) return {};
-    const bool own_is_near = coc_[here] - low < high - coc_[here];
-    if (near.weight > 0.0F && explains(here, near, far)) {
-      return shared(x, here, near, far, own_is_near);
-    }
+    const auto told = [&](const Surface& n) {
+      const Mixture m = mixture(picture_.pixels()[here], n.colour(), far.colour());
+      // What looks like a pixel of its own side is one: a side may show several things, a lamp and
+      // the ground behind it, whose mean is like neither.
+      return m.explained && m.unexplained < own_kind;
+    };
+    near.beside_third = third;
+    if (near.weight > 0.0F && told(near)) return shared(x, here, near, far, own_is_near);
     near = purest(x, y, low, high, far.colour());
-    if (near.weight <= 0.0F || !explains(here, near, far)) return {};
+    near.beside_third = third;
+    if (near.weight <= 0.0F || !told(near)) return {};
     return shared(x, here, near, far, own_is_near);
   }
 
@@ -139,10 +155,10 @@ class Edges {
         const std::size_t i = index(u, v);
         if (std::abs(coc_[i] - low) >= alike * (high - low) || lamps_[i] > 0.0F) continue;
         const Rgba& p = picture_.pixels()[i];
-        float apart = 0.0F;
-        for (std::size_t c = 0; c < 4; ++c) apart += (p[c] - behind[c]) * (p[c] - behind[c]);
-        if (apart <= max) continue;
-        max = apart;
+        float off = 0.0F;
+        for (std::size_t c = 0; c < 4; ++c) off += (p[c] - behind[c]) * (p[c] - behind[c]);
+        if (off <= max) continue;
+        max = off;
         found = {};
         found.add(p, 1.0F, i);
       }
@@ -150,9 +166,16 @@ class Edges {
     return found;
   }
 
+  static float apart(const Rgba& a, const Rgba& b) {
+    float sum = 0.0F;
+    for (std::size_t c = 0; c < 4; ++c) sum += (a[c] - b[c]) * (a[c] - b[c]);
+    return sum;
+  }
+
   struct Mixture {
     float fraction = 0.0F;  // of the nearer one
     bool explained = false;
+    float unexplained = 0.0F;  // squared
   };
   static Mixture mixture(const Rgba& own, const Side& n, const Side& f) {
     float along = 0.0F;
@@ -170,10 +193,7 @@ class Edges {
       const float rest = own[c] - f[c] - fraction * (n[c] - f[c]);
       unexplained += rest * rest;
     }
-    return {fraction, unexplained <= max_unexplained * max_unexplained * squared};
-  }
-  bool explains(std::size_t here, const Surface& near, const Surface& far) const {
-    return mixture(picture_.pixels()[here], near.colour(), far.colour()).explained;
+    return {fraction, unexplained <= max_unexplained * max_unexplained * squared, unexplained};
   }
 
   std::optional<PartedPixel> shared(int x, std::size_t here, const Surface& near,
@@ -183,7 +203,10 @@ class Edges {
     const Side f = far.colour();
     const float fraction = mixture(own, n, f).fraction;
     const bool softly = std::abs(coc_[near.at]) < sharp_below;
-    const bool to_near = softly ? fraction > whole : own_is_near;
+    // Beside a third thing, a pixel that shows hardly anything of the nearer one is what is behind:
+    // nothing else may show that so near to the edge, and the third would be spread in its place.
+    const float least = own_is_near || !near.beside_third ? whole : hardly;
+    const bool to_near = softly ? fraction > least : fraction >= 0.5F;
     if (to_near ? fraction > 1.0F - whole && own_is_near : fraction < whole && !own_is_near)
       return {};
     const Surface& side = to_near ? near : far;

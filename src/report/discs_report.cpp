@@ -106,9 +106,14 @@ std::string text_of(const FoundDiscs& found, const VignettingRim& rim, const Loa
   for (std::size_t i = 0; i < std::min(found.discs.size(), max_rows); ++i) {
     const PlateDisc& d = found.discs[i];
     std::string words;
-    if (d.facing == Facing::turned) words += "  turned: in front of the focus";
+    if (d.facing == Facing::turned) {
+      words += d.side_known ? "  turned: in front of the focus"
+                            : "  turned: on the other side of the focus than most";
+    }
     if (d.clipped) words += "  clipped";
-    if (d.cut > 0.1) words += fmt::format("  {:.0f} % hidden", 100.0 * d.cut);
+    // A corner that a small disc rounds off is not hidden; the barrel's cut is, where it is known.
+    if (d.cut > (found.vignetting.known ? 0.1 : 0.2))
+      words += fmt::format("  {:.0f} % hidden", 100.0 * d.cut);
     if (d.outlier) words += "  " + d.why;
     if (!d.name.empty()) words = "  " + d.name + words;
     text += fmt::format(

@@ -24,11 +24,11 @@ DialectSetting setting_of(const LoadedShot& loaded) {
 }
 
 PlacedCamera read_camera(const std::string& file, const LoadedShot& loaded,
-                         std::vector<std::string>& files) {
+                         const std::filesystem::path& shipped, std::vector<std::string>& files) {
   files.push_back(file);
   const VirtualCamera& wanted = loaded.answer.camera;
   if (std::filesystem::path(file).extension() == ".toml") {
-    const TypedCamera typed = read_typed(file);
+    const TypedCamera typed = read_typed(file, shipped);
     PlacedCamera found{meant_by(typed.dialect, typed.values, setting_of(loaded), wanted.picture),
                        {}};
     found.camera.message = fmt::format("typed in '{}'", typed.dialect.name);
@@ -57,8 +57,9 @@ SpokenCamera speak(const LoadedShot& loaded, const std::string& dialect,
 }
 
 CameraDeviations deviations_of(const std::string& file, const LoadedShot& loaded,
+                               const std::filesystem::path& shipped,
                                std::vector<std::string>& files) {
-  const PlacedCamera found = read_camera(file, loaded, files);
+  const PlacedCamera found = read_camera(file, loaded, shipped, files);
   const VirtualCamera& wanted = loaded.answer.camera;
   return {found.camera.message, real_lens_of(found.camera, wanted, loaded.now.lens, wanted.focus),
           deviations(found, loaded.now, loaded.answer)};

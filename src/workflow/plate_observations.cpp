@@ -128,7 +128,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
   // Of lamps that nobody knows, the largest behind the focus tells how large discs can be at all.
   const DetectedDisc* largest = nullptr;
   for (const std::size_t i : pairs.left) {
-    if (discs[i].clipped || who[i]->facing != Facing::upright) continue;
+    if (discs[i].clipped || who[i]->facing != Facing::upright || !who[i]->side_known) continue;
     if (largest == nullptr || discs[i].height_px > largest->height_px) largest = &discs[i];
   }
   if (largest == nullptr) return;

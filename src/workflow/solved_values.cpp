@@ -16,8 +16,22 @@ namespace {
 
 std::string quoted(const std::string& text) { return fmt::format("\"{}\"", text); }
 
+// Opening radius over blade radius, as the notes have it at this opening.
+double noted_curvature(const Iris& iris, const VirtualCamera& camera) {
+  switch (iris.blade_radius.kind) {
+    case BladeRadius::Kind::straight:
+      return 0.0;
+    case BladeRadius::Kind::multiple:
+      return 1.0 / iris.blade_radius.times;
+    case BladeRadius::Kind::length:
+      break;
+  }
+  return camera.aperture_radius / iris.blade_radius.length;
+}
+
 // The iris as far as the plate says it otherwise than the notes.
-void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<SolvedValue>& values) {
+void add_iris(const PlateIris& seen, const LoadedShot& loaded, const VirtualCamera& camera,
+              std::vector<SolvedValue>& values) {
   if (!seen.sure()) return;
   const Iris& noted = loaded.now.lens.iris;
   const bool other = noted.blades != seen.blades;
@@ -35,12 +49,16 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, std::vector<Solve
                                   seen.rotation_deg.margin)});
   }
   const double c = seen.curvature.value;
-  if (other && !loaded.shot.origins.contains("lens.iris.blade_radius")) {
+  const bool is_noted = loaded.shot.origins.contains("lens.iris.blade_radius");
+  const double bend = noted_curvature(noted, camera);
+  if (is_noted ? std::abs(c - bend) > seen.curvature.margin + 0.05 : other) {
     values.push_back({"lens.iris.blade_radius",
                       std::abs(c) <= seen.curvature.margin
                           ? quoted("straight")
                           : quoted(fmt::format("{:.3g} x", 1.0 / c)),
-                      ""});
+                      is_noted ? fmt::format("noted {:.2f} as curvature, seen {:.2f} ± {:.2f}",
+                                             bend, c, seen.curvature.margin)
+                               : ""});
   }
 }
 
@@ -164,7 +182,7 @@ std::vector<SolvedValue> solved_values(const MatchedPlate& plate) {
                       fmt::format("noted {:.0f} K, {}", shot.take.white->temperature.kelvin(),
                                   margin_of(Parameter::white))});
   }
-  add_iris(plate.seen.found.iris, loaded, values);
+  add_iris(plate.seen.found.iris, loaded, camera_of(found), values);
   if (plate.seen.found.vignetting.known && shot.lens.vignetting.empty()) {
     const VignettingRim rim =
         rim_of(plate.seen.found.vignetting, camera_of(found), plate.seen.plate_size.height);

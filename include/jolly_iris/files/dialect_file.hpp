@@ -14,7 +14,7 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 Dialect read_dialect(const std::filesystem::path& path);
 
 /// The file of a dialect: the path itself, or where none is there, one of those that come with the
-/// tool by its short name ("focal-and-gate").
+/// tool by its short name ("focal-and-gate") or its file's.
 /// @param shipped folder of those
 /// @throws FileError for neither, listing what comes with the tool
 std::filesystem::path find_dialect(const std::filesystem::path& named,
@@ -26,7 +26,9 @@ struct TypedCamera {
   Dialect dialect{};
   std::map<std::string, double> values{};
 };
+/// @param shipped folder of the dialects that come with the tool
 /// @throws as read_dialect
-TypedCamera read_typed(const std::filesystem::path& path);
+TypedCamera read_typed(const std::filesystem::path& path,
+                       const std::filesystem::path& shipped = {});
 
 }  // namespace jolly_iris

@@ -62,6 +62,9 @@ struct PlateDisc {
   double edge_falloff_stops = 0.0;  ///< light at its edge against its middle
   bool clipped = false;             ///< its light is at least so much
   Facing facing = Facing::unknown;
+  /// Whether the barrel tells the side of the focus. Else `upright` is what most discs of the plate
+  /// are, which only their likely places say: most lights lie behind.
+  bool side_known = false;
   /// How much larger red and blue are than green, px of diameter: fringes.
   std::array<double, 2> fringe_px{};
   double cut = 0.0;       ///< share of its edge that the barrel hides

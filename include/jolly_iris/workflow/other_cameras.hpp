@@ -30,7 +30,9 @@ struct CameraDeviations {
   std::vector<Deviation> deviations{};
 };
 /// @param file .gltf, .glb, .usda, or numbers as typed in, .toml
+/// @param shipped the folder with dialects that come along
 CameraDeviations deviations_of(const std::string& file, const LoadedShot& loaded,
+                               const std::filesystem::path& shipped,
                                std::vector<std::string>& files);
 
 }  // namespace jolly_iris

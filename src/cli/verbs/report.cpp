@@ -67,7 +67,7 @@ class ReportVerb : public ShotVerb {
       const SpokenCamera spoken = speak(loaded, dialect_, shipped_dialects(), io.files);
       say(form_, io, report::spoken_json(spoken), tried + report::spoken_text(spoken));
     } else if (!against_.empty()) {
-      const CameraDeviations found = deviations_of(against_, loaded, io.files);
+      const CameraDeviations found = deviations_of(against_, loaded, shipped_dialects(), io.files);
       say(form_, io, report::deviations_json(found),
           tried + report::deviations_text(found, loaded));
     } else if (form_.for_people()) {
