@@ -20,7 +20,17 @@ struct Solved {
   double cost = 0.0;
 };
 
+// Whether there is a camera there, and around it: Ceres complains aloud where there is none.
+bool can_begin(const Residuals& cost, const std::vector<double>& x) {
+  std::vector<double> r(static_cast<std::size_t>(cost.num_residuals()));
+  std::vector<double> slopes(r.size() * x.size());
+  const double* at[] = {x.data()};
+  double* to[] = {slopes.data()};
+  return cost.Evaluate(at, r.data(), to);
+}
+
 std::optional<Solved> solve(Residuals* cost, std::vector<double> x) {
+  if (!can_begin(*cost, x)) return std::nullopt;
   ceres::Problem::Options owning;
   owning.cost_function_ownership = ceres::DO_NOT_TAKE_OWNERSHIP;
   ceres::Problem problem(owning);

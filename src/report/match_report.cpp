@@ -35,11 +35,16 @@ Json json_of(const MatchResult& m) {
   return j;
 }
 
+bool is_mended(const FittedParameter& u) {
+  return u.mended != u.noted && std::abs(u.mended / u.noted - 1.0) > 1e-6;
+}
+
+bool any_is_mended(const MatchResult& m) {
+  return std::any_of(m.parameters.begin(), m.parameters.end(), is_mended);
+}
+
 std::string parameters_text(const MatchResult& m) {
-  const auto is_mended = [](const FittedParameter& u) {
-    return u.mended != u.noted && std::abs(u.mended / u.noted - 1.0) > 1e-6;
-  };
-  const bool any_mended = std::any_of(m.parameters.begin(), m.parameters.end(), is_mended);
+  const bool any_mended = any_is_mended(m);
   const auto mended = [&](const std::string& value) {
     return any_mended ? fmt::format("{:>13}", value) : std::string();
   };
@@ -194,11 +199,13 @@ std::string facts_text(const std::vector<MetadataFinding>& facts, const std::str
 
 // What the iris of the plate is against the noted one.
 std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCamera& camera,
-                      int height) {
+                      int height, bool any_mended) {
   std::string text;
   const auto row = [&](const char* what, const std::string& was, const std::string& is,
                        const std::string& margin, const char* words) {
-    text += fmt::format("  {:<14}{:>15}{:>17}{:>15}          {}\n", what, was, is, margin, words);
+    text += fmt::format("  {:<14}{:>13}{}{:>13}{:>13}{}\n", what, was,
+                        any_mended ? std::string(13, ' ') : "", is, margin,
+                        words[0] == 0 ? "" : std::string(11, ' ') + words);
   };
   const Iris& noted = lens.iris;
   const PlateIris& seen = found.iris;
@@ -336,7 +343,7 @@ std::string match_text(const CameraMatch& match, const std::vector<PriorOverride
     }
     text += parameters_text(plate.best) +
             iris_text(plate.seen.found, plate.best.estimate.lens, camera_of(plate.best.estimate),
-                      plate.seen.plate_size.height) +
+                      plate.seen.plate_size.height, any_is_mended(plate.best)) +
             squeeze_row_text(plate) + "\n" + settle_text(plate.best) +
             observations_text(plate.best);
   }
