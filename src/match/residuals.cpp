@@ -56,12 +56,17 @@ bool Residuals::Evaluate(double const* const* parameters, double* residuals,
   for (std::size_t k = 0; k < n; ++k) {
     const double here = x[k];
     x[k] = here + step;
-    if (!at(x.data(), high.data())) return false;
+    const bool above = at(x.data(), high.data());
     x[k] = here - step;
-    if (!at(x.data(), low.data())) return false;
+    const bool below = at(x.data(), low.data());
     x[k] = here;
+    if (!above && !below) return false;
+    // Beside the last camera that there is, one side has to do.
+    const double apart = above && below ? 2.0 * step : step;
     for (std::size_t i = 0; i < rows; ++i) {
-      jacobians[0][i * n + k] = (high[i] - low[i]) / (2.0 * step);
+      const double up = above ? high[i] : residuals[i];
+      const double down = below ? low[i] : residuals[i];
+      jacobians[0][i * n + k] = (up - down) / apart;
     }
   }
   return true;
