@@ -1,6 +1,3 @@
 // What the leak check shall pass over: Fontconfig, which cairo asks for fonts, keeps its tables to
-// the end of the process; OpenImageIO's PNG reader leaves a cut-off file by longjmp and loses the
-// text that it was reading. Linked into everything that runs under AddressSanitizer.
-extern "C" const char* __lsan_default_suppressions() {
-  return "leak:libfontconfig\nleak:libOpenImageIO\n";
-}
+// the end of the process. Linked into everything that runs under AddressSanitizer.
+extern "C" const char* __lsan_default_suppressions() { return "leak:libfontconfig\n"; }

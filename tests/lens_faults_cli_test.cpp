@@ -236,6 +236,8 @@ TEST(Small, ThingsThatWereFoundWrong) {
   // A frame outside the shot's.
   const std::string moving = faulty(folder, 1e-9, "[frames]\nfirst = 1\nlast = 10\n");
   EXPECT_TRUE(holds(run({"report", moving, "--frame", "50"}).out, "outside the shot's frames"));
+  EXPECT_TRUE(
+      holds(run({"report", moving, "--frames", "5-50"}).err, "reach outside the shot's own"));
   // The opening is the lens's, whatever a cheat makes of the blur.
   const std::string cheat = faulty(folder, 1e-9, "[cheat]\nblur = 2\n");
   EXPECT_TRUE(holds(run({"report", cheat}).out, "is an opening of 25 mm"))

@@ -10,11 +10,13 @@
 #include "jolly_iris/optics/perspective.hpp"
 #include "jolly_iris/optics/sample_count.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
+#include "made_scene.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
 namespace trace_test {
 
+using testing::add_node;
 using testing::holds;
 using testing::message_of;
 
@@ -26,19 +28,6 @@ VirtualCamera camera(Iris iris = {}, double n = 1.0) {
 }
 
 const Pose at_origin = Pose{};
-
-std::size_t add_node(Scene& scene, Primitive primitive, const Material& material) {
-  primitive.material = scene.materials.size();
-  scene.materials.push_back(material);
-  Mesh mesh;
-  for (const auto& p : primitive.positions) mesh.bounds.extend(Vec3(p));
-  mesh.primitives.push_back(std::move(primitive));
-  Node node;
-  node.mesh = scene.meshes.size();
-  scene.meshes.push_back(std::move(mesh));
-  scene.nodes.push_back(node);
-  return scene.nodes.size() - 1;
-}
 
 Scene lamp_at(const Vec3f& place, double diameter_m = 0.001) {
   Scene scene;

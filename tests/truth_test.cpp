@@ -6,11 +6,13 @@
 #include <random>
 
 #include "jolly_iris/jolly_iris.hpp"
+#include "made_scene.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
 namespace truth_test {
 
+using testing::add_node;
 using testing::demo;
 
 // How near the boat comes to the taking camera, which stands at z = 0.
@@ -64,19 +66,6 @@ TEST(Truth, DefocusComesNearTheTracedOval) {
 }
 
 // Lamps that the reeds hide are in no pixel of one layer; a second one has them.
-std::size_t add_glowing(Scene& scene, Primitive primitive, const Material& material) {
-  primitive.material = scene.materials.size();
-  scene.materials.push_back(material);
-  Mesh mesh;
-  for (const auto& p : primitive.positions) mesh.bounds.extend(Vec3(p));
-  mesh.primitives.push_back(std::move(primitive));
-  Node node;
-  node.mesh = scene.meshes.size();
-  scene.meshes.push_back(std::move(mesh));
-  scene.nodes.push_back(node);
-  return scene.nodes.size() - 1;
-}
-
 // A card's corner in or near the focus, a lamp of any size beside it behind, a wall behind both.
 struct CornerAndLamp {
   Scene scene{};
@@ -102,13 +91,13 @@ CornerAndLamp corner_and_lamp(std::uint32_t seed, int px) {
     return Primitive{.positions = {at(x0, y0), at(x1, y0), at(x1, y1), at(x0, y1)},
                      .triangles = {{0, 1, 2}, {0, 2, 3}}};
   };
-  add_glowing(out.scene, rectangle(-5, -5, 5, 5, wall), {.emission = Vec3f{0.05F, 0.06F, 0.08F}});
+  add_node(out.scene, rectangle(-5, -5, 5, 5, wall), {.emission = Vec3f{0.05F, 0.06F, 0.08F}});
   const double corner_x = uniform(-6.0, 6.0);
   const double corner_y = uniform(-6.0, 6.0);
-  add_glowing(out.scene,
-              rectangle(-60 * card * a_px, -60 * card * a_px, corner_x * card * a_px,
-                        corner_y * card * a_px, card),
-              {.emission = Vec3f{0.3F, 0.15F, 0.05F}});
+  add_node(out.scene,
+           rectangle(-60 * card * a_px, -60 * card * a_px, corner_x * card * a_px,
+                     corner_y * card * a_px, card),
+           {.emission = Vec3f{0.3F, 0.15F, 0.05F}});
   const double own = uniform(0.3, 8.0);
   const double gap = uniform(0.0, 2.0);
   const double beside = uniform(-2.0, 6.0);
@@ -124,12 +113,12 @@ CornerAndLamp corner_and_lamp(std::uint32_t seed, int px) {
       std::abs(to_pixels(circle_of_confusion(out.camera, Length::from_m(lamp)), out.camera));
   const auto level =
       static_cast<float>(uniform(0.5, 1.5) * (disc * disc / std::max(1.0, own * own) + 1.0));
-  add_glowing(out.scene,
-              {.kind = Primitive::Kind::points,
-               .positions = {{static_cast<float>(x * lamp * a_px),
-                              static_cast<float>(y * lamp * a_px), static_cast<float>(-lamp)}}},
-              {.emission = Vec3f{level, 0.8F * level, 0.6F * level},
-               .point_diameter_m = own * lamp * a_px});
+  add_node(out.scene,
+           {.kind = Primitive::Kind::points,
+            .positions = {{static_cast<float>(x * lamp * a_px), static_cast<float>(y * lamp * a_px),
+                           static_cast<float>(-lamp)}}},
+           {.emission = Vec3f{level, 0.8F * level, 0.6F * level},
+            .point_diameter_m = own * lamp * a_px});
   return out;
 }
 

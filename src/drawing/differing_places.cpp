@@ -14,19 +14,12 @@ MarkedPicture differing_places(const PlateComparison& comparison) {
   MarkedPicture out;
   out.picture = beside(both.plate, both.cg);
   const int right = out.picture.width() - both.cg.width();
-  int x = 0;
-  int y = 0;
-  if (comparison.box) {
-    const double to_size = static_cast<double>(like.size.width) / comparison.picture.width();
-    x = static_cast<int>(std::lround(comparison.box->x * to_size));
-    y = static_cast<int>(std::lround(comparison.box->y * to_size));
-  }
   int number = 0;
   for (const DifferingPlace& p : like.left.places) {
     ++number;
     for (const int beside_px : {0, right}) {
-      const double x0 = p.box.x - x + beside_px;
-      const double y0 = p.box.y - y;
+      const double x0 = p.box.x - like.part.x + beside_px;
+      const double y0 = p.box.y - like.part.y;
       const double x1 = x0 + p.box.width;
       const double y1 = y0 + p.box.height;
       out.marks.push_back({{{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}},

@@ -140,19 +140,18 @@ class List {
     }
     // One edit of the file each: the key left out, or left out because the gate was written down
     // as the desqueezed picture shows it.
-    int way = 0;
     for (const double s : mistakes::squeezes) {
       const double prior = mistakes::common + one_of(mistakes::squeezes) - std::log(2.0);
       add(Family::squeeze, prior, fmt::format("squeeze {:g} forgotten", s),
           [=](CameraEstimate& n) { n.lens.squeeze = s; });
-      all.back().way_of = way;
+      all.back().way_of = ways_;
       add(Family::squeeze, prior,
           fmt::format("squeeze {:g} forgotten, and the noted gate is the desqueezed one", s),
           [=](CameraEstimate& n) {
             narrower(n, s);
             n.lens.squeeze = s;
           });
-      all.back().way_of = way++;
+      all.back().way_of = ways_++;
     }
   }
 
@@ -223,13 +222,12 @@ class List {
 
   // Sideways, since that is what tricks with aspect ratios leave behind.
   void resample() {
-    int way = 0;
     for (const double k : mistakes::stretches) {
       add(Family::resample, mistakes::rare + one_of(mistakes::stretches),
           k > 1.0 ? fmt::format("a stretch of {:g} to the side was left on the plate", k)
                   : fmt::format("the plate was left {:g} times as wide", k),
           [k](CameraEstimate& n) { n.body.pixel_aspect /= k; });
-      all.back().way_of = 100 + way;
+      all.back().way_of = ways_;
       if (k > 1.0) {
         add(Family::resample, mistakes::rare + one_of(mistakes::stretches),
             fmt::format(
@@ -238,9 +236,9 @@ class List {
               n.body.pixel_aspect /= k;
               n.body.gate = {n.body.gate.width / k, n.body.gate.height / k};
             });
-        all.back().way_of = 100 + way;
+        all.back().way_of = ways_;
       }
-      ++way;
+      ++ways_;
     }
   }
 
@@ -264,6 +262,7 @@ class List {
     wrong(Family::focus_place, Parameter::focus, "focus was not where noted");
   }
 
+  int ways_ = 0;  // mistakes so far that can be made in several
   const CameraEstimate& notes_;
   const std::vector<Observation>& seen_;
 };

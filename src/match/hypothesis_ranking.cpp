@@ -185,7 +185,12 @@ std::string words_of(const FittedHypothesis& t) {
     if (!m->instead) continue;
     for (const FittedParameter& p : t.results.front().parameters) {
       if (p.parameter != *m->instead) continue;
-      words += fmt::format(": noted {}, the plate says {} ± {}", value_text(p.parameter, p.noted),
+      const Stop& stop = t.results.front().estimate.take.stop;
+      const char* before = p.parameter != Parameter::stop ? ""
+                           : stop.kind == Stop::Kind::f   ? "f/"
+                                                          : "T";
+      words += fmt::format(": noted {}{}, the plate says {}{} ± {}", before,
+                           value_text(p.parameter, p.noted), before,
                            value_text(p.parameter, p.value), value_text(p.parameter, p.margin));
     }
   }

@@ -307,7 +307,8 @@ ImageComparison compare_images(const Picture& plate, const Frame& cg,
   out.size = both.plate.size();
   const double to_size = static_cast<double>(out.size.width) / plate.width();
   const std::optional<float> clip = measuring::plate_clip(both.plate);
-  const Box part = part_of(settings, plate.size(), out.size, to_size);
+  out.part = part_of(settings, plate.size(), out.size, to_size);
+  const Box& part = out.part;
   const auto cut = [&](const Picture& p) { return settings.box ? crop({p, {}}, part).colour : p; };
   const Picture plate_part = cut(both.plate);
   out.psnr_db = psnr(plate_part, cut(both.cg));

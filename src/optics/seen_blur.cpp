@@ -46,7 +46,9 @@ SeenBlur::SeenBlur(const VirtualCamera& camera)
     : camera_(camera),
       lens_(faults_of(camera)),
       faulty_(camera.aberrations.bends() || camera.aberrations.coloured() ||
-              camera.aberrations.focus_shift[1].dioptres() != 0.0 || lens_.curvature != 0.0) {}
+              camera.aberrations.focus_shift[1].dioptres() != 0.0 || lens_.curvature != 0.0) {
+  lens_.aspect = 1.0;  // as the circle of confusion: the vertical one
+}
 
 double SeenBlur::seen(double coc, const GatePlace& at) const {
   const double right = at.right.m();
@@ -75,14 +77,9 @@ double SeenBlur::seen(double coc, const GatePlace& at) const {
         // In a frame whose first axis points off the picture's axis.
         const double a = std::numbers::pi * (j + 0.5) / turn;
         const Point2 p{r * std::cos(a), r * std::sin(a)};
-        const double s = lens_.spherical * (r * r - 2.0 / 3.0);
-        double x = p.x * (d + s) + off;
-        double y = p.y * (d + s);
-        if (lens_.coma != 0.0) {
-          const double coma = lens_.coma * height / 3.0;
-          x += coma * (3.0 * p.x * p.x + p.y * p.y - 1.0);
-          y += coma * 2.0 * p.x * p.y;
-        }
+        const Point2 aside_by = lens_.deviation(p, height, 0.0);
+        const double x = p.x * d + aside_by.x + off;
+        const double y = p.y * d + aside_by.y;
         rays.push_back({x, y});
         middle += x;
       }

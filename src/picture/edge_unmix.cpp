@@ -37,7 +37,6 @@ struct Surface {
   float weight = 0.0F;
   float nearest = 1e9F;  // px², to the clear pixel whose blur stands for the side
   std::size_t at = 0;
-  bool beside_third = false;  // close by lies something at a depth of its own
 
   void add(const Rgba& p, float distance, std::size_t i) {
     const float w = 1.0F / distance;
@@ -137,12 +136,10 @@ class Edges {
       // the ground behind it, whose mean is like neither.
       return m.explained && m.unexplained < own_kind;
     };
-    near.beside_third = third;
-    if (near.weight > 0.0F && told(near)) return shared(x, here, near, far, own_is_near);
+    if (near.weight > 0.0F && told(near)) return shared(x, here, near, far, own_is_near, third);
     near = purest(x, y, low, high, far.colour());
-    near.beside_third = third;
     if (near.weight <= 0.0F || !told(near)) return {};
-    return shared(x, here, near, far, own_is_near);
+    return shared(x, here, near, far, own_is_near, third);
   }
 
   // A thin thing (a tip, a wire, a rim of another colour) has no pixel clear of edges: the one of
@@ -197,7 +194,7 @@ class Edges {
   }
 
   std::optional<PartedPixel> shared(int x, std::size_t here, const Surface& near,
-                                    const Surface& far, bool own_is_near) const {
+                                    const Surface& far, bool own_is_near, bool third) const {
     const Rgba& own = picture_.pixels()[here];
     const Side n = near.colour();
     const Side f = far.colour();
@@ -205,7 +202,7 @@ class Edges {
     const bool softly = std::abs(coc_[near.at]) < sharp_below;
     // Beside a third thing, a pixel that shows hardly anything of the nearer one is what is behind:
     // nothing else may show that so near to the edge, and the third would be spread in its place.
-    const float least = own_is_near || !near.beside_third ? whole : hardly;
+    const float least = own_is_near || !third ? whole : hardly;
     const bool to_near = softly ? fraction > least : fraction >= 0.5F;
     if (to_near ? fraction > 1.0F - whole && own_is_near : fraction < whole && !own_is_near)
       return {};

@@ -188,8 +188,7 @@ std::string verdict_text(const ImageComparison& l, const CgMade& made) {
 
 Json made_json(const TriedPicture& t) {
   Json j{{"told", t.made.told}};
-  const Stop& stop = t.made.shot.take.stop;
-  j["stop"] = fmt::format("{}{:.4g}", stop.kind == Stop::Kind::f ? "f/" : "T", stop.value);
+  j["stop"] = stop_text(t.made.shot.take.stop);
   if (!t.origin.shot.empty()) j["shot"] = t.origin.shot;
   return j;
 }

@@ -55,7 +55,6 @@ PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonReque
   ImageComparisonSettings settings;
   settings.min_px = request.min_px;
   settings.box = request.box;
-  out.box = request.box;
   settings.primaries = loaded.now.primaries;
   if (request.among_themselves) {
     out.reference = file_name(out.tries.front().file);
@@ -84,13 +83,8 @@ PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonReque
 
 SameSizePair compared_pair(const PlateComparison& comparison) {
   SameSizePair both = of_one_size(comparison.picture, comparison.tries.front().frame.colour);
-  if (!comparison.box) return both;
-  const double to_size = static_cast<double>(both.plate.width()) / comparison.picture.width();
-  const auto scaled = [&](int v) { return static_cast<int>(std::lround(v * to_size)); };
-  const Box& b = *comparison.box;
-  Box part{scaled(b.x), scaled(b.y), std::max(1, scaled(b.width)), std::max(1, scaled(b.height))};
-  part.width = std::min(part.width, both.plate.width() - part.x);
-  part.height = std::min(part.height, both.plate.height() - part.y);
+  const Box& part = comparison.likes.front().part;
+  if (part.width == both.plate.width() && part.height == both.plate.height()) return both;
   for (Picture* p : {&both.plate, &both.cg}) *p = crop({*p, {}, {}}, part).colour;
   return both;
 }

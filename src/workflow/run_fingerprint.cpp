@@ -5,6 +5,7 @@
 #include <array>
 #include <filesystem>
 #include <fstream>
+#include <string_view>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
@@ -67,9 +68,29 @@ std::map<std::string, std::string> header_of(const std::string& fingerprint) {
           {"Software", fmt::format("{}{} [{}]", software_mark, JOLLY_IRIS_VERSION, fingerprint)}};
 }
 
+namespace {
+
+// A PNG ends in a chunk of its own (PNG specification, 11.2.5). One that was cut off is not worth
+// opening.
+bool is_cut_png(const std::string& file) {
+  constexpr std::string_view head("\x89PNG\r\n\x1a\n", 8);
+  constexpr std::string_view end("\0\0\0\0IEND\xae\x42\x60\x82", 12);
+  std::ifstream in(file, std::ios::binary);
+  std::string begins(head.size(), '\0');
+  if (!in.read(begins.data(), static_cast<std::streamsize>(begins.size())) || begins != head) {
+    return false;
+  }
+  std::string ends(end.size(), '\0');
+  in.seekg(-static_cast<std::streamoff>(end.size()), std::ios::end);
+  return !in.read(ends.data(), static_cast<std::streamsize>(ends.size())) || ends != end;
+}
+
+}  // namespace
+
 bool is_made(const std::string& picture, const std::string& fingerprint) {
   std::error_code none;
   if (std::filesystem::file_size(picture, none) == 0 || none) return false;
+  if (is_cut_png(picture)) return false;
   try {
     if (read_origin(picture).fingerprint != fingerprint) return false;
     (void)read_picture(picture);  // a header may be all there is of it

@@ -46,6 +46,14 @@ std::vector<double> chosen_frames(const FrameRequest& request, const LoadedShot&
   return frames_of(*range, request.step);
 }
 
+std::string frames_doubt(const FrameRequest& request, const LoadedShot& loaded) {
+  const std::optional<FrameRange>& own = loaded.shot.frames;
+  if (!request.range || !own) return {};
+  if (request.range->first >= own->first && request.range->last <= own->last) return {};
+  return fmt::format("frames {:g} to {:g} reach outside the shot's own, {:g} to {:g}",
+                     request.range->first, request.range->last, own->first, own->last);
+}
+
 std::string numbered(const std::string& name, double frame) {
   const auto last = name.rfind('#');
   if (last == std::string::npos) return name;

@@ -59,6 +59,7 @@ struct LeftOver {
 
 struct ImageComparison {
   PixelSize size{};  ///< at which they were compared: the smaller of both
+  Box part{};        ///< that was compared, px of that size; all of it, or what was asked for
   double psnr_db = 0.0;
   double psnr_lit_db = 0.0;  ///< with CG's exposure and white brought to the plate's
   PlateMatch light{};        ///< by regions

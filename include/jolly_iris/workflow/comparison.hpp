@@ -37,7 +37,6 @@ struct PlateComparison {
   Picture picture{};        ///< what the tries are compared with
   std::vector<TriedPicture> tries{};
   std::vector<ImageComparison> likes{};  ///< one a try
-  std::optional<Box> box{};              ///< only this part of it was compared
 };
 
 /// @throws UsageError for a shot without a plate, and for pictures that are no match of it, by name

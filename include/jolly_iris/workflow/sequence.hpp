@@ -21,6 +21,10 @@ struct FrameRequest {
 /// @throws UsageError where nothing says which frames there are
 std::vector<double> chosen_frames(const FrameRequest& request, const LoadedShot& loaded);
 
+/// A sentence where some of the frames that were asked for lie outside the shot's own; else
+/// nothing.
+std::string frames_doubt(const FrameRequest& request, const LoadedShot& loaded);
+
 /// The frames that keys, pulls, a track or an animation span; none where nothing moves.
 std::optional<FrameRange> moving_range(const LoadedShot& loaded);
 

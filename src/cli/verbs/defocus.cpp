@@ -112,6 +112,7 @@ class DefocusVerb : public ShotVerb {
 
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
+    frames_.doubt(loaded, io);
     const std::string usual = report::stem_of(wanted_.pictures.front()) + ".defocus.exr";
     const std::vector<std::string> names = picture_names(out_, usual);
     if (!wanted_.distance.empty() && !chosen_.asked) {

@@ -113,6 +113,7 @@ class ExposeVerb : public ShotVerb {
 
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
+    frames_.doubt(loaded, io);
     if (chosen_.asked) return expose_sequence(loaded, io);
     if (!picture_.empty()) return expose_one(loaded, io);
     if (take_.pay && std::none_of(request_.overrides.begin(), request_.overrides.end(),

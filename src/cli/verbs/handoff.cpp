@@ -51,6 +51,7 @@ class HandoffVerb : public ShotVerb {
                       folder_));
     }
     const LoadedShot loaded = open(io);
+    frames_.doubt(loaded, io);
     std::vector<Answer> answers{loaded.answer};
     const bool moving = chosen_.asked || (moves(loaded) && !request_.frame);
     if (moving) {

@@ -56,6 +56,7 @@ class ReportVerb : public ShotVerb {
 
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
+    frames_.doubt(loaded, io);
     const std::optional<PlateEntry>& plate = loaded.shot.plate;
     if (plate && !plate->file.empty() && !std::filesystem::exists(plate->file)) {
       io.err << "warning: " << loaded.shot.where("plate.file") << plate->file << " is not there\n";

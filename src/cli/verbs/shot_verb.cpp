@@ -89,6 +89,11 @@ void FrameTexts::add(OptionSet& options, const char* what) {
   options.value("--step", step, "with --frames: only every so many [1]", "N");
 }
 
+void FrameTexts::doubt(const LoadedShot& loaded, const Terminal& io) const {
+  const std::string words = frames_doubt(request(), loaded);
+  if (!words.empty()) io.err << "warning: " << words << '\n';
+}
+
 FrameRequest FrameTexts::request() const {
   FrameRequest out;
   out.step = step;

@@ -57,6 +57,8 @@ struct FrameTexts {
   void add(OptionSet& options, const char* what);
   /// @throws UsageError for what is no range
   FrameRequest request() const;
+  /// Says where they reach outside the shot's own, on stderr.
+  void doubt(const LoadedShot& loaded, const Terminal& io) const;
 };
 
 /// --transfer and --layer: how a picture is read.
