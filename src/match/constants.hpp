@@ -34,10 +34,14 @@ inline constexpr double usual_transmission = 0.8;
 namespace ranking {
 inline constexpr std::size_t pairs_fitted =
     40;  // of all pairs, those that come nearest without a fit
+inline constexpr std::size_t pairs_added_to = 8;  // by a third mistake; by bench
+inline constexpr std::size_t enough_for_three =
+    8;  // observations: each mistake explains one or two
 inline constexpr double as_likely =
     3.0;                              // logarithm of the odds, 20 : 1: within, nobody can choose
 inline constexpr double alike = 0.5;  // deviations by which predictions of a group may differ
 inline constexpr double clearly_better = 3.0;  // than the notes alone, to be told: 20 : 1 as well
+inline constexpr double too_far = 2.5;  // deviations of its own that a true note is off: one in 80
 inline constexpr double contradicts = 6.0;  // deviations that no true notes leave of a sum of many
 inline constexpr std::size_t max_ranked = 5;  // more are not read
 inline constexpr double hopeless =
@@ -57,5 +61,21 @@ inline constexpr double robust_from = 3.0;
 inline constexpr double lamp_reach =
     0.012;  // of the picture's width, from a lamp's place to its disc
 }  // namespace fitting
+
+/// Which disc is which lamp.
+namespace pairing {
+inline constexpr int enough = 5;           // pairs, from which places tell their width apart
+inline constexpr double by_chance = 0.01;  // plates in which chance may make pairs
+// Of 130 scales, those so near to each other that they pair the same count once.
+inline constexpr double scales = 50.0;
+inline constexpr double half = 0.5;            // of all that there could be: that is no chance
+inline constexpr double most_of = 0.7;         // likewise: nothing is left to look for
+inline constexpr double usual_shape = 0.5625;  // height over width of a 16 : 9 picture
+// More than the pose of a camera in its scene does to places.
+inline constexpr double stretched = 0.01;
+// Those that people leave (mistakes::stretches), squeezed pictures, and between.
+inline constexpr std::array<double, 16> stretches{0.5,  0.556, 0.667, 0.75, 0.8, 0.833, 0.87, 0.91,
+                                                  0.95, 1.05,  1.1,   1.15, 1.2, 1.25,  1.33, 1.5};
+}  // namespace pairing
 
 }  // namespace jolly_iris::matching

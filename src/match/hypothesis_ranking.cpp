@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <set>
 
 #include "error_hypotheses.hpp"
 #include "fit.hpp"
@@ -27,9 +28,32 @@ struct FittedHypothesis {
   double score() const { return std::min(results.front().evidence + log_prior, at_most); }
 };
 
+// Where something that sums up many discs or places is far off: that is no stray one.
+bool contradicted(const std::vector<MatchResult>& results) {
+  for (const MatchResult& m : results) {
+    for (const ObservationFit& o : m.observations) {
+      const bool sums_up =
+          o.seen.kind == Observation::Kind::oval || o.seen.kind == Observation::Kind::view;
+      if (sums_up && std::abs(o.residual) > ranking::contradicts) return true;
+    }
+  }
+  return false;
+}
+
 // Whether what is left over of all that was seen is no more than its noise: χ² of residuals, what
 // is far off counted as three deviations, within three of its own.
 bool explains_to_noise(const FittedHypothesis& t) {
+  if (contradicted(t.results)) return false;
+  // A note that has to go farther than true ones do is one that nothing mended.
+  const auto is_given_up = [&](Parameter which) {
+    return std::any_of(t.made.begin(), t.made.end(),
+                       [&](const ErrorHypothesis* m) { return m->instead == which; });
+  };
+  for (const MatchResult& m : t.results) {
+    for (const FittedParameter& u : m.parameters) {
+      if (std::abs(u.moved) > ranking::too_far && !is_given_up(u.parameter)) return false;
+    }
+  }
   double sum = 0.0;
   double count = 0.0;
   for (const MatchResult& m : t.results) {
@@ -42,15 +66,29 @@ bool explains_to_noise(const FittedHypothesis& t) {
   return sum <= count + 3.0 * std::sqrt(2.0 * count);
 }
 
-// Two mistakes never outrank one that explains all there is to explain.
-void put_pairs_behind(std::vector<FittedHypothesis>& all) {
+// What something contradicts that sums up many discs or places is behind all that nothing does.
+void put_contradicted_behind(std::vector<FittedHypothesis>& all) {
   double best = -std::numeric_limits<double>::infinity();
   for (const FittedHypothesis& t : all) {
-    if (t.made.size() == 1 && explains_to_noise(t)) best = std::max(best, t.score());
+    if (!contradicted(t.results)) best = std::max(best, t.score());
   }
   if (!std::isfinite(best)) return;
   for (FittedHypothesis& t : all) {
-    if (t.made.size() > 1) t.at_most = best - ranking::as_likely - 0.1;
+    if (contradicted(t.results)) t.at_most = std::min(t.at_most, best - ranking::as_likely - 0.1);
+  }
+}
+
+// More mistakes never outrank fewer that explain all there is to explain.
+void put_contrived_behind(std::vector<FittedHypothesis>& all) {
+  for (const std::size_t count : {std::size_t{1}, std::size_t{2}}) {
+    double best = -std::numeric_limits<double>::infinity();
+    for (const FittedHypothesis& t : all) {
+      if (t.made.size() == count && explains_to_noise(t)) best = std::max(best, t.score());
+    }
+    if (!std::isfinite(best)) continue;
+    for (FittedHypothesis& t : all) {
+      if (t.made.size() > count) t.at_most = std::min(t.at_most, best - ranking::as_likely - 0.1);
+    }
   }
 }
 
@@ -66,6 +104,37 @@ double rough_cost(const NotedPlate& plate) {
   return sum;
 }
 
+// The same notes with one of them so many times as large.
+NotedPlate with_times(NotedPlate plate, Parameter which, double times) {
+  CameraEstimate& e = plate.estimate;
+  if (which == Parameter::stop) e.take.stop.value *= times;
+  if (which == Parameter::focal) e.lens.focal = e.lens.focal * times;
+  if (which == Parameter::focus) e.focus = e.focus * times;
+  return plate;
+}
+
+// Where a note is given up, the nearest that any value of it comes.
+double rough_cost(const std::vector<NotedPlate>& plates, const std::vector<PriorOverride>& free) {
+  const auto cost = [&](const auto& changed) {
+    double sum = 0.0;
+    for (const NotedPlate& p : plates) sum += rough_cost(changed(p));
+    return sum;
+  };
+  double best = cost([](const NotedPlate& p) { return p; });
+  for (const PriorOverride& f : free) {
+    for (double octaves = -2.0; octaves <= 2.0; octaves += 0.1) {
+      try {
+        best = std::min(best, cost([&](const NotedPlate& p) {
+                          return with_times(p, f.of, std::exp2(octaves));
+                        }));
+      } catch (const Error&) {
+        continue;  // no camera has that
+      }
+    }
+  }
+  return best;
+}
+
 std::optional<FittedHypothesis> tried(const std::vector<NotedPlate>& plates,
                                       const std::vector<const ErrorHypothesis*>& mistakes) {
   FittedHypothesis t;
@@ -77,12 +146,82 @@ std::optional<FittedHypothesis> tried(const std::vector<NotedPlate>& plates,
       t.log_prior += m->log_prior;
       for (const Parameter u : m->free) t.doubts.push_back({u, std::nullopt});
     }
-    for (const NotedPlate& p : t.plates) t.rough += rough_cost(p);
+    t.rough = rough_cost(t.plates, t.doubts);
   } catch (const Error&) {
     return std::nullopt;  // such notes would make no camera
   }
   return t;
 }
+
+// Those of many that come nearest without a fit.
+void keep_nearest(std::vector<FittedHypothesis>& all) {
+  std::sort(all.begin(), all.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
+    return a.rough - a.log_prior < b.rough - b.log_prior;
+  });
+  all.resize(std::min(all.size(), ranking::pairs_fitted));
+}
+
+std::vector<FittedHypothesis> pairs_of(const std::vector<NotedPlate>& plates,
+                                       const std::vector<ErrorHypothesis>& mistakes) {
+  std::vector<FittedHypothesis> out;
+  for (std::size_t i = 0; i < mistakes.size(); ++i) {
+    for (std::size_t k = i + 1; k < mistakes.size(); ++k) {
+      if (mistakes[i].family == mistakes[k].family) continue;
+      if (auto t = tried(plates, {&mistakes[i], &mistakes[k]})) out.push_back(std::move(*t));
+    }
+  }
+  keep_nearest(out);
+  return out;
+}
+
+// The best pairs with one mistake more.
+std::vector<FittedHypothesis> triples_of(const std::vector<NotedPlate>& plates,
+                                         const std::vector<ErrorHypothesis>& mistakes,
+                                         const std::vector<FittedHypothesis>& fitted) {
+  std::vector<const FittedHypothesis*> pairs;
+  for (const FittedHypothesis& t : fitted) {
+    if (t.made.size() == 2) pairs.push_back(&t);
+  }
+  std::sort(pairs.begin(), pairs.end(), [](const FittedHypothesis* a, const FittedHypothesis* b) {
+    return a->score() > b->score();
+  });
+  pairs.resize(std::min(pairs.size(), ranking::pairs_added_to));
+  std::set<std::set<const ErrorHypothesis*>> seen;
+  std::vector<FittedHypothesis> out;
+  for (const FittedHypothesis* pair : pairs) {
+    for (const ErrorHypothesis& m : mistakes) {
+      const bool same_family =
+          std::any_of(pair->made.begin(), pair->made.end(),
+                      [&](const ErrorHypothesis* p) { return p->family == m.family; });
+      if (same_family || !seen.insert({pair->made[0], pair->made[1], &m}).second) continue;
+      if (auto t = tried(plates, {pair->made[0], pair->made[1], &m})) out.push_back(std::move(*t));
+    }
+  }
+  keep_nearest(out);
+  return out;
+}
+
+// Fits them, those that cannot become the best given up early. What no camera has is left out.
+class Trials {
+ public:
+  explicit Trials(const MatchSettings& settings) : settings_(settings) {}
+
+  void fit_all(std::vector<FittedHypothesis>& all, double from, double to) {
+    double done = 0.0;
+    for (FittedHypothesis& t : all) {
+      settings_.execution.tell(from + (to - from) * done++ / static_cast<double>(all.size()));
+      std::vector<PriorOverride> doubts = settings_.doubts;
+      doubts.insert(doubts.end(), t.doubts.begin(), t.doubts.end());
+      t.results = fit(t.plates, {doubts, settings_.shared, {}}, best_ + ranking::hopeless);
+      if (!t.results.empty()) best_ = std::min(best_, t.results.front().cost);
+    }
+    std::erase_if(all, [](const FittedHypothesis& t) { return t.results.empty(); });
+  }
+
+ private:
+  const MatchSettings& settings_;
+  double best_ = std::numeric_limits<double>::infinity();
+};
 
 std::vector<FittedHypothesis> all_tries(const std::vector<NotedPlate>& plates,
                                         const MatchSettings& settings,
@@ -91,29 +230,20 @@ std::vector<FittedHypothesis> all_tries(const std::vector<NotedPlate>& plates,
   for (const ErrorHypothesis& m : mistakes) {
     if (auto t = tried(plates, {&m})) out.push_back(std::move(*t));
   }
-  std::vector<FittedHypothesis> pairs;
-  for (std::size_t i = 0; i < mistakes.size(); ++i) {
-    for (std::size_t k = i + 1; k < mistakes.size(); ++k) {
-      if (mistakes[i].family == mistakes[k].family) continue;
-      if (auto t = tried(plates, {&mistakes[i], &mistakes[k]})) pairs.push_back(std::move(*t));
-    }
+  for (FittedHypothesis& p : pairs_of(plates, mistakes)) out.push_back(std::move(p));
+  Trials trials(settings);
+  trials.fit_all(out, 0.0, 0.7);
+  std::size_t seen = 0;
+  for (const NotedPlate& p : plates) seen += p.seen.size();
+  // Three mistakes in one report: only where fewer leave something, and enough was seen to tell.
+  if (seen >= ranking::enough_for_three &&
+      std::none_of(out.begin(), out.end(), explains_to_noise)) {
+    std::vector<FittedHypothesis> triples = triples_of(plates, mistakes, out);
+    trials.fit_all(triples, 0.7, 1.0);
+    for (FittedHypothesis& t : triples) out.push_back(std::move(t));
   }
-  std::sort(pairs.begin(), pairs.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
-    return a.rough - a.log_prior < b.rough - b.log_prior;
-  });
-  pairs.resize(std::min(pairs.size(), ranking::pairs_fitted));
-  for (FittedHypothesis& p : pairs) out.push_back(std::move(p));
-  double best = std::numeric_limits<double>::infinity();
-  double done = 0.0;
-  for (FittedHypothesis& t : out) {
-    settings.execution.tell(done++ / static_cast<double>(out.size()));
-    std::vector<PriorOverride> doubts = settings.doubts;
-    doubts.insert(doubts.end(), t.doubts.begin(), t.doubts.end());
-    t.results = fit(t.plates, {doubts, settings.shared, {}}, best + ranking::hopeless);
-    if (!t.results.empty()) best = std::min(best, t.results.front().cost);
-  }
-  std::erase_if(out, [](const FittedHypothesis& t) { return t.results.empty(); });
-  put_pairs_behind(out);
+  put_contradicted_behind(out);
+  put_contrived_behind(out);
   std::sort(out.begin(), out.end(), [](const FittedHypothesis& a, const FittedHypothesis& b) {
     return a.score() > b.score();
   });
@@ -255,16 +385,13 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
   // Notes agree where they explain all but the usual few.
   int seen = 0;
   int outliers = 0;
-  bool moved_far = false;
+  bool moved_far = contradicted(plain);
   for (const MatchResult& r : plain) {
     for (const ObservationFit& o : r.observations) {
       outliers += std::abs(o.residual) > 3.0 ? 1 : 0;
-      // What sums up many discs or places is no stray one.
-      const bool sums_up =
-          o.seen.kind == Observation::Kind::oval || o.seen.kind == Observation::Kind::view;
-      moved_far = moved_far || (sums_up && std::abs(o.residual) > ranking::contradicts);
     }
-    for (const FittedParameter& u : r.parameters) moved_far = moved_far || std::abs(u.moved) > 2.5;
+    for (const FittedParameter& u : r.parameters)
+      moved_far = moved_far || std::abs(u.moved) > ranking::too_far;
     seen += static_cast<int>(r.observations.size());
   }
   const std::vector<ErrorHypothesis> mistakes =
@@ -304,7 +431,11 @@ HypothesisRanking rank_hypotheses(const std::vector<NotedPlate>& plates,
     std::vector<MatchResult> again = fit(placed_as_seen(plates, plain), settings);
     if (!again.empty()) out.plain = std::move(again);
   }
-  const auto unexplained = [&](const RankedHypothesis& e) { return 2 * e.observations < seen; };
+  const auto unexplained = [&](const RankedHypothesis& e) {
+    std::vector<MatchResult> all{e.result};
+    all.insert(all.end(), e.others.begin(), e.others.end());
+    return 2 * e.observations < seen || contradicted(all);
+  };
   out.none = !out.notes_agree && (out.ranked.empty() || unexplained(out.ranked.front()));
   return out;
 }

@@ -1,9 +1,10 @@
 #include <algorithm>
+#include <array>
 #include <cmath>
-
-#include "match/constants.hpp"
+#include <numbers>
 
 #include "jolly_iris/match/match.hpp"
+#include "match/constants.hpp"
 
 namespace jolly_iris {
 
@@ -14,27 +15,161 @@ struct Pair {
   std::size_t lamp;
 };
 
-// Nearest to each other, at a scale.
-std::vector<Pair> pairs_at(const std::vector<DetectedDisc>& discs,
-                           const std::vector<ExpectedLamp>& lamps, double scale, double max_px) {
-  const auto apart = [&](std::size_t d, std::size_t l) {
-    return std::hypot(discs[d].at[0] - scale * lamps[l].at[0],
-                      discs[d].at[1] - scale * lamps[l].at[1]);
-  };
-  std::vector<Pair> pairs;
-  for (std::size_t d = 0; d < discs.size(); ++d) {
-    std::size_t best = lamps.size();
-    for (std::size_t l = 0; l < lamps.size(); ++l) {
-      if (best == lamps.size() || apart(d, l) < apart(d, best)) best = l;
+// The plate against the noted camera's picture, about the middle.
+struct Scale {
+  double x = 1.0;
+  double y = 1.0;
+};
+
+class Pairing {
+ public:
+  Pairing(const std::vector<DetectedDisc>& discs, const std::vector<ExpectedLamp>& lamps,
+          double picture_width)
+      : discs_(discs),
+        lamps_(lamps),
+        width_(picture_width),
+        max_px_(fitting::lamp_reach * picture_width) {}
+
+  // Nearest to each other, at a scale.
+  std::vector<Pair> at(const Scale& scale) const {
+    std::vector<Pair> pairs;
+    for (std::size_t d = 0; d < discs_.size(); ++d) {
+      std::size_t best = lamps_.size();
+      for (std::size_t l = 0; l < lamps_.size(); ++l) {
+        if (best == lamps_.size() || apart(d, l, scale) < apart(d, best, scale)) best = l;
+      }
+      if (best == lamps_.size() || apart(d, best, scale) > max_px_) continue;
+      const bool own = std::none_of(discs_.begin(), discs_.end(), [&](const DetectedDisc& other) {
+        const auto o = static_cast<std::size_t>(&other - discs_.data());
+        return o != d && apart(o, best, scale) < apart(d, best, scale);
+      });
+      if (own) pairs.push_back({d, best});
     }
-    if (best == lamps.size() || apart(d, best) > max_px) continue;
-    const bool own = std::none_of(discs.begin(), discs.end(), [&](const DetectedDisc& other) {
-      const auto o = static_cast<std::size_t>(&other - discs.data());
-      return o != d && apart(o, best) < apart(d, best);
-    });
-    if (own) pairs.push_back({d, best});
+    return pairs;
   }
-  return pairs;
+
+  // As many as there could be.
+  double most() const { return static_cast<double>(std::min(discs_.size(), lamps_.size())); }
+
+  // Whether so many pairs at a scale are more than chance makes of discs and lamps that have
+  // nothing to do with each other (Poisson), at the best of so many scales.
+  bool beyond_chance(std::size_t pairs, const Scale& scale, double scales) const {
+    if (static_cast<double>(pairs) >= pairing::half * most()) return pairs > 0;
+    double lamps = 0.0;
+    for (const ExpectedLamp& l : lamps_) {
+      lamps += std::abs(scale.x * l.at[0]) < 0.5 * width_ ? 1.0 : 0.0;
+    }
+    const double frame = width_ * width_ * pairing::usual_shape;
+    const double expected =
+        static_cast<double>(discs_.size()) * lamps * std::numbers::pi * max_px_ * max_px_ / frame;
+    double fewer = 0.0;
+    double term = std::exp(-expected);
+    for (std::size_t k = 0; k < pairs; ++k) {
+      fewer += term;
+      term *= expected / static_cast<double>(k + 1);
+    }
+    return scales * (1.0 - fewer) < pairing::by_chance;
+  }
+
+ private:
+  double apart(std::size_t d, std::size_t l, const Scale& scale) const {
+    return std::hypot(discs_[d].at[0] - scale.x * lamps_[l].at[0],
+                      discs_[d].at[1] - scale.y * lamps_[l].at[1]);
+  }
+
+  const std::vector<DetectedDisc>& discs_;
+  const std::vector<ExpectedLamp>& lamps_;
+  double width_;
+  double max_px_;
+};
+
+struct ScaleFit {
+  Scale scale{};
+  std::array<double, 2> sigma{};  // of x and y
+  double sigma_both = 0.0;        // where they are one
+};
+
+class Places {
+ public:
+  Places(const std::vector<DetectedDisc>& discs, const std::vector<ExpectedLamp>& lamps)
+      : discs_(discs), lamps_(lamps) {}
+
+  // The scale that pairs show, and how far off they leave it; x and y apart only where they differ
+  // by more than that, and by more than a camera's place in the scene does.
+  std::optional<ScaleFit> fit(const std::vector<Pair>& pairs) const {
+    std::array<double, 2> top{};
+    std::array<double, 2> bottom{};
+    for (const Pair& p : pairs) {
+      for (std::size_t i = 0; i < 2; ++i) {
+        const double b = lamps_[p.lamp].at[i];
+        top[i] += discs_[p.disc].at[i] * b;
+        bottom[i] += b * b;
+      }
+    }
+    if (!(bottom[0] + bottom[1] > 0.0)) return std::nullopt;
+    ScaleFit out;
+    const double both = (top[0] + top[1]) / (bottom[0] + bottom[1]);
+    out.scale = {both, both};
+    const double n = 2.0 * static_cast<double>(pairs.size());
+    out.sigma_both =
+        std::sqrt(residual2(pairs, out.scale) / std::max(1.0, n - 1.0) / (bottom[0] + bottom[1]));
+    out.sigma = {out.sigma_both, out.sigma_both};
+    if (static_cast<int>(pairs.size()) < pairing::enough || !(std::min(bottom[0], bottom[1]) > 0.0))
+      return out;
+    const Scale apart{top[0] / bottom[0], top[1] / bottom[1]};
+    const double variance = residual2(pairs, apart) / std::max(1.0, n - 2.0);
+    const std::array<double, 2> sigma{std::sqrt(variance / bottom[0]),
+                                      std::sqrt(variance / bottom[1])};
+    const double off = std::abs(std::log(apart.x / apart.y));
+    if (off > std::max(3.0 * std::hypot(sigma[0], sigma[1]) / both, pairing::stretched)) {
+      out.scale = apart;
+      out.sigma = sigma;
+    }
+    return out;
+  }
+
+ private:
+  double residual2(const std::vector<Pair>& pairs, const Scale& scale) const {
+    double sum = 0.0;
+    for (const Pair& p : pairs) {
+      const auto& a = discs_[p.disc].at;
+      const auto& b = lamps_[p.lamp].at;
+      sum += std::pow(a[0] - scale.x * b[0], 2) + std::pow(a[1] - scale.y * b[1], 2);
+    }
+    return sum;
+  }
+
+  const std::vector<DetectedDisc>& discs_;
+  const std::vector<ExpectedLamp>& lamps_;
+};
+
+// A wrong focal length or gate moves all lamps towards the middle or away from it, and a stretch
+// moves them sideways besides. The notes' own scale is preferred: another must pair clearly more.
+std::vector<Pair> most_pairs(const Pairing& pairing, Scale& scale) {
+  scale = {};
+  std::vector<Pair> best = pairing.at(scale);
+  if (!pairing.beyond_chance(best.size(), scale, 1.0)) best.clear();
+  const auto look = [&](const Scale& s, double scales) {
+    std::vector<Pair> pairs = pairing.at(s);
+    if (static_cast<double>(pairs.size()) <= 1.15 * static_cast<double>(best.size()) + 0.5) return;
+    if (!pairing.beyond_chance(pairs.size(), s, scales)) return;
+    best = std::move(pairs);
+    scale = s;
+  };
+  const auto over_all = [&](double k, double scales) {
+    for (double octaves = -1.3; octaves <= 1.3; octaves += 0.02) {
+      const double s = std::exp2(octaves);
+      look({k * s, s}, scales);
+    }
+  };
+  over_all(1.0, pairing::scales);
+  if (static_cast<double>(best.size()) < pairing::most_of * pairing.most() &&
+      pairing.most() >= pairing::enough) {
+    for (const double k : pairing::stretches) {
+      over_all(k, pairing::scales * static_cast<double>(pairing::stretches.size()));
+    }
+  }
+  return best;
 }
 
 }  // namespace
@@ -42,40 +177,15 @@ std::vector<Pair> pairs_at(const std::vector<DetectedDisc>& discs,
 LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<ExpectedLamp>& lamps,
                      double focal_px, double picture_width) {
   LampPairs out;
-  // A wrong focal length or gate moves all lamps towards the middle or away from it. The notes'
-  // own scale is preferred: another must pair clearly more.
-  const double max = fitting::lamp_reach * picture_width;
-  std::vector<Pair> best = pairs_at(discs, lamps, 1.0, max);
-  double scale = 1.0;
-  for (double octaves = -1.3; octaves <= 1.3; octaves += 0.02) {
-    const double s = std::exp2(octaves);
-    std::vector<Pair> pairs = pairs_at(discs, lamps, s, max);
-    if (static_cast<double>(pairs.size()) > 1.15 * static_cast<double>(best.size()) + 0.5) {
-      best = std::move(pairs);
-      scale = s;
-    }
-  }
-  double sigma = 0.0;
+  const Pairing pairing(discs, lamps, picture_width);
+  const Places places(discs, lamps);
+  ScaleFit fit;
+  std::vector<Pair> best = most_pairs(pairing, fit.scale);
   for (int round = 0; round < 5 && best.size() >= 2; ++round) {
-    double top = 0.0;
-    double bottom = 0.0;
-    for (const Pair& p : best) {
-      const auto& a = discs[p.disc].at;
-      const auto& b = lamps[p.lamp].at;
-      top += a[0] * b[0] + a[1] * b[1];
-      bottom += b[0] * b[0] + b[1] * b[1];
-    }
-    if (bottom <= 0.0) break;
-    scale = top / bottom;
-    double residual2 = 0.0;
-    for (const Pair& p : best) {
-      const auto& a = discs[p.disc].at;
-      const auto& b = lamps[p.lamp].at;
-      residual2 += std::pow(a[0] - scale * b[0], 2) + std::pow(a[1] - scale * b[1], 2);
-    }
-    sigma =
-        std::sqrt(residual2 / std::max(1.0, 2.0 * static_cast<double>(best.size()) - 1.0) / bottom);
-    best = pairs_at(discs, lamps, scale, max);
+    const std::optional<ScaleFit> next = places.fit(best);
+    if (!next) break;
+    fit = *next;
+    best = pairing.at(fit.scale);
   }
   for (std::size_t d = 0; d < discs.size(); ++d) {
     const auto paired = [&](const Pair& p) { return p.disc == d; };
@@ -88,7 +198,7 @@ LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<E
     const DetectedDisc& d = discs[p.disc];
     o.value = d.height_px;
     o.sigma = d.sigma;
-    o.own_px = d.clipped ? scale * focal_px * (lamps[p.lamp].own / lamps[p.lamp].z) : 0.0;
+    o.own_px = d.clipped ? fit.scale.y * focal_px * (lamps[p.lamp].own / lamps[p.lamp].z) : 0.0;
     o.group = o.name.substr(0, o.name.find_last_not_of("0123456789 ") + 1);
     o.at = lamps[p.lamp].z;
     out.discs.push_back(o);
@@ -97,14 +207,24 @@ LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<E
     Observation view;
     view.kind = Observation::Kind::view;
     view.name = "places of lamps";
-    view.value = scale * focal_px;
+    view.value = fit.scale.y * focal_px;
     // The CG camera is hardly placed better than to a thousandth.
-    view.sigma = focal_px * scale * std::hypot(sigma / scale, 0.001);
+    view.sigma = focal_px * std::hypot(fit.sigma[1], 0.001 * fit.scale.y);
     std::vector<Length> distances;
     for (const Pair& p : best) distances.push_back(lamps[p.lamp].z);
     std::sort(distances.begin(), distances.end());
     view.at = distances[distances.size() / 2];
     out.view = view;
+    if (fit.scale.x != fit.scale.y) {
+      // What stretches places stretches whatever is round.
+      Observation stretch;
+      stretch.kind = Observation::Kind::circle;
+      stretch.name = "places, high against wide";
+      stretch.value = fit.scale.y / fit.scale.x;
+      stretch.sigma =
+          stretch.value * std::hypot(fit.sigma[0] / fit.scale.x, fit.sigma[1] / fit.scale.y, 0.001);
+      out.stretch = stretch;
+    }
   }
   return out;
 }

@@ -448,12 +448,20 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       if (!fitted.vignetting.vignetting.known) continue;
       PlateDisc& disc = found.discs.back();
       disc.cut = std::max(disc.cut, hidden_of(item.fit.disc, fitted.shape));
-      if (fitted.vignetting.determined[i]) {
+      // Two rims cut both sides, and tell neither.
+      if (fitted.vignetting.determined[i] && !fitted.vignetting.vignetting.several) {
         disc.facing = fitted.vignetting.in_front[i] ? Facing::turned : Facing::upright;
         disc.side_known = true;
       }
     }
     found.vignetting = fitted.vignetting.vignetting;
+    int cut = 0;  // of those that are told
+    for (const PlateDisc& d : found.discs) cut += d.cut > 0.0 ? 1 : 0;
+    if (cut < tube_rim::min_cut) found.vignetting = {};
+    if (PlateVignetting& v = found.vignetting; v.several) {
+      v.known = false;
+      v.radius = v.shift = {};
+    }
     found.iris.height_over_width = common_shape(accepted, fitted.scatter);
     weigh_evidence(found.discs, outlines, others, from_px, found.iris);
     found.iris.edge_falloff_stops = common(accepted, [](const FittedDisc& f) {

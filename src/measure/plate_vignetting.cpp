@@ -42,11 +42,13 @@ class Fit {
         known_(turned_is_known),
         reach_(reach) {}
 
-  // χ² of one disc, tamed, with the place and size that suit this rim.
-  double off_of(const Edge& e, const Rim& rim, bool in_front) const {
+  // χ² of one disc, tamed, with the place and size that suit this rim, and a second one beside it.
+  double off_of(const Edge& e, const Rim& rim, bool in_front, const Rim& beside = {}) const {
     const double sign = in_front ? -1.0 : 1.0;
     const double cx = sign * rim.shift * e.at[0];
     const double cy = sign * rim.shift * e.at[1];
+    const double sx = sign * beside.shift * e.at[0];
+    const double sy = sign * beside.shift * e.at[1];
     Terms<3> q{};  // place in radii, log size
     double sum = 0.0;
     for (int round = 0; round < 6; ++round) {
@@ -62,7 +64,10 @@ class Fit {
         const double uy = y / r;
         const double turn = e.turned ? pi : 0.0;
         const double outline = shape_.radius(std::atan2(y, x) + turn);
-        const double open = tube_opens_to(aspect_ * ux, uy, {cx, cy}, rim.radius);
+        double open = tube_opens_to(aspect_ * ux, uy, {cx, cy}, rim.radius);
+        if (beside.shift != 0.0) {
+          open = std::min(open, tube_opens_to(aspect_ * ux, uy, {sx, sy}, beside.radius));
+        }
         const double off = r - std::min(outline, open);
         const double chi2 = off * off * p.weight;
         const double robust = 1.0 / (1.0 + chi2 / 9.0);
@@ -78,34 +83,44 @@ class Fit {
     return sum;
   }
 
-  double chi2(const Rim& rim) const {
+  double chi2(const Rim& rim, const Rim& beside = {}) const {
     std::vector<double> each(edges_.size());
     parallel_for(std::size_t{0}, edges_.size(), [&](std::size_t i) {
-      each[i] = off_of(edges_[i], rim, false);
-      if (!known_) each[i] = std::min(each[i], off_of(edges_[i], rim, true));
+      each[i] = off_of(edges_[i], rim, false, beside);
+      if (!known_) each[i] = std::min(each[i], off_of(edges_[i], rim, true, beside));
     });
     double sum = 0.0;
     for (const double c : each) sum += c;
     return sum;
   }
 
-  // A grid first: many rims cut nothing, and no slope leads from there.
-  Rim best() const {
+  // With another rim beside it, if there is one.
+  Rim best(const Rim& beside = {}) const {
+    // A grid first: many rims cut nothing, and no slope leads from there.
     Rim best;
-    double min = chi2(best);
-    for (double radius = 1.0; radius < 5.0; radius *= 1.15) {
-      for (double at_corner = 0.2; at_corner < 5.0; at_corner *= 1.25) {
+    double min = chi2(best, beside);
+    // Of a second one no more is asked than whether there is any.
+    const double coarse = beside.shift != 0.0 ? 2.0 : 1.0;
+    for (double radius = 1.0; radius < 5.0; radius *= std::pow(1.15, coarse)) {
+      for (double at_corner = 0.2; at_corner < 5.0; at_corner *= std::pow(1.25, coarse)) {
         if (radius > 0.9 + at_corner || radius < 0.4 + 0.3 * at_corner) continue;
         for (const double sign : {1.0, -1.0}) {
-          if (sign < 0.0 && !known_) continue;  // the same with all discs on the other side
+          // The same with all discs on the other side, as long as no other rim says which.
+          if (sign < 0.0 && !known_ && beside.shift == 0.0) continue;
           const Rim rim{radius, sign * at_corner / reach_};
-          const double c = chi2(rim);
+          const double c = chi2(rim, beside);
           if (c >= min) continue;
           min = c;
           best = rim;
         }
       }
     }
+    return nearer(best, beside);
+  }
+
+  // Downhill from there.
+  Rim nearer(Rim best, const Rim& beside) const {
+    double min = chi2(best, beside);
     double step = 0.08;
     for (int round = 0; round < 40 && step > 5e-4 && best.shift != 0.0; ++round) {
       bool better = false;
@@ -114,7 +129,7 @@ class Fit {
         // What is smaller than the opening would be the stop itself.
         const Rim rim{std::max(1.0, best.radius * std::exp(r * step)),
                       best.shift * std::exp(s * step)};
-        const double c = chi2(rim);
+        const double c = chi2(rim, beside);
         if (c >= min) continue;
         min = c;
         best = rim;
@@ -125,8 +140,18 @@ class Fit {
     return best;
   }
 
+  // What a second rim beside this one leaves over, both as they suit each other.
+  double chi2_of_two(Rim one) const {
+    Rim two = best(one);
+    for (int round = 0; round < 2; ++round) {
+      one = nearer(one, two);
+      two = nearer(two, one);
+    }
+    return chi2(one, two);
+  }
+
   // Two deviations of the logarithms of radius and shift, from how χ² rises. What the drawing
-  // leaves over makes them wider.
+  // leaves over makes them wider, and so does that neighbouring places of an edge are off alike.
   std::array<double, 2> margins(const Rim& rim) const {
     constexpr double step = 0.01;
     const auto at = [&](double r, double s) {
@@ -136,7 +161,9 @@ class Fit {
     const double rr = at(1, 0) + at(-1, 0) - 2.0 * here;
     const double ss = at(0, 1) + at(0, -1) - 2.0 * here;
     const double rs = 0.25 * (at(1, 1) + at(-1, -1) - at(1, -1) - at(-1, 1));
-    const double excess = std::max(1.0, here / determined());
+    const double alike =
+        determined() / (edge_line::independent * static_cast<double>(edges_.size()));
+    const double excess = std::max(1.0, here / determined()) * std::max(1.0, alike);
     const double whole = rr * ss - rs * rs;
     if (!(whole > 0.0) || !(rr > 0.0)) return {10.0, 10.0};  // it is not told
     // χ² rises by half of what these second differences make of a step.
@@ -238,6 +265,8 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   if (better < tube_rim::min_cut || 2 * better < b.discs || rim.radius < tube_rim::min_radius)
     return out;
   b.known = true;
+  b.several =
+      left - fit.chi2_of_two(rim) > tube_rim::clearly * std::max(1.0, left / fit.determined());
   const std::array<double, 2> margin = fit.margins(rim);
   b.radius = {rim.radius, margin[0] * rim.radius};
   b.shift = {rim.shift, margin[1] * std::abs(rim.shift)};

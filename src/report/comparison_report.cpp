@@ -92,7 +92,8 @@ std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l
     rows.push_back({"regions lit otherwise", fmt::format("{}", apart), names});
   }
   if (l.larger.margin > 0.0) {
-    rows.push_back({"size of discs", percent(l.larger), fmt::format("{} pairs", l.discs.size())});
+    rows.push_back({"size of discs", percent(l.larger),
+                    fmt::format("{} pairs; ± are 95 % margins", l.discs.size())});
     rows.push_back({"height/width of discs", percent(l.higher), ""});
   } else {
     rows.push_back({"discs",
@@ -200,7 +201,9 @@ std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded
       "{} against {}, at {} x {} px: {:.1f} dB ({:.1f} with its light)\n", file_name(cg.file),
       comparison.reference, l.size.width, l.size.height, l.psnr_db, l.psnr_lit_db);
   if (!cg.origin.made_with.empty()) {
-    text += wrapped("made with " + cg.origin.made_with, "  ", "    ");
+    text += wrapped("made with " + cg.origin.made_with +
+                        (cg.origin.stop ? ": " + stop_text(*cg.origin.stop) + " on the lens" : ""),
+                    "  ", "    ");
   }
   if (!cg.made.told) {
     text +=

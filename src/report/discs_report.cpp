@@ -13,9 +13,7 @@ namespace jolly_iris::report {
 std::string blades_words(const PlateIris& iris) {
   if (!iris.known) return "cannot tell: " + iris.why;
   const auto message = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
-  if (iris.sure()) {
-    return blades_text(iris.blades);
-  }
+  if (iris.sure()) return blades_text(iris.blades);
   std::string text = "cannot tell: ";
   for (std::size_t i = 0; i < iris.could_be.size(); ++i) {
     text += (i == 0 ? "" : " or ") + message(iris.could_be[i]);
@@ -70,6 +68,10 @@ std::string bend_words(const PlateIris& iris) {
 }
 
 std::string vignetting_text(const PlateVignetting& vignetting, const VignettingRim& rim) {
+  if (vignetting.several) {
+    return fmt::format("  barrel         cuts {} as no single rim does: cannot tell\n",
+                       counted(static_cast<std::size_t>(vignetting.discs), "disc"));
+  }
   if (!vignetting.known) return "";
   const double fraction = vignetting.shift.margin / std::abs(vignetting.shift.value);
   return fmt::format(
@@ -84,13 +86,17 @@ std::string vignetting_text(const PlateVignetting& vignetting, const VignettingR
 std::string text_of(const FoundDiscs& found, const VignettingRim& rim, const LoadedShot& loaded) {
   const PlateIris& iris = found.iris;
   std::string text =
-      fmt::format("{} disc{} in {}\n", found.discs.size(), found.discs.size() == 1 ? "" : "s",
-                  file_name(loaded.now.plate->file));
-  text += wrapped(blades_words(iris), "  iris           ", "                 ");
+      fmt::format("{} disc{} in {} (± are 95 % margins)\n", found.discs.size(),
+                  found.discs.size() == 1 ? "" : "s", file_name(loaded.now.plate->file));
+  const std::string by =
+      iris.sure() ? fmt::format(", by {}", counted(static_cast<std::size_t>(iris.discs), "disc"))
+                  : "";
+  text += wrapped(blades_words(iris) + by, "  iris           ", "                 ");
   if (iris.known && iris.blades > 0) {
-    text += fmt::format("  edges          {}\n", bend_words(iris));
-    text += fmt::format("  rotation       {:+.1f} ± {:.1f} deg\n", iris.rotation_deg.value,
-                        iris.rotation_deg.margin);
+    const std::string only = iris.sure() ? "" : fmt::format(", if it has {}", iris.blades);
+    text += fmt::format("  edges          {}{}\n", bend_words(iris), only);
+    text += fmt::format("  rotation       {:+.1f} ± {:.1f} deg{}\n", iris.rotation_deg.value,
+                        iris.rotation_deg.margin, only);
   }
   if (iris.height_over_width.value > 0.0) {
     text += fmt::format("  height/width   {:.3f} ± {:.3f}\n", iris.height_over_width.value,
@@ -112,7 +118,7 @@ std::string text_of(const FoundDiscs& found, const VignettingRim& rim, const Loa
     }
     if (d.clipped) words += "  clipped";
     // A corner that a small disc rounds off is not hidden; the barrel's cut is, where it is known.
-    if (d.cut > (found.vignetting.known ? 0.1 : 0.2))
+    if (d.cut > (found.vignetting.known || found.vignetting.several ? 0.1 : 0.2))
       words += fmt::format("  {:.0f} % hidden", 100.0 * d.cut);
     if (d.outlier) words += "  " + d.why;
     if (!d.name.empty()) words = "  " + d.name + words;
@@ -137,11 +143,10 @@ std::string toml_of(const FoundDiscs& found, const VignettingRim& rim) {
                        rim.radius.mm(), rim.ahead.mm());
   }
   const PlateIris& iris = found.iris;
-  if (!iris.known) return text;
+  if (!iris.sure()) return text;
   text += "[lens.iris]\n";
   if (iris.blades == 0) return text + "blades = 0                 # round, as the plate shows it\n";
-  text += fmt::format("blades       = {}{}\n", iris.blades,
-                      iris.sure() ? "" : "          # " + blades_words(iris));
+  text += fmt::format("blades       = {}\n", iris.blades);
   const double c = iris.curvature.value;
   text += std::abs(c) <= iris.curvature.margin
               ? "blade_radius = \"straight\"\n"
@@ -179,6 +184,9 @@ Json discs_json(const DiscMeasurement& discs, const LoadedShot& loaded) {
                       {"radius", json_of(found.vignetting.radius)},
                       {"shift", json_of(found.vignetting.shift)},
                       {"discs", found.vignetting.discs}};
+  }
+  if (found.vignetting.several) {
+    json["barrel"] = {{"several", true}, {"discs", found.vignetting.discs}};
   }
   json["noise"] = found.noise;
   if (found.clipped_at) json["clipped_at"] = *found.clipped_at;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "report/discs_report.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
 
@@ -49,7 +50,7 @@ std::string parameters_text(const MatchResult& m) {
     return any_mended ? fmt::format("{:>13}", value) : std::string();
   };
   std::string text = fmt::format("  {:<14}{:>13}{}{:>13}{:>13}{:>9}\n", "", "noted",
-                                 mended("mended"), "found", "", "moved");
+                                 mended("mended"), "found", "(95 %)", "moved");
   for (const FittedParameter& u : m.parameters) {
     text += fmt::format(
         "  {:<14}{:>13}{}{:>13}{:>13}{:>9}  {}\n", to_string(u.parameter),
@@ -65,8 +66,9 @@ std::string parameters_text(const MatchResult& m) {
 std::string observations_text(const MatchResult& m) {
   std::size_t width = 12;
   for (const ObservationFit& o : m.observations) width = std::max(width, width_of(o.seen.name));
-  std::string text = fmt::format("\n  {}        seen    as noted       found    off\n",
-                                 padded("observation", width));
+  std::string text =
+      fmt::format("\n  {}        seen{:>12}       found    off\n", padded("observation", width),
+                  any_is_mended(m) ? "as mended" : "as noted");
   for (const ObservationFit& o : m.observations) {
     const auto number = [&](double v) {
       switch (o.seen.kind) {
@@ -119,8 +121,8 @@ Verdict verdict_of(const HypothesisRanking& e, std::size_t count) {
   }
   if (e.none) {
     out.head = {fmt::format(
-        "Notes and plate disagree ({:.1f} px), and no mistake that people usually make, nor two of "
-        "them, explains most of it. Is it this plate, this scene, this camera of it?",
+        "Notes and plate disagree ({:.1f} px), and no mistake that people usually make, nor two "
+        "or three of them, explain it. Is it this plate, this scene, this camera of it?",
         e.noted_residual_px)};
     if (!e.ranked.empty()) out.head.emplace_back("The nearest:");
   } else {
@@ -202,25 +204,28 @@ std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCa
                       int height, bool any_mended) {
   std::string text;
   const auto row = [&](const char* what, const std::string& was, const std::string& is,
-                       const std::string& margin, const char* words) {
+                       const std::string& margin, const std::string& words) {
     text += fmt::format("  {:<14}{:>13}{}{:>13}{:>13}{}\n", what, was,
                         any_mended ? std::string(13, ' ') : "", is, margin,
-                        words[0] == 0 ? "" : std::string(11, ' ') + words);
+                        words.empty() ? "" : std::string(11, ' ') + words);
   };
   const Iris& noted = lens.iris;
   const PlateIris& seen = found.iris;
   const auto count = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
   if (seen.known) {
-    const char* words = !seen.sure()                  ? "cannot tell"
-                        : noted.blades == seen.blades ? ""
-                                                      : "the plate is sure";
-    row("blades", count(noted.blades), count(seen.blades), "", words);
+    const std::string words =
+        !seen.sure() ? blades_words(seen)
+        : noted.blades == seen.blades
+            ? ""
+            : fmt::format("by {}", counted(static_cast<std::size_t>(seen.discs), "disc"));
+    row("blades", count(noted.blades), seen.sure() ? count(seen.blades) : "", "", words);
   }
-  if (seen.known && seen.blades > 0 && noted.blades == seen.blades) {
+  if (seen.sure() && seen.blades > 0 && noted.blades == seen.blades) {
     row("blades turned", fmt::format("{:.1f} deg", noted.rotation.degrees()),
-        fmt::format("{:.1f} deg", seen.rotation_deg.value),
+        fmt::format("{:.1f} deg", seen.rotation_near(noted.rotation.degrees())),
         fmt::format("± {:.1f} deg", seen.rotation_deg.margin), "");
   }
+  if (found.vignetting.several) row("barrel", "", "", "", "cuts discs as no single rim does");
   if (found.vignetting.known) {
     const VignettingRim rim = rim_of(found.vignetting, camera, height);
     const auto mm = [](Length l) { return fmt::format("{:.1f} mm", l.mm()); };

@@ -115,6 +115,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
     v.sigma /= to_plate;
     seen.all.push_back(v);
   }
+  if (pairs.stretch) seen.all.push_back(*pairs.stretch);
   const Measured& oval = found.iris.height_over_width;
   if (oval.value > 0.0 && found.discs.size() >= 3) {
     Observation o;

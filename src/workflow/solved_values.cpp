@@ -40,11 +40,9 @@ void add_iris(const PlateIris& seen, const LoadedShot& loaded, const VirtualCame
                       fmt::format("noted {}", noted.blades)});
   }
   if (seen.blades == 0) return;
-  const double part = 360.0 / seen.blades;
-  const double off = std::remainder(noted.rotation.degrees() - seen.rotation_deg.value, part);
-  if (other || std::abs(off) > seen.rotation_deg.margin + 0.5) {
-    values.push_back({"lens.iris.rotation",
-                      quoted(fmt::format("{:.2f} deg", seen.rotation_deg.value)),
+  const double turned = seen.rotation_near(noted.rotation.degrees());
+  if (other || std::abs(turned - noted.rotation.degrees()) > seen.rotation_deg.margin + 0.5) {
+    values.push_back({"lens.iris.rotation", quoted(fmt::format("{:.2f} deg", turned)),
                       fmt::format("noted {:g} deg, ± {:.1f}", noted.rotation.degrees(),
                                   seen.rotation_deg.margin)});
   }
@@ -73,7 +71,7 @@ std::optional<SqueezePoint> squeeze_row(const MatchedPlate& plate) {
     Lens as_noted = noted;
     as_noted.squeeze = found.lens.squeeze;
     const double off = *found.lens.squeeze_now - squeeze_at_focus(as_noted, focus_of(found));
-    if (std::abs(off) < 0.25 * p.margin) return std::nullopt;  // less is no news
+    if (std::abs(off) < p.margin) return std::nullopt;  // that is no news
     return SqueezePoint{mark_from_focus(found.lens, focus_of(found)), *found.lens.squeeze_now};
   }
   return std::nullopt;
@@ -203,7 +201,8 @@ std::vector<std::string> write_solved(const CameraMatch& match) {
       match.corrected
           ? "Taken for the likeliest mistake: " + match.ranking.ranked.front().mistakes.front() +
                 "."
-          : "The notes agree with it; these are a little nearer.";
+      : match.ranking.notes_agree ? "The notes agree with it; these are a little nearer."
+                                  : "What was doubted is as the plate says it.";
   std::vector<std::string> written;
   for (const MatchedPlate& plate : match.plates) {
     written.push_back(solved_file_of(plate.shot_file).string());

@@ -158,7 +158,9 @@ struct ExpectedLamp {
 struct LampPairs {
   std::vector<Observation> discs{};   ///< of those that are paired
   std::optional<Observation> view{};  ///< if at least four are
-  std::vector<std::size_t> left{};    ///< discs that no lamp explains, by number
+  /// Height over width of what would be round, where they lie stretched to the side.
+  std::optional<Observation> stretch{};
+  std::vector<std::size_t> left{};  ///< discs that no lamp explains, by number
 };
 /// @param focal_px pinhole focal length of the noted camera, px of height
 LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<ExpectedLamp>& lamps,

@@ -13,6 +13,7 @@
 #pragma once
 
 #include <array>
+#include <cmath>
 #include <optional>
 #include <string>
 #include <vector>
@@ -90,7 +91,13 @@ struct PlateIris {
   std::vector<int> could_be{};  ///< numbers that explain the discs about as well, the best first
   bool sure() const { return known && could_be.size() == 1; }
   Measured rotation_deg{};  ///< as iris.rotation counts, −180/n … 180/n
-  Measured curvature{};     ///< opening radius / blade radius: 1 round, 0 straight, < 0 inward
+  /// The same rotation, told as near to another as it can be: n blades look the same after an nth
+  /// of a turn. @return degrees; `other_deg` of a round one
+  double rotation_near(double other_deg) const {
+    if (blades == 0) return other_deg;
+    return other_deg + std::remainder(rotation_deg.value - other_deg, 360.0 / blades);
+  }
+  Measured curvature{};  ///< opening radius / blade radius: 1 round, 0 straight, < 0 inward
   Measured edge_falloff_stops{};
   /// Of the discs: the squeeze in front of the iris; 0 where there are none.
   Measured height_over_width{};
@@ -100,12 +107,14 @@ struct PlateIris {
 /// A rim of the lens tube that cuts discs away from the picture's middle: cat's eyes. It is a
 /// circle over the opening, shifted the more the farther out a disc lies.
 struct PlateVignetting {
-  bool known = false;  ///< whether enough discs are cut by it
+  bool known = false;  ///< whether enough discs are cut by one, and by no other
   Measured radius{};   ///< of the rim, against the opening's
   /// By how many radii of the opening it moves for each px that a disc lies from the middle: > 0
   /// hides the outer side of what is behind the focus, as a rim in front of the pupil does.
   Measured shift{};
   int discs = 0;  ///< that it cuts
+  /// They are cut as no single rim cuts them, so that none is told: radius and shift are 0.
+  bool several = false;
 };
 
 /// That rim, for a lens whose picture this is. Exact for lamps far beyond it.
