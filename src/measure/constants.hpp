@@ -57,7 +57,7 @@ inline constexpr double min_ground = 1e-4;   // of the clip: below any camera's 
 // How far clipped discs are above the clip: by a stop and a third, give or take more than one; what
 // lamps were when nobody looks at them.
 inline constexpr double usual_excess = 2.5;                      // times
-inline constexpr double excess_spread = 0.8;                     // natural logarithm
+inline constexpr double excess_spread = 1.0;                     // natural logarithm
 inline constexpr std::array<double, 3> excesses{1.4, 3.0, 7.0};  // to begin with
 inline constexpr double least_excess = 1.003;
 inline constexpr double one_cut = 0.015;  // of the curve's whole; by bench
@@ -79,8 +79,10 @@ inline constexpr double corner = 2.0;        // deviations of its softness: so f
 
 /// Where a plate is clipped.
 namespace clip {
-inline constexpr long enough = 24;      // px: about the smallest disc that is measured
-inline constexpr float same = 1e-4F;    // share by which half floats of one value differ, and less
+inline constexpr long enough = 24;    // px: about the smallest disc that is measured
+inline constexpr float same = 1e-4F;  // share by which half floats of one value differ, and less
+inline constexpr float worked_on =
+    3e-3F;                              // likewise after sharpening; a lamp's noise is three times
 inline constexpr float beside = 0.03F;  // three steps of 8 bits near their end
 inline constexpr float lowest = 0.3F;   // of the brightest: what is sharpened overshoots by less
 }  // namespace clip
@@ -161,9 +163,13 @@ namespace together {
 inline constexpr double settled_curvature = 0.015;
 // How exactly a plate shows outlines, px, however many discs agree: codecs and the clip shift all
 // of them alike. By bench: the mean error of a plate's discs over its formal deviation.
-inline constexpr double min_sigma_px = 0.04;  // of one disc's size
-inline constexpr double common_px = 0.02;     // of all discs' sizes alike
-inline constexpr double believed = 0.4;       // share of what lamps leave open; by bench
+inline constexpr double min_sigma_px = 0.04;     // of one disc's size
+inline constexpr double common_px = 0.02;        // of all discs' sizes alike
+inline constexpr double common_px_codec = 0.05;  // the same of a JPEG's; by bench (grid)
+// Of the kernel's deviation: how far the clip's line may lie beside an edge's for all discs alike,
+// where lamps are all brighter than is believed; by bench (grid).
+inline constexpr double clipped_of_kernel = 0.45;
+inline constexpr double believed = 0.4;  // share of what lamps leave open; by bench
 inline constexpr double outline_px = 0.015;
 inline constexpr double outline_px_clipped = 0.04;
 inline constexpr double max_left_over = 4.0;  // near its edge, in deviations of the noise; by bench

@@ -145,14 +145,20 @@ std::vector<DiscItem> items_of(const PlateSearch& search) {
 }
 
 // All discs and the iris, in turns: each round knows the other's last answer.
+// What a plate leaves open of all its discs' sizes.
+struct SizeDoubt {
+  double scatter = 1.0;    // as usual_scatter() has it
+  double kernel_px = 0.0;  // deviation
+  bool codec = false;
+};
+
 struct Fitted {
   std::vector<DiscItem> items{};
   std::vector<PooledDisc> pooled{};  // of each
   PlateIris iris{};
   BladeShape shape{};
   FoundVignetting vignetting{};
-  double kernel_px = 0.0;  // deviation
-  double scatter = 1.0;    // as usual_scatter() has it
+  SizeDoubt doubt{};
 };
 
 // The rim that the lens tube lays over each disc, from how all of them are cut.
@@ -245,8 +251,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
   }
   out.items = std::move(items);
   out.shape = shape;
-  out.kernel_px = fit.edges().sigma_px();
-  out.scatter = usual_scatter(out.items);
+  out.doubt = {usual_scatter(out.items), fit.edges().sigma_px(), fit.codec > 0.0};
   return out;
 }
 
@@ -258,17 +263,20 @@ struct DiscSize {
   double common = 0.0;     // of that, half a margin
   double common_px = 0.0;  // of the sizes, likewise
 };
-DiscSize size_of(const FittedDisc& f, double scatter) {
+DiscSize size_of(const FittedDisc& f, const SizeDoubt& plate) {
   const DrawnDisc& d = f.disc;
   // What the drawing leaves over near the edge, beyond noise, is doubt of the edge's place.
-  const double doubt = std::sqrt(scatter) * std::max(1.0, f.left_over);
+  const double doubt = std::sqrt(plate.scatter) * std::max(1.0, f.left_over);
   const double height = doubt * f.height_sigma;
   const double aspect = doubt * f.aspect_sigma;
   // How far a bent edge's blur moves it is known to first order in softness over radius.
   const double bend = 0.5 * d.height * std::min(d.aspect * d.aspect, 1.0 / d.aspect);
   const double moves = d.soft * d.soft / bend * std::min(1.0, d.soft / bend);
-  const double farther =
-      std::hypot(f.lamp_sigma_px, f.kernel_sigma_px, std::hypot(moves, together::min_sigma_px));
+  const double common =
+      std::hypot(together::common_px, plate.codec ? together::common_px_codec : 0.0,
+                 f.clipped() ? together::clipped_of_kernel * plate.kernel_px : 0.0);
+  const double farther = std::hypot(std::hypot(f.lamp_sigma_px, f.kernel_sigma_px, common),
+                                    std::hypot(moves, together::min_sigma_px));
   // What moves the edge as far in all directions changes the shape of an oval.
   const double a = d.aspect;
   const double shape = std::abs(1.0 - a) / (d.height * a * a);
@@ -277,29 +285,28 @@ DiscSize size_of(const FittedDisc& f, double scatter) {
   out.width = {d.height * a, 2.0 * std::hypot(height * a, aspect * d.height, farther)};
   out.high_over_wide = {1.0 / a, 2.0 * std::hypot(aspect / (a * a), shape * f.lamp_sigma_px)};
   // Lamps' sizes and brightnesses differ; what is believed of them beforehand is off for all.
-  out.common_px =
-      std::hypot(f.kernel_sigma_px, together::believed * f.lamp_sigma_px, together::common_px);
+  out.common_px = std::hypot(f.kernel_sigma_px, together::believed * f.lamp_sigma_px, common);
   out.common = shape * out.common_px;
   return out;
 }
 
 // How much higher than wide all of them are.
-Measured common_shape(const std::vector<DiscItem>& items, double scatter) {
+Measured common_shape(const std::vector<DiscItem>& items, const SizeDoubt& plate) {
   std::vector<double> off;
   for (const DiscItem& i : items) {
-    if (i.fit.good) off.push_back(size_of(i.fit, scatter).common);
+    if (i.fit.good) off.push_back(size_of(i.fit, plate).common);
   }
   Measured all = common(items, [&](const FittedDisc& f) {
-    const Measured one = size_of(f, scatter).high_over_wide;
+    const Measured one = size_of(f, plate).high_over_wide;
     return Measured{one.value, 0.5 * one.margin};
   });
   if (!off.empty()) all.margin = std::hypot(all.margin, 2.0 * quantile(off, 0.5));
   return all;
 }
 
-PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, double scatter) {
+PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, const SizeDoubt& plate) {
   const FittedDisc& f = item.fit;
-  const DiscSize size = size_of(f, scatter);
+  const DiscSize size = size_of(f, plate);
   PlateDisc d;
   d.name = item.name;
   d.at = {f.disc.x, f.disc.y};
@@ -424,7 +431,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     found.iris = fitted.iris;
     doubt_curvature(fitted.items, found.iris);
     const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
-                              fitted.kernel_px);
+                              fitted.doubt.kernel_px);
     std::vector<double> heights;
     for (const PooledDisc& p : fitted.pooled) heights.push_back(p.height);
     const double from_px = shape_from_px(heights);
@@ -441,7 +448,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
         others += outline && d.height >= from_px ? 1 : 0;
         continue;
       }
-      found.discs.push_back(plate_disc(item, fitted.pooled[i], fitted.scatter));
+      found.discs.push_back(plate_disc(item, fitted.pooled[i], fitted.doubt));
       accepted.push_back(item);
       outlines.push_back(fitted.pooled[i]);
       // Which side of the focus a disc is on shows in which side of it the barrel cuts.
@@ -462,7 +469,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       v.known = false;
       v.radius = v.shift = {};
     }
-    found.iris.height_over_width = common_shape(accepted, fitted.scatter);
+    found.iris.height_over_width = common_shape(accepted, fitted.doubt);
     weigh_evidence(found.discs, outlines, others, from_px, found.iris);
     found.iris.edge_falloff_stops = common(accepted, [](const FittedDisc& f) {
       return Measured{f.disc.rim, f.clipped() || f.disc.height < 16.0 ? 0.0 : f.edge_falloff_sigma};

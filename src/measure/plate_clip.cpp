@@ -49,22 +49,21 @@ std::optional<float> plate_clip(const Picture& plate) {
   if (at_max >= clip::enough && 2 * at_max >= count_near(all, max, clip::beside)) return max;
   // A codec makes lights even that are not clipped.
   if (codec_step(plate) > 0.0) return std::nullopt;
-  // Where most values are alike.
-  float at = 0.0F;
+  // Where most values are alike: what worked on luma carries the other channels' noise there too.
+  std::size_t first = 0;
   long most = 0;
-  for (std::size_t i = 0; i < all.size();) {
-    const auto end = std::upper_bound(all.begin() + static_cast<std::ptrdiff_t>(i), all.end(),
-                                      all[i] * (1.0F + clip::same));
-    const long count = end - all.begin() - static_cast<std::ptrdiff_t>(i);
-    if (count > most) {
-      most = count;
-      at = all[i];
-    }
-    i = static_cast<std::size_t>(end - all.begin());
+  for (std::size_t low = 0, high = 0; low < all.size(); ++low) {
+    while (high < all.size() && all[high] <= all[low] * (1.0F + clip::worked_on)) ++high;
+    const auto count = static_cast<long>(high - low);
+    if (count <= most) continue;
+    most = count;
+    first = low;
   }
+  if (most < clip::enough) return std::nullopt;
+  const float at = all[first + static_cast<std::size_t>(most) / 2];
   const long beside = count_near(all, at, clip::beside) - most;
-  const long above = all.end() - std::upper_bound(all.begin(), all.end(), at * (1.0F + clip::same));
-  if (most < clip::enough || most < 3 * beside || 2 * most < above) return std::nullopt;
+  const long above = static_cast<long>(all.size() - first) - most;
+  if (most < 3 * beside || 2 * most < above) return std::nullopt;
   return at;
 }
 
