@@ -58,7 +58,7 @@ Noted shot_with_mistakes(std::uint32_t seed, const std::string& folder) {
                                  "{:.4g} deg", m.opening.rotation_deg + 90.0 / m.opening.blades)));
                      }
                    }});
-  const unsigned wanted = 1U + random() % 3U;
+  const auto wanted = static_cast<unsigned>(1U + random() % 3U);
   std::set<std::string> touched;
   std::vector<plates::PlantedEdit> chosen;
   for (int tries = 0; tries < 100 && chosen.size() < wanted; ++tries) {
