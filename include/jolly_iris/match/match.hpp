@@ -7,9 +7,9 @@
 //
 // Every note is believed within a margin of its own (priors()); the plate pulls it from there. A
 // mistake is a change to the notes that people are known to make: an adapter left out of the stop,
-// feet read as metres. Each is tried, alone and in pairs, and they are ranked by how well they then
-// explain the plate *for how much they assume* (Laplace's approximation of the evidence; e.g.
-// MacKay, Information Theory, ch. 28).
+// feet read as metres. Each is tried, alone, in pairs and by threes, and they are ranked by how
+// well they then explain the plate *for how much they assume* (Laplace's approximation of the
+// evidence; e.g. MacKay, Information Theory, ch. 28).
 //
 // Several plates of one camera are matched together: match(std::vector<NotedPlate>{…}).
 #pragma once
