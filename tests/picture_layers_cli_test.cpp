@@ -137,6 +137,13 @@ TEST(PictureLayers, WhatWeWroteSaysHowItsDepthCounts) {
   ASSERT_EQ(run({"trace", other, "--pinhole", "--samples", "1", "-o", folder / "own.exr"}).code, 0);
   const Ran r = run({"defocus", other, folder / "own.exr", "-o", folder / "out.exr"});
   EXPECT_EQ(r.code, 0) << r.err;
+  // As where nothing describes another depth.
+  ASSERT_EQ(run({"defocus", shot, folder / "own.exr", "-o", folder / "plain.exr"}).code, 0);
+  const Picture out = read_picture(folder / "out.exr").colour;
+  const Picture plain = read_picture(folder / "plain.exr").colour;
+  for (std::size_t i = 0; i < plain.pixels().size(); ++i) {
+    ASSERT_NEAR(out.pixels()[i][1], plain.pixels()[i][1], 1e-3F + 1e-3F * plain.pixels()[i][1]);
+  }
 }
 
 TEST(Resume, PicturesMadeOtherwiseOrCutOffAreMadeAgain) {

@@ -33,7 +33,8 @@ std::string value_text(Parameter u, double v) {
     case Parameter::scale:
       break;
   }
-  return fmt::format("{:.3f} x", v);
+  // A scene that is a hundred times too large has a scale and a margin, too.
+  return std::abs(v) < 0.015 ? fmt::format("{:.3g} x", v) : fmt::format("{:.3f} x", v);
 }
 
 // Marks on barrels are rounded, stops lie between their engravings, tapes sag.

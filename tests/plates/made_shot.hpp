@@ -344,7 +344,7 @@ inline void write_scene(const MadeShot& m, const std::string& folder) {
     views += fmt::format(R"({}{{"buffer":0,"byteOffset":{},"byteLength":12}})", comma, offset);
     materials += fmt::format(
         R"({}{{"name":"lamp","emissiveFactor":[1,0.8,0.6],"extras":{{"point_diameter_m":{:.6g}}}}})",
-        comma, std::max(1e-5, l.own_m / m.scale));
+        comma, std::max(1e-5, l.own_m));
     meshes += fmt::format(
         R"({}{{"primitives":[{{"attributes":{{"POSITION":{}}},"mode":0,"material":{}}}]}})", comma,
         i, i);
