@@ -15,11 +15,7 @@
 namespace jolly_iris {
 namespace followed_cli_test {
 
-using testing::demo;
-using testing::holds;
-using testing::Ran;
-using testing::run;
-using testing::TempFolder;
+using namespace testing;  // the project's own
 using Json = nlohmann::json;
 
 plates::MadeShot made(std::uint32_t seed, int blades) {
@@ -54,7 +50,7 @@ void draw_cg(const plates::MadeShot& plate, const std::string& shot,
 // Whatever is off in CG, after what compare says is done nothing is left to do, and CG's camera is
 // the plate's within what was told.
 TEST(Followed, WhatCompareSaysToChangeMakesTheCameraThePlates) {
-  const std::uint32_t shots = testing::sanitized ? 2 : 8;
+  const std::uint32_t shots = sanitized ? 2 : 8;
   int moved = 0;
   for (std::uint32_t seed = 1; seed <= shots; ++seed) {
     const TempFolder folder;
@@ -108,7 +104,7 @@ TEST(Followed, WhatCompareSaysToChangeMakesTheCameraThePlates) {
 // What is pasted from measure is what is measured, and match has nothing to say of it then.
 TEST(Followed, WhatMeasureOffersToPasteIsTheIrisOfThePlate) {
   for (const int blades : {7, 5, 8}) {
-    if (testing::sanitized && blades != 7) break;
+    if (sanitized && blades != 7) break;
     const TempFolder folder;
     const plates::MadeShot plate = made(800U + static_cast<std::uint32_t>(blades), blades);
     plates::ShotText text = plates::true_text(plate);

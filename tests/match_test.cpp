@@ -554,5 +554,48 @@ TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {
   EXPECT_NEAR(pairs.view->value, 4200.0, 3.0 * pairs.view->sigma);
 }
 
+TEST(PairLamps, FindsThemInAPlateThatIsStretchedAndSaysByHowMuch) {
+  Dice dice(3);
+  std::vector<ExpectedLamp> lamps;
+  std::vector<DetectedDisc> discs;
+  for (int i = 0; i < 16; ++i) {
+    lamps.push_back({"lamp " + std::to_string(i),
+                     {dice.uniform(-400, 400), dice.uniform(-240, 240)},
+                     10_m,
+                     {}});
+    discs.push_back(
+        {{1.2 * 1.8 * lamps.back().at[0] + dice.normal(), 1.8 * lamps.back().at[1] + dice.normal()},
+         30.0,
+         0.3});
+  }
+  const LampPairs pairs = pair_lamps(discs, lamps, 3000.0, 1920.0);
+  EXPECT_TRUE(pairs.left.empty());
+  ASSERT_TRUE(pairs.view.has_value());
+  EXPECT_NEAR(pairs.view->value, 1.8 * 3000.0, 3.0 * pairs.view->sigma);
+  ASSERT_TRUE(pairs.stretch.has_value());
+  EXPECT_NEAR(pairs.stretch->value, 1.0 / 1.2, 3.0 * pairs.stretch->sigma);
+}
+
+// Discs that have nothing to do with the lamps are none of them, at whatever scale.
+TEST(PairLamps, PairsNoneByChance) {
+  int plates_with_pairs = 0;
+  for (unsigned seed = 1; seed <= 200; ++seed) {
+    Dice dice(seed);
+    std::vector<ExpectedLamp> lamps;
+    std::vector<DetectedDisc> discs;
+    for (int i = 0; i < 16; ++i) {
+      lamps.push_back({"lamp " + std::to_string(i),
+                       {dice.uniform(-900, 900), dice.uniform(-500, 500)},
+                       10_m,
+                       {}});
+      discs.push_back({{dice.uniform(-900, 900), dice.uniform(-500, 500)}, 30.0, 0.3});
+    }
+    const LampPairs pairs = pair_lamps(discs, lamps, 3000.0, 1920.0);
+    plates_with_pairs += pairs.discs.empty() ? 0 : 1;
+  }
+  // One in a hundred at each of three looks.
+  EXPECT_LE(plates_with_pairs, 10);
+}
+
 }  // namespace match_test
 }  // namespace jolly_iris

@@ -66,6 +66,34 @@ TEST(PlantedCli, ASqueezeLeftOutOfATrueFileIsThatAlone) {
   EXPECT_FALSE(holds(j["explanations"][0]["mistakes"][0].get<std::string>(), "adapter"));
 }
 
+// A file that two mistakes were made in, or three: one alone explains the discs, but not where they
+// lie.
+TEST(PlantedCli, WhatPlacesAndShapesContradictIsNotTheMistake) {
+  const TempFolder folder;
+  plates::MadeShot m = plates::made_shot(3);
+  std::mt19937 random(3);
+  m.squeeze = 1.8;
+  m.gate_w_mm /= 1.4;
+  m.gate_h_mm = m.gate_w_mm * m.squeeze * 0.564;
+  m.scale = 100.0;
+  plates::scatter_lamps(m, random, 16);
+  plates::ShotText text = plates::true_text(m);
+  text.erase("lens", "squeeze");
+  const std::string file = plates::write_shot(m, text, folder.path().string());
+  Json j = matched(file);
+  EXPECT_TRUE(holds(first_of(j), "squeeze 1.8 forgotten, and the scene is 100 times too small"))
+      << first_of(j);
+  // And a third.
+  text.set("take", "stop", plates::quoted(fmt::format("f/{:.4g}", 1.65 * m.stop)));
+  plates::write_shot(m, text, folder.path().string());
+  j = matched(file);
+  for (const char* part : {"squeeze 1.8 forgotten", "100 times too small", "the stop is another"}) {
+    EXPECT_TRUE(holds(first_of(j), part)) << first_of(j);
+  }
+  EXPECT_EQ(j["explanations"][0]["explained"].get<std::size_t>(),
+            j["match"]["observations"].size());
+}
+
 TEST(PlantedCli, APlainlyWrongNumberIsSaidWithWhatThePlateSays) {
   const TempFolder folder;
   const Made m = planted(folder, "another stop", 5);

@@ -79,7 +79,7 @@ TEST(RimsCli, TwoAreNotToldAsOneThatDoesNotExist) {
     EXPECT_FALSE(holds(r.out, "[[lens.barrel]]")) << r.out;
     EXPECT_FALSE(holds(r.out, "in front of the focus")) << r.out;  // all are behind it
     const Json j = Json::parse(run({"measure", shot, "--discs", "--json"}).out);
-    EXPECT_TRUE(j["barrel"]["several"].get<bool>());
+    EXPECT_FALSE(j["barrel"]["known"].get<bool>());
     EXPECT_FALSE(j["barrel"].contains("radius_mm"));
   }
 }

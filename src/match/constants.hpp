@@ -64,8 +64,9 @@ inline constexpr double lamp_reach =
 
 /// Which disc is which lamp.
 namespace pairing {
-inline constexpr int enough = 5;           // pairs, from which places tell their width apart
-inline constexpr double by_chance = 0.01;  // plates in which chance may make pairs
+inline constexpr int enough = 5;              // pairs, from which places tell their width apart
+inline constexpr std::size_t looked_at = 60;  // discs, where the scale is not known; the largest
+inline constexpr double by_chance = 0.01;     // plates in which chance may make pairs
 // Of 130 scales, those so near to each other that they pair the same count once.
 inline constexpr double scales = 50.0;
 inline constexpr double half = 0.5;            // of all that there could be: that is no chance

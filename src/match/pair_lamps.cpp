@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 #include "jolly_iris/match/match.hpp"
@@ -34,14 +35,18 @@ class Pairing {
   std::vector<Pair> at(const Scale& scale) const {
     std::vector<Pair> pairs;
     for (std::size_t d = 0; d < discs_.size(); ++d) {
-      std::size_t best = lamps_.size();
+      std::size_t best = 0;
+      double least = std::numeric_limits<double>::infinity();
       for (std::size_t l = 0; l < lamps_.size(); ++l) {
-        if (best == lamps_.size() || apart(d, l, scale) < apart(d, best, scale)) best = l;
+        const double off = apart2(d, l, scale);
+        if (off >= least) continue;
+        least = off;
+        best = l;
       }
-      if (best == lamps_.size() || apart(d, best, scale) > max_px_) continue;
+      if (least > max_px_ * max_px_) continue;
       const bool own = std::none_of(discs_.begin(), discs_.end(), [&](const DetectedDisc& other) {
         const auto o = static_cast<std::size_t>(&other - discs_.data());
-        return o != d && apart(o, best, scale) < apart(d, best, scale);
+        return o != d && apart2(o, best, scale) < least;
       });
       if (own) pairs.push_back({d, best});
     }
@@ -72,9 +77,11 @@ class Pairing {
   }
 
  private:
-  double apart(std::size_t d, std::size_t l, const Scale& scale) const {
-    return std::hypot(discs_[d].at[0] - scale.x * lamps_[l].at[0],
-                      discs_[d].at[1] - scale.y * lamps_[l].at[1]);
+  // Squared: this is asked millions of times.
+  double apart2(std::size_t d, std::size_t l, const Scale& scale) const {
+    const double x = discs_[d].at[0] - scale.x * lamps_[l].at[0];
+    const double y = discs_[d].at[1] - scale.y * lamps_[l].at[1];
+    return x * x + y * y;
   }
 
   const std::vector<DetectedDisc>& discs_;
@@ -86,7 +93,6 @@ class Pairing {
 struct ScaleFit {
   Scale scale{};
   std::array<double, 2> sigma{};  // of x and y
-  double sigma_both = 0.0;        // where they are one
 };
 
 class Places {
@@ -111,9 +117,9 @@ class Places {
     const double both = (top[0] + top[1]) / (bottom[0] + bottom[1]);
     out.scale = {both, both};
     const double n = 2.0 * static_cast<double>(pairs.size());
-    out.sigma_both =
+    const double sigma_both =
         std::sqrt(residual2(pairs, out.scale) / std::max(1.0, n - 1.0) / (bottom[0] + bottom[1]));
-    out.sigma = {out.sigma_both, out.sigma_both};
+    out.sigma = {sigma_both, sigma_both};
     if (static_cast<int>(pairs.size()) < pairing::enough || !(std::min(bottom[0], bottom[1]) > 0.0))
       return out;
     const Scale apart{top[0] / bottom[0], top[1] / bottom[1]};
@@ -145,17 +151,18 @@ class Places {
 
 // A wrong focal length or gate moves all lamps towards the middle or away from it, and a stretch
 // moves them sideways besides. The notes' own scale is preferred: another must pair clearly more.
-std::vector<Pair> most_pairs(const Pairing& pairing, Scale& scale) {
-  scale = {};
-  std::vector<Pair> best = pairing.at(scale);
-  if (!pairing.beyond_chance(best.size(), scale, 1.0)) best.clear();
+// Nothing, where chance pairs as many.
+std::optional<Scale> scale_of(const Pairing& pairing) {
+  std::optional<Scale> found;
+  double most = 0.0;
   const auto look = [&](const Scale& s, double scales) {
-    std::vector<Pair> pairs = pairing.at(s);
-    if (static_cast<double>(pairs.size()) <= 1.15 * static_cast<double>(best.size()) + 0.5) return;
-    if (!pairing.beyond_chance(pairs.size(), s, scales)) return;
-    best = std::move(pairs);
-    scale = s;
+    const std::size_t pairs = pairing.at(s).size();
+    if (static_cast<double>(pairs) <= 1.15 * most + 0.5) return;
+    if (!pairing.beyond_chance(pairs, s, scales)) return;
+    most = static_cast<double>(pairs);
+    found = s;
   };
+  look({}, 1.0);
   const auto over_all = [&](double k, double scales) {
     for (double octaves = -1.3; octaves <= 1.3; octaves += 0.02) {
       const double s = std::exp2(octaves);
@@ -163,13 +170,12 @@ std::vector<Pair> most_pairs(const Pairing& pairing, Scale& scale) {
     }
   };
   over_all(1.0, pairing::scales);
-  if (static_cast<double>(best.size()) < pairing::most_of * pairing.most() &&
-      pairing.most() >= pairing::enough) {
+  if (most < pairing::most_of * pairing.most() && pairing.most() >= pairing::enough) {
     for (const double k : pairing::stretches) {
       over_all(k, pairing::scales * static_cast<double>(pairing::stretches.size()));
     }
   }
-  return best;
+  return found;
 }
 
 }  // namespace
@@ -180,7 +186,16 @@ LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<E
   const Pairing pairing(discs, lamps, picture_width);
   const Places places(discs, lamps);
   ScaleFit fit;
-  std::vector<Pair> best = most_pairs(pairing, fit.scale);
+  // Where the scale is looked for, the largest are enough: time grows with discs times lamps.
+  std::vector<DetectedDisc> largest = discs;
+  std::sort(largest.begin(), largest.end(),
+            [](const DetectedDisc& a, const DetectedDisc& b) { return a.height_px > b.height_px; });
+  largest.resize(std::min(largest.size(), pairing::looked_at));
+  std::vector<Pair> best;
+  if (const auto found = scale_of(Pairing(largest, lamps, picture_width))) {
+    fit.scale = *found;
+    best = pairing.at(fit.scale);
+  }
   for (int round = 0; round < 5 && best.size() >= 2; ++round) {
     const std::optional<ScaleFit> next = places.fit(best);
     if (!next) break;

@@ -81,8 +81,9 @@ inline constexpr double corner = 2.0;        // deviations of its softness: so f
 namespace clip {
 inline constexpr long enough = 24;    // px: about the smallest disc that is measured
 inline constexpr float same = 1e-4F;  // share by which half floats of one value differ, and less
-inline constexpr float worked_on =
-    3e-3F;                              // likewise after sharpening; a lamp's noise is three times
+// Likewise after sharpening, which brings the noise of other channels there; by bench (grid).
+inline constexpr float worked_on = 3e-3F;
+inline constexpr int band = 4;          // px: what overshoots beside an edge is no broader
 inline constexpr float beside = 0.03F;  // three steps of 8 bits near their end
 inline constexpr float lowest = 0.3F;   // of the brightest: what is sharpened overshoots by less
 }  // namespace clip

@@ -456,7 +456,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
       PlateDisc& disc = found.discs.back();
       disc.cut = std::max(disc.cut, hidden_of(item.fit.disc, fitted.shape));
       // Two rims cut both sides, and tell neither.
-      if (fitted.vignetting.determined[i] && !fitted.vignetting.vignetting.several) {
+      if (fitted.vignetting.determined[i] && !fitted.vignetting.vignetting.unexplained) {
         disc.facing = fitted.vignetting.in_front[i] ? Facing::turned : Facing::upright;
         disc.side_known = true;
       }
@@ -465,7 +465,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     int cut = 0;  // of those that are told
     for (const PlateDisc& d : found.discs) cut += d.cut > 0.0 ? 1 : 0;
     if (cut < tube_rim::min_cut) found.vignetting = {};
-    if (PlateVignetting& v = found.vignetting; v.several) {
+    if (PlateVignetting& v = found.vignetting; v.unexplained) {
       v.known = false;
       v.radius = v.shift = {};
     }

@@ -21,6 +21,23 @@ long count_near(const std::vector<float>& sorted, float value, float share) {
   return to - from;
 }
 
+// Whether some lights are brighter than that for all their breadth: what overshoots beside an edge
+// is narrow.
+bool is_outshone(const Picture& plate, float value) {
+  const float from = value * (1.0F + clip::beside);
+  std::vector<long> in_row(static_cast<std::size_t>(plate.height()), 0);
+  parallel_for(clip::band, plate.height() - clip::band, [&](int y) {
+    for (int x = clip::band; x < plate.width() - clip::band; ++x) {
+      bool all = brightest(plate.at(x, y)) > from;
+      for (const int by : {-clip::band, clip::band}) {
+        all = all && brightest(plate.at(x + by, y)) > from && brightest(plate.at(x, y + by)) > from;
+      }
+      in_row[static_cast<std::size_t>(y)] += all ? 1 : 0;
+    }
+  });
+  return std::accumulate(in_row.begin(), in_row.end(), 0L) >= clip::enough;
+}
+
 }  // namespace
 
 // What worked on a picture after it was clipped (demosaicing, sharpening) has some pixels beside
@@ -64,6 +81,8 @@ std::optional<float> plate_clip(const Picture& plate) {
   const long beside = count_near(all, at, clip::beside) - most;
   const long above = static_cast<long>(all.size() - first) - most;
   if (most < 3 * beside || 2 * most < above) return std::nullopt;
+  // An even wall behind lamps is no clip.
+  if (is_outshone(plate, at)) return std::nullopt;
   return at;
 }
 

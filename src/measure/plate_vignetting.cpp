@@ -265,7 +265,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   if (better < tube_rim::min_cut || 2 * better < b.discs || rim.radius < tube_rim::min_radius)
     return out;
   b.known = true;
-  b.several =
+  b.unexplained =
       left - fit.chi2_of_two(rim) > tube_rim::clearly * std::max(1.0, left / fit.determined());
   const std::array<double, 2> margin = fit.margins(rim);
   b.radius = {rim.radius, margin[0] * rim.radius};

@@ -68,7 +68,7 @@ std::string bend_words(const PlateIris& iris) {
 }
 
 std::string vignetting_text(const PlateVignetting& vignetting, const VignettingRim& rim) {
-  if (vignetting.several) {
+  if (vignetting.unexplained) {
     return fmt::format("  barrel         cuts {} as no single rim does: cannot tell\n",
                        counted(static_cast<std::size_t>(vignetting.discs), "disc"));
   }
@@ -118,7 +118,7 @@ std::string text_of(const FoundDiscs& found, const VignettingRim& rim, const Loa
     }
     if (d.clipped) words += "  clipped";
     // A corner that a small disc rounds off is not hidden; the barrel's cut is, where it is known.
-    if (d.cut > (found.vignetting.known || found.vignetting.several ? 0.1 : 0.2))
+    if (d.cut > (found.vignetting.known || found.vignetting.unexplained ? 0.1 : 0.2))
       words += fmt::format("  {:.0f} % hidden", 100.0 * d.cut);
     if (d.outlier) words += "  " + d.why;
     if (!d.name.empty()) words = "  " + d.name + words;
@@ -179,14 +179,15 @@ Json discs_json(const DiscMeasurement& discs, const LoadedShot& loaded) {
   const PlateIris& iris = found.iris;
   json["iris"] = iris_json(iris);
   if (found.vignetting.known) {
-    json["barrel"] = {{"radius_mm", discs.rim.radius.mm()},
+    json["barrel"] = {{"known", true},
+                      {"radius_mm", discs.rim.radius.mm()},
                       {"ahead_mm", discs.rim.ahead.mm()},
                       {"radius", json_of(found.vignetting.radius)},
                       {"shift", json_of(found.vignetting.shift)},
                       {"discs", found.vignetting.discs}};
   }
-  if (found.vignetting.several) {
-    json["barrel"] = {{"several", true}, {"discs", found.vignetting.discs}};
+  if (found.vignetting.unexplained) {
+    json["barrel"] = {{"known", false}, {"discs", found.vignetting.discs}};
   }
   json["noise"] = found.noise;
   if (found.clipped_at) json["clipped_at"] = *found.clipped_at;

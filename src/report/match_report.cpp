@@ -225,7 +225,7 @@ std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCa
         fmt::format("{:.1f} deg", seen.rotation_near(noted.rotation.degrees())),
         fmt::format("± {:.1f} deg", seen.rotation_deg.margin), "");
   }
-  if (found.vignetting.several) row("barrel", "", "", "", "cuts discs as no single rim does");
+  if (found.vignetting.unexplained) row("barrel", "", "", "", "cuts discs as no single rim does");
   if (found.vignetting.known) {
     const VignettingRim rim = rim_of(found.vignetting, camera, height);
     const auto mm = [](Length l) { return fmt::format("{:.1f} mm", l.mm()); };

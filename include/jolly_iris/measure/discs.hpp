@@ -114,7 +114,7 @@ struct PlateVignetting {
   Measured shift{};
   int discs = 0;  ///< that it cuts
   /// They are cut as no single rim cuts them, so that none is told: radius and shift are 0.
-  bool several = false;
+  bool unexplained = false;
 };
 
 /// That rim, for a lens whose picture this is. Exact for lamps far beyond it.
