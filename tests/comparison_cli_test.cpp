@@ -147,6 +147,16 @@ TEST(CompareCli, NothingDiffersIsSaidOfNoiseAlone) {
   EXPECT_NEAR(box[1].get<double>() + 0.5 * box[3].get<double>(), 220.0, 16.0);
 }
 
+TEST(CompareCli, OfNoLightNoExposureIsTold) {
+  const TempFolder folder;
+  const Drawn d = drawn_shot(folder, 45);
+  write_picture(folder / "black.exr", {Picture(d.plate.size(), {0, 0, 0, 1}), {}, {}});
+  const Ran r = run({"compare", d.shot, folder / "black.exr"});
+  EXPECT_TRUE(holds(r.out, "exposure                cannot tell")) << r.out;
+  EXPECT_FALSE(holds(r.out, "white "));
+  EXPECT_FALSE(compared(d.shot, folder / "black.exr")["light"].contains("stops"));
+}
+
 TEST(CompareCli, ABoxMeansDiscsWithinItAndCutsNone) {
   const TempFolder folder;
   const Drawn d = drawn_shot(folder, 47);

@@ -49,6 +49,10 @@ std::vector<Group> edge_groups(const ImageComparison& like, const LoadedShot& lo
   return groups;
 }
 
+bool light_told(const ImageComparison& l) {
+  return !l.light.regions.empty() && !l.light.contradict;
+}
+
 std::string iris_text(const PlateIris& iris) {
   if (!iris.known) return "cannot tell";
   if (!iris.sure()) return fmt::format("{}?", iris.blades);
@@ -70,11 +74,11 @@ std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l
         {"exposure", "cannot tell",
          fmt::format("{} regions contradict each other: CG is {} to {} stops off",
                      l.light.regions.size(), signed_text(least, 1), signed_text(most, 1))});
+  } else if (l.light.regions.empty()) {
+    rows.push_back({"exposure", "cannot tell", "no region has light in both"});
   } else {
     rows.push_back({"exposure", fmt::format("{} stops", signed_text(-l.light.stops, 2)),
-                    l.light.regions.empty()
-                        ? "no region has light in both"
-                        : fmt::format("CG against the plate, {} regions", l.light.regions.size())});
+                    fmt::format("CG against the plate, {} regions", l.light.regions.size())});
     rows.push_back({"white",
                     fmt::format("red {}, blue {}", signed_text(-std::log2(l.light.gains[0]), 2),
                                 signed_text(-std::log2(l.light.gains[2]), 2)),
@@ -230,32 +234,36 @@ std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded
 }
 
 Json one_json(const ImageComparison& l, const TriedPicture& tried) {
-  Json j{
-      {"width", l.size.width},
-      {"height", l.size.height},
-      {"psnr_db", finite(l.psnr_db)},
-      {"psnr_lit_db", finite(l.psnr_lit_db)},
-      {"light", {{"stops", l.light.stops}, {"gains", l.light.gains}, {"regions", Json::array()}}},
-      {"discs",
-       {{"pairs", Json::array()},
-        {"larger", json_of(l.larger)},
-        {"higher", json_of(l.higher)},
-        {"rim_stops", json_of(l.edge_falloff_stops)},
-        {"red_px", json_of(l.red_px)},
-        {"blue_px", json_of(l.blue_px)}}},
-      {"edges", Json::array()},
-      {"grain", {{"plate", l.plate_grain}, {"cg", l.cg_grain}}},
-      {"same_view", l.same_view},
-      {"left",
-       {{"off", l.left.off},
-        {"noise", l.left.noise},
-        {"fraction", l.left.fraction},
-        {"places", Json::array()}}},
-      {"made", made_json(tried)},
-      {"moves", Json::array()}};
+  Json j{{"width", l.size.width},
+         {"height", l.size.height},
+         {"psnr_db", finite(l.psnr_db)},
+         {"psnr_lit_db", finite(l.psnr_lit_db)},
+         {"light", {{"regions", Json::array()}}},
+         {"discs",
+          {{"pairs", Json::array()},
+           {"larger", json_of(l.larger)},
+           {"higher", json_of(l.higher)},
+           {"rim_stops", json_of(l.edge_falloff_stops)},
+           {"red_px", json_of(l.red_px)},
+           {"blue_px", json_of(l.blue_px)}}},
+         {"edges", Json::array()},
+         {"grain", {{"plate", l.plate_grain}, {"cg", l.cg_grain}}},
+         {"same_view", l.same_view},
+         {"left",
+          {{"off", l.left.off},
+           {"noise", l.left.noise},
+           {"fraction", l.left.fraction},
+           {"places", Json::array()}}},
+         {"made", made_json(tried)},
+         {"moves", Json::array()}};
   if (l.view_likeness) j["view_likeness"] = *l.view_likeness;
   if (l.turned_deg.margin > 0.0) j["discs"]["turned_deg"] = json_of(l.turned_deg);
   j["light"]["contradict"] = l.light.contradict;
+  // What no region tells is not there.
+  if (light_told(l)) {
+    j["light"]["stops"] = l.light.stops;
+    j["light"]["gains"] = l.light.gains;
+  }
   for (const DifferingPlace& p : l.left.places) {
     j["left"]["places"].push_back({{"box_px", {p.box.x, p.box.y, p.box.width, p.box.height}},
                                    {"off", p.off},
@@ -297,12 +305,12 @@ std::string tries_text(const PlateComparison& comparison) {
                       padded("picture", width));
   for (std::size_t i = 0; i < likes.size(); ++i) {
     const ImageComparison& l = likes[i];
-    text +=
-        fmt::format("  {}{:>9.1f} dB{:>+11.2f}{:>13}  {}\n",
-                    padded(file_name(comparison.tries[i].file), width), l.psnr_db, -l.light.stops,
-                    l.larger.margin > 0.0 ? fmt::format("{:+.1f} %", 100.0 * l.larger.value)
-                                          : std::string("none"),
-                    comparison.tries[i].origin.made_with);
+    text += fmt::format(
+        "  {}{:>9.1f} dB{:>11}{:>13}  {}\n", padded(file_name(comparison.tries[i].file), width),
+        l.psnr_db, light_told(l) ? fmt::format("{:+.2f}", -l.light.stops) : std::string("none"),
+        l.larger.margin > 0.0 ? fmt::format("{:+.1f} %", 100.0 * l.larger.value)
+                              : std::string("none"),
+        comparison.tries[i].origin.made_with);
   }
   return text;
 }
