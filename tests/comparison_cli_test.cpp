@@ -154,6 +154,9 @@ TEST(CompareCli, OfNoLightNoExposureIsTold) {
   const Ran r = run({"compare", d.shot, folder / "black.exr"});
   EXPECT_TRUE(holds(r.out, "exposure                cannot tell")) << r.out;
   EXPECT_FALSE(holds(r.out, "white "));
+  EXPECT_TRUE(holds(r.out, "shows hardly any detail")) << r.out;
+  EXPECT_TRUE(holds(r.out, "CG has no light there")) << r.out;
+  EXPECT_FALSE(holds(r.out, "What to change next")) << r.out;
   EXPECT_FALSE(compared(d.shot, folder / "black.exr")["light"].contains("stops"));
 }
 

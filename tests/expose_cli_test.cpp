@@ -69,6 +69,17 @@ TEST(ExposeTake, SaysWhatTheNumbersMeanAndWhatOneStopCosts) {
   EXPECT_EQ(j["trades"].size(), 6U);
 }
 
+TEST(ExposeTake, WhereNoStopIsLeftNoneIsOffered) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder);
+  for (const auto& [stop, beside] :
+       {std::pair{"f/0.7", "f/1"}, {"f/0.72", "f/1"}, {"f/128", "f/90"}}) {
+    const Json trades = json_of({shot, "--set", std::string("take.stop=") + stop})["trades"];
+    ASSERT_EQ(trades.size(), 3U) << stop;
+    for (const Json& t : trades) EXPECT_EQ(t["change"], beside);
+  }
+}
+
 TEST(ExposeTake, HoldsAChangeWhoeverPays) {
   const TempFolder folder;
   const std::string shot = shot_in(folder);

@@ -51,9 +51,10 @@ inline constexpr double colour_known = 0.05;    // at best, where the edge's foo
 inline constexpr double own_sigma_known = 0.1;  // of the kernel, natural logarithm; by bench
 // Of the clip: what is as bright may have been cut off there; codecs leave 4 of 255 values open.
 inline constexpr double cut_from = 0.97;
-inline constexpr double least_green = 0.02;  // of a lamp's red or blue
-inline constexpr std::size_t parts = 16;     // of an edge, each with errors of its own
-inline constexpr double min_ground = 1e-4;   // of the clip: below any camera's noise
+inline constexpr double least_green = 0.02;    // of a lamp's red or blue
+inline constexpr double fewest_on_edge = 8.0;  // px that are not cut off: a third of the smallest
+inline constexpr std::size_t parts = 16;       // of an edge, each with errors of its own
+inline constexpr double min_ground = 1e-4;     // of the clip: below any camera's noise
 // How far clipped discs are above the clip: by a stop and a third, give or take more than one; what
 // lamps were when nobody looks at them.
 inline constexpr double usual_excess = 2.5;                      // times
@@ -100,7 +101,8 @@ inline constexpr int least = 12;  // blocks with a step or more
 // what is no multiple has a mean of 0 ± 0.2 for so few.
 inline constexpr double alike = 0.6;
 // How far off an edge's mean is for each step: a uniform error of all 64 coefficients makes 0.29
-// of a step; that small ones are left out makes more, and the same all the way round; by bench.
+// of a step; that small ones are left out makes more, and the same all the way round: 0.8, by
+// bench. What lies within a px is off alike, and a line has five samples there: √5 times that.
 inline constexpr double off = 0.8;
 }  // namespace codec
 
@@ -122,16 +124,20 @@ inline constexpr std::size_t max_discs = 16;  // that are asked; more take time
 // A few discs and lamps tell most kernels apart: how many, and how many kernels are kept then.
 inline constexpr std::size_t first_discs = 4;
 inline constexpr std::size_t first_sizes = 4;  // every so many of the lamps
-inline constexpr std::size_t after_first = 14;
+inline constexpr std::size_t after_first = 30;
 inline constexpr std::size_t next_discs = 8;
 inline constexpr std::size_t next_sizes = 2;
-inline constexpr std::size_t after_next = 12;
+inline constexpr std::size_t after_next = 24;
 inline constexpr double softer_than_sharpest = 1.25;  // what sharpening hides, and noise; by bench
-inline constexpr double worth = 1.0;        // discs that all of them together count as; by bench
+// Discs that all of them together count as; by bench. For margins no more than one, whose errors
+// all others share; edges are told a little more boldly.
+inline constexpr double worth = 1.0;
+inline constexpr double worth_of_place = 3.0;
 inline constexpr double well_above = 40.0;  // deviations of its softness, of a disc that tells well
 inline constexpr double alike_px = 0.06;    // bells that differ by less count as one
-inline constexpr std::size_t max_likely = 5;  // that discs are told by together
+inline constexpr std::size_t max_likely = 9;  // that discs are told by together
 inline constexpr double unlikely = 5.0;       // logarithm of the odds against the best
+inline constexpr double hopeless = 10.0;      // the same, by a few discs: not asked any more
 }  // namespace kernels
 
 /// Votes for middles of discs, by gradients (Hough's transform for circles; Duda and Hart, Use of
@@ -165,12 +171,16 @@ inline constexpr double settled_curvature = 0.015;
 // How exactly a plate shows outlines, px, however many discs agree: codecs and the clip shift all
 // of them alike. By bench: the mean error of a plate's discs over its formal deviation.
 inline constexpr double min_sigma_px = 0.04;     // of one disc's size
-inline constexpr double common_px = 0.02;        // of all discs' sizes alike
+inline constexpr double common_px = 0.03;        // of all discs' sizes alike
 inline constexpr double common_px_codec = 0.05;  // the same of a JPEG's; by bench (grid)
 // Of the kernel's deviation: how far the clip's line may lie beside an edge's for all discs alike,
 // where lamps are all brighter than is believed; by bench (grid).
 inline constexpr double clipped_of_kernel = 0.45;
-inline constexpr double believed = 0.4;  // share of what lamps leave open; by bench
+// The same of a JPEG's: the foot of a bright edge, which tells the kernel, is what it leaves out.
+inline constexpr double clipped_of_kernel_codec = 1.0;
+inline constexpr double believed = 0.7;  // share of what lamps leave open; by bench (grid)
+// Pixels and blocks lean edges the same way in many discs; by bench (grid).
+inline constexpr double turned_alike = 1.25;
 inline constexpr double outline_px = 0.015;
 inline constexpr double outline_px_clipped = 0.04;
 inline constexpr double max_left_over = 4.0;  // near its edge, in deviations of the noise; by bench

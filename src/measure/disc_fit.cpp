@@ -263,19 +263,25 @@ class Fit {
     }
     double sum = 0.0;
     double moved = 0.0;
-    double between = 0.0;  // kernels
+    double doubts = 0.0;
+    double first = 0.0;  // of places by kernels, as they are doubted
+    double second = 0.0;
     double within = 0.0;
     for (std::size_t k = 0; k < tries.size(); ++k) {
       if (tries[k].empty()) continue;
       const EdgePosterior p = edge_posterior(tries[k], misfit);
-      const double w = settings_.kernels[k].weight;
-      sum += w;
-      moved += w * p.moved_px;
-      between += w * p.moved_px * p.moved_px;
-      within += w * p.sigma_px * p.sigma_px;
+      const LikelyKernel& kernel = settings_.kernels[k];
+      sum += kernel.weight;
+      moved += kernel.weight * p.moved_px;
+      doubts += kernel.doubt;
+      first += kernel.doubt * p.moved_px;
+      second += kernel.doubt * p.moved_px * p.moved_px;
+      within += kernel.doubt * p.sigma_px * p.sigma_px;
     }
     if (tries.front().empty()) return false;
     moved /= sum;
+    // Around what is told, not around their own mean.
+    const double between = second / doubts - 2.0 * moved * first / doubts + moved * moved;
     const EdgeTry& best = tries.front()[edge_posterior(tries.front(), misfit).likeliest];
     DrawnDisc& out = out_.disc;
     out.height *= best.disc.height / line.disc.height;
@@ -283,8 +289,8 @@ class Fit {
     out.colour = best.disc.colour;
     out.soft = best.disc.soft;
     if (!solve(round, true, true)) return false;
-    out_.lamp_sigma_px = 2.0 * std::sqrt(within / sum);
-    out_.kernel_sigma_px = 2.0 * std::sqrt(std::max(0.0, between / sum - moved * moved));
+    out_.lamp_sigma_px = 2.0 * std::sqrt(within / doubts);
+    out_.kernel_sigma_px = 2.0 * std::sqrt(std::max(0.0, between));
     farther_px_ = 2.0 * (moved - best.moved_px);
     return true;
   }
@@ -378,7 +384,7 @@ class Fit {
     out_.edge_falloff_sigma = sigma(rim);
     out_.contrast_sigma = sigma(log_contrast) * out_.disc.contrast;
     if (!(out_.height_sigma < 0.2 * out_.disc.height)) return false;
-    tell_edge(samples_, shape_, look_, out_);
+    if (!tell_edge(samples_, shape_, look_, out_)) return false;
     tell_light(plate_, samples_, shape_, look_, out_);
     out_.line = edge();
     return true;

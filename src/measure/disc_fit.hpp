@@ -53,6 +53,7 @@ struct FittedDisc {
 struct LikelyKernel {
   const EdgeTable* edges = &usual_kernel();
   double weight = 1.0;
+  double doubt = 1.0;  ///< the same for margins, which unlikelier ones widen
 };
 
 struct FitSettings {

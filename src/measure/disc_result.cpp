@@ -17,7 +17,7 @@ using std::numbers::pi;
 
 }  // namespace
 
-void tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, const LumaModel& look,
+bool tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, const LumaModel& look,
                FittedDisc& fitted) {
   const DrawnDisc& d = fitted.disc;
   std::array<double, profile_bins> top{};
@@ -61,6 +61,7 @@ void tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, cons
     const double sigma = per_px * std::sqrt(fitted.noise * fitted.noise / bottom[k] + 0.03 * 0.03);
     fitted.profile.weight[k] = 1.0 / (sigma * sigma);
   }
+  return near >= one_disc::fewest_on_edge;
 }
 
 void tell_light(const Picture& plate, const std::vector<Sample>& samples, const BladeShape& shape,

@@ -11,8 +11,9 @@ namespace jolly_iris::measuring {
 /// Profile and what is left over near the edge, from residuals: one near the edge is the edge's
 /// place times the slope of the light there.
 /// @param samples weighed by the last fit; `fitted` holds its disc and noise
-void tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, const LumaModel& look,
-               FittedDisc& fitted);
+/// @return whether its edge shows at all: where all of it is cut off, the disc's edge is elsewhere
+[[nodiscard]] bool tell_edge(const std::vector<Sample>& samples, const BladeShape& shape,
+                             const LumaModel& look, FittedDisc& fitted);
 
 /// By channel: the lamp's light, its share of the contrast, and fringes.
 void tell_light(const Picture& plate, const std::vector<Sample>& samples, const BladeShape& shape,

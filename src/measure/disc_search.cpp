@@ -82,6 +82,9 @@ class Tile {
     const int reach = votes::largest + 2;
     const int reach_x = static_cast<int>(std::ceil(votes::largest * aspect)) + 2;
     for (auto& v : votes_) v.assign(to_size(width_) * to_size(height_), 0.0F);
+    for (int k = 0; k < votes::radii; ++k) {
+      share_[to_size(k)] = 1.0F / circumference(votes::smallest + k, aspect);
+    }
     const int rows = static_cast<int>(first_of_row.size()) - 1;
     for (int y = std::max(0, top_ - reach); y < std::min(rows, top_ + height_ + reach); ++y) {
       for (std::size_t i = first_of_row[to_size(y)]; i < first_of_row[to_size(y) + 1]; ++i) {
@@ -101,34 +104,38 @@ class Tile {
     const float q = std::sqrt(a * a * e.nx * e.nx + e.ny * e.ny);
     const float ux = a * a * e.nx / q;
     const float uy = e.ny / q;
+    // What lies before the tile is no less than this: rounded towards zero, as casts do, is down.
+    constexpr int before = 1024;
+    const float from_x = static_cast<float>(e.x - left_ + before) + 0.5F;
+    const float from_y = static_cast<float>(e.y - top_ + before) + 0.5F;
     for (int k = 0; k < votes::radii; ++k) {
       const auto r = static_cast<float>(votes::smallest + k);
-      const int x = static_cast<int>(std::lround(static_cast<float>(e.x) + r * ux)) - left_;
-      const int y = static_cast<int>(std::lround(static_cast<float>(e.y) + r * uy)) - top_;
+      const int x = static_cast<int>(from_x + r * ux) - before;
+      const int y = static_cast<int>(from_y + r * uy) - before;
       if (x < 0 || y < 0 || x >= width_ || y >= height_) continue;
       votes_[to_size(k)][to_size(y) * to_size(width_) + to_size(x)] += 1.0F;
     }
   }
 
-  // Sums over (2 blur + 1)², where they fit.
+  // Sums over (2 blur + 1)², where they fit. Written out, so that compilers take several at once.
   void smooth(std::vector<float>& v) {
+    static_assert(votes::blur == 2);
     line_.resize(v.size());
+    const std::size_t wide = to_size(width_);
+    const std::size_t count = wide - 2 * to_size(votes::blur);
     for (int y = 0; y < height_; ++y) {
-      const float* from = v.data() + to_size(y) * to_size(width_);
-      float* to = line_.data() + to_size(y) * to_size(width_);
-      for (int x = votes::blur; x < width_ - votes::blur; ++x) {
-        float s = 0.0F;
-        for (int d = -votes::blur; d <= votes::blur; ++d) s += from[x + d];
-        to[x] = s;
+      const float* from = v.data() + to_size(y) * wide;
+      float* to = line_.data() + to_size(y) * wide + votes::blur;
+      for (std::size_t x = 0; x < count; ++x) {
+        to[x] = from[x] + from[x + 1] + from[x + 2] + from[x + 3] + from[x + 4];
       }
     }
     for (int y = votes::blur; y < height_ - votes::blur; ++y) {
-      float* to = v.data() + to_size(y) * to_size(width_);
-      for (int x = votes::blur; x < width_ - votes::blur; ++x) {
-        float s = 0.0F;
-        for (int d = -votes::blur; d <= votes::blur; ++d)
-          s += line_[to_size(y + d) * to_size(width_) + to_size(x)];
-        to[x] = s;
+      const float* from = line_.data() + to_size(y - votes::blur) * wide + votes::blur;
+      float* to = v.data() + to_size(y) * wide + votes::blur;
+      for (std::size_t x = 0; x < count; ++x) {
+        to[x] =
+            from[x] + from[x + wide] + from[x + 2 * wide] + from[x + 3 * wide] + from[x + 4 * wide];
       }
     }
   }
@@ -139,15 +146,12 @@ class Tile {
       for (int x = left - left_; x < left - left_ + width; ++x) {
         const std::size_t i = to_size(y) * to_size(width_) + to_size(x);
         float best = 0.0F;
-        int at = 0;
-        for (int k = 0; k < votes::radii; ++k) {
-          const float score = votes_[to_size(k)][i] / circumference(votes::smallest + k, aspect);
-          if (score > best) {
-            best = score;
-            at = k;
-          }
+        for (std::size_t k = 0; k < votes_.size(); ++k) {
+          best = std::max(best, votes_[k][i] * share_[k]);
         }
         if (best < votes::min_score) continue;
+        int at = 0;
+        while (votes_[to_size(at)][i] * share_[to_size(at)] < best) ++at;
         const std::vector<float>& v = votes_[to_size(at)];
         bool top_of_all = true;
         for (int dy = -1; dy <= 1 && top_of_all; ++dy) {
@@ -173,6 +177,7 @@ class Tile {
   int width_ = 0;
   int height_ = 0;
   std::array<std::vector<float>, votes::radii> votes_{};
+  std::array<float, votes::radii> share_{};  // of a circumference, of one vote
   std::vector<float> line_{};
 };
 

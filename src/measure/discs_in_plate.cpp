@@ -272,9 +272,11 @@ DiscSize size_of(const FittedDisc& f, const SizeDoubt& plate) {
   // How far a bent edge's blur moves it is known to first order in softness over radius.
   const double bend = 0.5 * d.height * std::min(d.aspect * d.aspect, 1.0 / d.aspect);
   const double moves = d.soft * d.soft / bend * std::min(1.0, d.soft / bend);
+  const double of_kernel =
+      plate.codec ? together::clipped_of_kernel_codec : together::clipped_of_kernel;
   const double common =
       std::hypot(together::common_px, plate.codec ? together::common_px_codec : 0.0,
-                 f.clipped() ? together::clipped_of_kernel * plate.kernel_px : 0.0);
+                 f.clipped() ? of_kernel * plate.kernel_px : 0.0);
   const double farther = std::hypot(std::hypot(f.lamp_sigma_px, f.kernel_sigma_px, common),
                                     std::hypot(moves, together::min_sigma_px));
   // What moves the edge as far in all directions changes the shape of an oval.
@@ -323,7 +325,7 @@ PlateDisc plate_disc(const DiscItem& item, const PooledDisc& pooled, const SizeD
   d.residual = f.left_over;
   if (pooled.tells) d.facing = f.disc.turned ? Facing::turned : Facing::upright;
   d.outlier = f.left_over > together::max_left_over;
-  if (d.outlier) d.why = "its edge is not that of one disc alone: something overlaps it";
+  if (d.outlier) d.why = "its edge is not that of one disc alone; something may overlap it";
   return d;
 }
 
@@ -430,6 +432,7 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
                                        settings.execution.part(0.3, 1.0));
     found.iris = fitted.iris;
     doubt_curvature(fitted.items, found.iris);
+    found.iris.rotation_deg.margin *= together::turned_alike;
     const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.doubt.kernel_px);
     std::vector<double> heights;

@@ -122,7 +122,8 @@ EdgeTable::EdgeTable(const EdgeKernel& kernel)
     const double rest = std::sqrt(std::max(1.0 - lamp, 1e-4));
     // Strips of the lamp, each an edge of its own.
     constexpr int n = 64;
-    for (int i = 0; i <= cells; ++i) {
+    auto& row = cover_[static_cast<std::size_t>(k)];
+    for (int i = 0; 2 * i <= cells; ++i) {
       const double t = -farthest + i * step;
       double sum = 0.0;
       double weight = 0.0;
@@ -133,8 +134,9 @@ EdgeTable::EdgeTable(const EdgeKernel& kernel)
         weight += w;
         if (lamp == 0.0) break;
       }
-      cover_[static_cast<std::size_t>(k)][static_cast<std::size_t>(i)] =
-          static_cast<float>(sum / weight);
+      // Kernel and lamp are even: the other half is what this one leaves.
+      row[static_cast<std::size_t>(cells - i)] = static_cast<float>(1.0 - sum / weight);
+      row[static_cast<std::size_t>(i)] = static_cast<float>(sum / weight);
     }
   }
 }
@@ -163,13 +165,17 @@ const EdgeTable& edge_table(const EdgeKernel& kernel) {
   static std::map<std::array<int, 3>, std::unique_ptr<EdgeTable>> made;
   const auto steps = [](double v) { return static_cast<int>(std::lround(v / kernels::finest)); };
   const std::array<int, 3> key{kernel.squares, steps(kernel.bell_px), steps(kernel.sharpening)};
-  const std::scoped_lock lock(one_at_a_time);
-  auto& table = made[key];
-  if (!table) {
-    table = std::make_unique<EdgeTable>(
-        EdgeKernel{key[0], key[1] * kernels::finest, key[2] * kernels::finest});
+  {
+    const std::scoped_lock lock(one_at_a_time);
+    if (const auto& table = made[key]; table) return *table;
   }
-  return *table;
+  // Others may be made meanwhile; of two that are the same, the first stays.
+  auto table = std::make_unique<EdgeTable>(
+      EdgeKernel{key[0], key[1] * kernels::finest, key[2] * kernels::finest});
+  const std::scoped_lock lock(one_at_a_time);
+  auto& kept = made[key];
+  if (!kept) kept = std::move(table);
+  return *kept;
 }
 
 const EdgeTable& usual_kernel() {

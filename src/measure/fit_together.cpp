@@ -2,12 +2,40 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "jolly_iris/optics/execution.hpp"
 #include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
+
+namespace {
+
+// What leaves so much over may have been led astray by where it began.
+bool astray(const FittedDisc& f) { return f.good && f.left_over > together::max_left_over; }
+
+// Fits that begin where the disc was seen, or a little larger or smaller: the one that leaves least
+// over stays.
+template <class Fitted>
+void begin_elsewhere(DiscItem& item, const FitSettings& settings, const Fitted& fitted) {
+  FitSettings first = settings;
+  first.again = false;
+  for (const double times : {1.0, 1.15, 0.87}) {
+    DrawnDisc start = item.seen;
+    start.height *= times;
+    start.turned = item.start.turned;
+    start.tube_at = item.start.tube_at;
+    start.tube = item.start.tube;
+    const FittedDisc near = fitted(start, first);
+    if (!near.good) continue;
+    const FittedDisc there = fitted(near.disc, settings);
+    if (there.good && there.left_over < 0.7 * item.fit.left_over) item.fit = there;
+    if (!astray(item.fit)) return;
+  }
+}
+
+}  // namespace
 
 void fit_together(const Picture& plate, const GreyImage& seen, std::vector<DiscItem>& items,
                   const BladeShape& shape, const FitSettings& settings, const FitOrder& order) {
@@ -36,7 +64,13 @@ void fit_together(const Picture& plate, const GreyImage& seen, std::vector<DiscI
       items[i].start.tube = was.tube;
       own.again = false;
     }
-    items[i].fit = fit_disc(plate, seen, items[i].start, shape, others, by_channel, own);
+    const auto fitted = [&](const DrawnDisc& start, const FitSettings& how) {
+      return fit_disc(plate, seen, start, shape, others, by_channel, how);
+    };
+    items[i].fit = fitted(items[i].start, own);
+    if (settings.again && !settings.quick && astray(items[i].fit)) {
+      begin_elsewhere(items[i], settings, fitted);
+    }
   });
 }
 
@@ -46,6 +80,29 @@ bool same_disc(const DrawnDisc& a, const DrawnDisc& b) {
   const double ratio = a.height / b.height;
   return std::hypot(a.x - b.x, a.y - b.y) < 0.2 * std::max(a.height, b.height) && ratio > 0.75 &&
          ratio < 1.33;
+}
+
+// Whether one lies within another that is cut off all over: nothing shows an edge there.
+bool hidden_in(const Picture& plate, const LumaModel& look, const DrawnDisc& smaller,
+               const DrawnDisc& larger) {
+  if (!look.clip() || !(smaller.height * smaller.height * smaller.aspect <
+                        larger.height * larger.height * larger.aspect)) {
+    return false;
+  }
+  constexpr int around = 24;
+  constexpr double beyond = 1.15;  // radii: as far as two fits of one edge differ
+  for (int k = 0; k < around; ++k) {
+    const double a = 2.0 * std::numbers::pi * k / around;
+    const double x = smaller.x + 0.5 * smaller.height * smaller.aspect * std::cos(a);
+    const double y = smaller.y + 0.5 * smaller.height * std::sin(a);
+    const double u = (x - larger.x) / (0.5 * larger.height * larger.aspect);
+    const double v = (y - larger.y) / (0.5 * larger.height);
+    if (u * u + v * v > beyond * beyond) return false;
+  }
+  const auto x = static_cast<int>(larger.x);
+  const auto y = static_cast<int>(larger.y);
+  if (x < 0 || y < 0 || x >= plate.width() || y >= plate.height()) return false;
+  return static_cast<double>(plate.at(x, y)[1]) > one_disc::cut_from * *look.clip();
 }
 
 // Whether one lies within the other, and the plate is not as bright there as both would be.
@@ -72,6 +129,13 @@ bool one_disc_in_two(const Picture& plate, const LumaModel& look, const DrawnDis
 void merge_duplicates(const Picture& plate, const LumaModel& look, std::vector<DiscItem>& items) {
   std::sort(items.begin(), items.end(), [](const DiscItem& a, const DiscItem& b) {
     return a.name.empty() != b.name.empty() ? !a.name.empty() : a.fit.left_over < b.fit.left_over;
+  });
+  const std::vector<DiscItem> all = items;
+  std::erase_if(items, [&](const DiscItem& i) {
+    return i.fit.good && i.name.empty() &&
+           std::any_of(all.begin(), all.end(), [&](const DiscItem& k) {
+             return k.fit.good && hidden_in(plate, look, i.fit.disc, k.fit.disc);
+           });
   });
   std::vector<DiscItem> kept;
   for (DiscItem& i : items) {

@@ -27,7 +27,8 @@ void fit_together(const Picture& plate, const GreyImage& seen, std::vector<DiscI
                   const BladeShape& shape, const FitSettings& settings, const FitOrder& order);
 
 /// Two starts can lead to one disc, or to parts of one: only the better one stays. Where two really
-/// lie over each other, the plate is as bright as both.
+/// lie over each other, the plate is as bright as both; where the clip hides that, what lies within
+/// another is the other.
 void merge_duplicates(const Picture& plate, const LumaModel& look, std::vector<DiscItem>& items);
 
 }  // namespace jolly_iris::measuring

@@ -65,10 +65,22 @@ void weigh(std::vector<LikelyKernel>& all, const std::vector<EdgeLine>& discs,
   for (LikelyKernel& k : all) k.weight -= best;
 }
 
-void keep_best(std::vector<LikelyKernel>& all, std::size_t count) {
+void sort_by_weight(std::vector<LikelyKernel>& all) {
   std::sort(all.begin(), all.end(),
             [](const LikelyKernel& a, const LikelyKernel& b) { return a.weight > b.weight; });
+}
+
+// What misleads one disc of a file misleads all of them: many say little more than a few.
+double shared_by(std::size_t discs) {
+  return std::max(1.0, static_cast<double>(discs) / kernels::worth);
+}
+
+// Those that more discs could still make likely; for the time it takes, a count at most.
+void keep_likely(std::vector<LikelyKernel>& all, std::size_t asked, std::size_t count) {
+  sort_by_weight(all);
   if (all.size() > count) all.resize(count);
+  std::erase_if(
+      all, [&](const LikelyKernel& k) { return k.weight < -kernels::hopeless * shared_by(asked); });
 }
 
 // Nothing is sharper than the kernel: by the sharpest of the discs that are seen whole.
@@ -95,7 +107,7 @@ void add_beside(const EdgeKernel& from, double step, std::vector<LikelyKernel>& 
     const EdgeTable* table = &edge_table(kernel);
     const bool known = std::any_of(all.begin(), all.end(),
                                    [&](const LikelyKernel& k) { return k.edges == table; });
-    if (!known) all.push_back({table, 0.0});
+    if (!known) all.push_back({.edges = table, .weight = 0.0});
   };
   const double softer = step * std::max(1.0, from.bell_px);
   for (const double by : {-softer, softer}) add({from.squares, from.bell_px + by, from.sharpening});
@@ -108,9 +120,10 @@ void add_beside(const EdgeKernel& from, double step, std::vector<LikelyKernel>& 
 // Those that are nearly alike are one, whose weights it has; the best few, with weights that sum to
 // 1.
 std::vector<LikelyKernel> told_apart(std::vector<LikelyKernel> all) {
-  keep_best(all, all.size());
+  sort_by_weight(all);
   std::vector<LikelyKernel> out;
   double sum = 0.0;
+  double doubts = 0.0;
   for (const LikelyKernel& k : all) {
     const EdgeKernel& kernel = k.edges->kernel();
     const auto same = std::find_if(out.begin(), out.end(), [&](const LikelyKernel& o) {
@@ -119,16 +132,23 @@ std::vector<LikelyKernel> told_apart(std::vector<LikelyKernel> all) {
       return other.squares == kernel.squares && other.sharpening == kernel.sharpening &&
              apart < kernels::alike_px * std::max(1.0, other.bell_px);
     });
+    const double doubt = std::exp(k.weight);
+    const double weight = std::exp(kernels::worth_of_place / kernels::worth * k.weight);
     if (same != out.end()) {
-      same->weight += std::exp(k.weight);
+      same->weight += weight;
+      same->doubt += doubt;
     } else if (out.size() < kernels::max_likely) {
-      out.push_back({k.edges, std::exp(k.weight)});
+      out.push_back({k.edges, weight, doubt});
     } else {
       continue;
     }
-    sum += std::exp(k.weight);
+    sum += weight;
+    doubts += doubt;
   }
-  for (LikelyKernel& k : out) k.weight /= sum;
+  for (LikelyKernel& k : out) {
+    k.weight /= sum;
+    k.doubt /= doubts;
+  }
   return out;
 }
 
@@ -140,26 +160,26 @@ std::vector<LikelyKernel> likely_kernels(const std::vector<DiscItem>& items,
   if (discs.empty()) return {};
   std::vector<LikelyKernel> all;
   const double widest = widest_kernel(items);
-  for (const EdgeKernel& k : known_kernels()) {
+  const std::vector<EdgeKernel>& known = known_kernels();
+  parallel_for(std::size_t{0}, known.size(), [&](std::size_t i) { edge_table(known[i]); });
+  for (const EdgeKernel& k : known) {
     const EdgeTable& table = edge_table(k);
-    if (all.empty() || table.sigma_px() < widest) all.push_back({&table, 0.0});
+    if (all.empty() || table.sigma_px() < widest) all.push_back({.edges = &table, .weight = 0.0});
   }
-  const auto first = [&](std::size_t count) {
-    const auto n = static_cast<std::ptrdiff_t>(std::min(discs.size(), count));
-    return std::vector<EdgeLine>(discs.begin(), discs.begin() + n);
-  };
   // Most are told apart by a few discs.
-  weigh(all, first(kernels::first_discs), look, kernels::first_sizes);
-  keep_best(all, kernels::after_first);
+  const auto weigh_by = [&](std::size_t count, std::size_t sizes, std::size_t kept) {
+    const std::vector<EdgeLine> asked(
+        discs.begin(), discs.begin() + static_cast<std::ptrdiff_t>(std::min(discs.size(), count)));
+    weigh(all, asked, look, sizes);
+    keep_likely(all, asked.size(), kept);
+  };
+  weigh_by(kernels::first_discs, kernels::first_sizes, kernels::after_first);
   for (const double step : kernels::finer) {
     add_beside(likeliest(all), step, all);
-    weigh(all, first(kernels::next_discs), look, kernels::next_sizes);
-    keep_best(all, kernels::after_next);
+    weigh_by(kernels::next_discs, kernels::next_sizes, kernels::after_next);
   }
   weigh(all, discs, look, 1);
-  // What misleads one disc of a file misleads all of them: many say little more than a few.
-  const double shared = std::max(1.0, static_cast<double>(discs.size()) / kernels::worth);
-  for (LikelyKernel& k : all) k.weight /= shared;
+  for (LikelyKernel& k : all) k.weight /= shared_by(discs.size());
   std::erase_if(all, [](const LikelyKernel& k) { return k.weight < -kernels::unlikely; });
   return told_apart(std::move(all));
 }

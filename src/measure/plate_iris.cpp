@@ -106,13 +106,26 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
   return out;
 }
 
+std::vector<std::array<Bin, profile_bins>> all_levelled(const std::vector<PooledDisc>& discs,
+                                                        const BladeShape& shape,
+                                                        std::vector<Agreement>* agreements) {
+  std::vector<std::array<Bin, profile_bins>> out(discs.size());
+  parallel_for(std::size_t{0}, discs.size(), [&](std::size_t i) {
+    out[i] = levelled(discs[i], shape, agreements != nullptr ? &(*agreements)[i] : nullptr);
+  });
+  return out;
+}
+
 Pool pool(std::vector<PooledDisc>& discs, const BladeShape& shape, double from_px) {
   std::array<std::vector<Bin>, profile_bins> bins;
   std::vector<double> blur2;
   Pool out;
-  for (PooledDisc& d : discs) {
-    Agreement agreement;
-    const auto edge = levelled(d, shape, &agreement);
+  std::vector<Agreement> agreements(discs.size());
+  const auto edges = all_levelled(discs, shape, &agreements);
+  for (std::size_t i = 0; i < discs.size(); ++i) {
+    PooledDisc& d = discs[i];
+    const Agreement& agreement = agreements[i];
+    const auto& edge = edges[i];
     d.cut = agreement.cut;
     d.agrees = agreement.agrees;
     if (!tells_shape(d, from_px) || d.cut > 0.35 || d.agrees < 0.5) continue;
@@ -264,11 +277,8 @@ double oddness(const std::array<Bin, profile_bins>& edge,
 }
 
 void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape, double from_px) {
-  std::vector<std::array<Bin, profile_bins>> edges;
-  for (PooledDisc& d : discs) {
-    d.turned = false;
-    edges.push_back(levelled(d, shape, nullptr));
-  }
+  for (PooledDisc& d : discs) d.turned = false;
+  const auto edges = all_levelled(discs, shape, nullptr);
   // The disc that tells most begins; two rounds let all of them have their say.
   std::array<double, profile_bins> odd{};
   std::size_t first = discs.size();
@@ -344,20 +354,24 @@ bool has_four_sides(const EdgeProfile& profile) {
   constexpr std::size_t terms = 2 * harmonics + 1;
   Terms<terms> found{};
   found[0] = 1.0;
-  const auto terms_at = [](int k) {
-    Terms<terms> t{1.0};
-    for (std::size_t h = 1; h <= harmonics; ++h) {
-      t[2 * h - 1] = std::cos(static_cast<double>(h) * direction(k));
-      t[2 * h] = std::sin(static_cast<double>(h) * direction(k));
+  static const std::array<Terms<terms>, profile_bins> terms_at = [] {
+    std::array<Terms<terms>, profile_bins> all{};
+    for (int k = 0; k < profile_bins; ++k) {
+      Terms<terms>& t = all[static_cast<std::size_t>(k)];
+      t[0] = 1.0;
+      for (std::size_t h = 1; h <= harmonics; ++h) {
+        t[2 * h - 1] = std::cos(static_cast<double>(h) * direction(k));
+        t[2 * h] = std::sin(static_cast<double>(h) * direction(k));
+      }
     }
-    return t;
-  };
+    return all;
+  }();
   for (int round = 0; round < 4; ++round) {
     NormalEquations<terms> normal(1e-3, found);
     for (int k = 0; k < profile_bins; ++k) {
       const auto i = static_cast<std::size_t>(k);
       if (profile.weight[i] <= 0.0) continue;
-      const Terms<terms> t = terms_at(k);
+      const Terms<terms>& t = terms_at[i];
       const double residual = (profile.radius[i] - dot(t, found)) / 0.12;
       const double w = 1.0 / ((1.0 + residual * residual) * (1.0 / profile.weight[i] + 1e-4));
       normal.add(t, profile.radius[i], w);
@@ -423,13 +437,14 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     out.iris.rotation_deg = {best.rotation * 180.0 / pi, scale * best.rotation_sigma * 180.0 / pi};
     out.iris.curvature = {best.curvature, scale * best.curvature_sigma};
     out.shape = shape;
-    for (PooledDisc& d : discs) {
+    parallel_for(std::size_t{0}, discs.size(), [&](std::size_t i) {
+      PooledDisc& d = discs[i];
       Agreement agreement;
       levelled(d, shape, &agreement);
       d.cut = agreement.cut;
       d.agrees = agreement.agrees;
       d.votes = votes_of(d, best);
-    }
+    });
     if (best.blades % 2 == 0) {
       for (PooledDisc& d : discs) d.turned = d.tells = false;
     }

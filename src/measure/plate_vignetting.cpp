@@ -40,7 +40,11 @@ class Fit {
         shape_(shape),
         aspect_(aspect),
         known_(turned_is_known),
-        reach_(reach) {}
+        reach_(reach) {
+    uncut_.resize(edges_.size());
+    parallel_for(std::size_t{0}, edges_.size(),
+                 [&](std::size_t i) { uncut_[i] = off_of(edges_[i], {}, false); });
+  }
 
   // χ² of one disc, tamed, with the place and size that suit this rim, and a second one beside it.
   double off_of(const Edge& e, const Rim& rim, bool in_front, const Rim& beside = {}) const {
@@ -51,14 +55,16 @@ class Fit {
     const double sy = sign * beside.shift * e.at[1];
     Terms<3> q{};  // place in radii, log size
     double sum = 0.0;
-    for (int round = 0; round < 6; ++round) {
+    constexpr int steps = 5;
+    for (int round = 0; round <= steps; ++round) {
+      const bool last = round == steps;
       NormalEquations<3> normal(1.0 / (tube_rim::moved * tube_rim::moved), {-q[0], -q[1], -q[2]});
       sum = dot(q, q) / (tube_rim::moved * tube_rim::moved);
       const double height = e.radius * std::exp(q[2]);
       for (const Edge::Point& p : e.points) {
         const double x = (p.x - q[0] * e.radius) / (height * aspect_);
         const double y = (p.y - q[1] * e.radius) / height;
-        const double r = std::hypot(x, y);
+        const double r = std::sqrt(x * x + y * y);
         if (!(r > 0.05)) continue;
         const double ux = x / r;
         const double uy = y / r;
@@ -70,12 +76,15 @@ class Fit {
         }
         const double off = r - std::min(outline, open);
         const double chi2 = off * off * p.weight;
+        if (last) {
+          sum += 9.0 * std::log1p(chi2 / 9.0);
+          continue;
+        }
         const double robust = 1.0 / (1.0 + chi2 / 9.0);
-        sum += 9.0 * std::log1p(chi2 / 9.0);
         normal.add({-ux * e.radius / (height * aspect_), -uy * e.radius / height, -r}, -off,
                    robust * p.weight);
       }
-      if (round == 5) break;
+      if (last) break;
       const Terms<3> step = normal.solve();
       const double shorter = std::min(1.0, 0.3 / std::max(std::sqrt(dot(step, step)), 1e-12));
       for (std::size_t i = 0; i < 3; ++i) q[i] += shorter * step[i];
@@ -86,6 +95,10 @@ class Fit {
   double chi2(const Rim& rim, const Rim& beside = {}) const {
     std::vector<double> each(edges_.size());
     parallel_for(std::size_t{0}, edges_.size(), [&](std::size_t i) {
+      if (!cuts(rim, edges_[i]) && (beside.shift == 0.0 || !cuts(beside, edges_[i]))) {
+        each[i] = uncut_[i];
+        return;
+      }
       each[i] = off_of(edges_[i], rim, false, beside);
       if (!known_) each[i] = std::min(each[i], off_of(edges_[i], rim, true, beside));
     });
@@ -172,6 +185,8 @@ class Fit {
   }
 
   const std::vector<Edge>& edges() const { return edges_; }
+  /// χ² of the disc of an edge that no rim cuts.
+  double uncut(std::size_t edge) const { return uncut_[edge]; }
 
   // Places of edges that there are.
   double determined() const {
@@ -181,7 +196,14 @@ class Fit {
   }
 
  private:
+  // Whether it comes as near as any outline reaches.
+  bool cuts(const Rim& rim, const Edge& e) const {
+    const double moved = std::abs(rim.shift) * std::hypot(e.at[0], e.at[1]);
+    return rim.radius - moved < outline::farthest * std::max(1.0, aspect_);
+  }
+
   std::vector<Edge> edges_;
+  std::vector<double> uncut_{};  // χ² of each
   const BladeShape& shape_;
   double aspect_;
   bool known_;
@@ -239,10 +261,10 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   for (const std::size_t i : whose) edges.push_back(edge_of(*discs[i], plate));
   const Fit fit(std::move(edges), shape, aspect_of(discs, plate), turned_is_known,
                 0.5 * std::hypot(plate.width, plate.height));
-  const int uneasy =
-      static_cast<int>(std::count_if(fit.edges().begin(), fit.edges().end(), [&](const Edge& e) {
-        return fit.off_of(e, {}, false) > tube_rim::unexplained;
-      }));
+  int uneasy = 0;
+  for (std::size_t i = 0; i < whose.size(); ++i) {
+    uneasy += fit.uncut(i) > tube_rim::unexplained ? 1 : 0;
+  }
   if (uneasy < tube_rim::min_cut) return out;
   const Rim rim = fit.best();
   // What overlaps and codecs leave over must not look like a rim.
@@ -252,13 +274,14 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
     return out;
   PlateVignetting& b = out.vignetting;
   int better = 0;
-  for (const Edge& e : fit.edges()) {
+  for (std::size_t i = 0; i < whose.size(); ++i) {
+    const Edge& e = fit.edges()[i];
     const double shifted = std::abs(rim.shift) * std::hypot(e.at[0], e.at[1]);
     b.discs += rim.radius - shifted < 1.0 - tube_rim::hides ? 1 : 0;
     const double with = turned_is_known
                             ? fit.off_of(e, rim, false)
                             : std::min(fit.off_of(e, rim, false), fit.off_of(e, rim, true));
-    better += fit.off_of(e, {}, false) - with > tube_rim::unexplained ? 1 : 0;
+    better += fit.uncut(i) - with > tube_rim::unexplained ? 1 : 0;
   }
   // A rim explains most of the discs that it would cut. One as large as the opening itself is
   // another outline, and no rim.

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "measure/constants.hpp"
+
 namespace jolly_iris::measuring {
 
 namespace {
@@ -69,6 +71,20 @@ Rejection::Rejection(const Picture& plate, std::optional<double> clipped_at,
   vouched_ = well >= 3 && 2 * well >= items.size() - well;
 }
 
+// A start that was led astray beside one that was not: both lie on one disc, and its edge is the
+// other's.
+bool Rejection::found_better(std::size_t item) const {
+  const FittedDisc& f = items_[item].fit;
+  if (f.left_over < together::max_left_over) return false;
+  return std::any_of(items_.begin(), items_.end(), [&](const DiscItem& other) {
+    const DrawnDisc& d = other.fit.disc;
+    if (!other.fit.good || other.fit.left_over > 0.5 * f.left_over) return false;
+    const double ratio = d.height / f.disc.height;
+    return std::hypot(d.x - f.disc.x, d.y - f.disc.y) < 0.3 * d.height * std::min(1.0, d.aspect) &&
+           ratio > 0.6 && ratio < 1.67;
+  });
+}
+
 bool Rejection::fits_well(std::size_t item) const {
   const FittedDisc& f = items_[item].fit;
   const PooledDisc& p = pooled_[item];
@@ -83,6 +99,7 @@ std::string_view Rejection::why(std::size_t item) const {
   const DrawnDisc& d = f.disc;
   if (!f.good) return "no disc fits its pixels";
   if (!items_[item].name.empty()) return "";
+  if (found_better(item)) return "another disc is found there that fits better";
   if (bright_beyond(plate_, f, clipped_at_)) return "it is as bright a little farther out";
   if (!vouched_ && !fits_well(item)) {
     return hardly_fits;

@@ -32,6 +32,7 @@ class Rejection {
 
  private:
   bool fits_well(std::size_t item) const;
+  bool found_better(std::size_t item) const;
 
   const Picture& plate_;
   std::optional<double> clipped_at_;

@@ -25,7 +25,9 @@ class Moves {
       : like_(like), shot_(made.shot), told_(made.told) {}
 
   std::vector<Suggestion> all() {
-    if (!like_.same_view) return {};
+    // Neither detail nor discs nor light in both: whatever differs, nothing tells by what.
+    const bool tells = like_.view_likeness || !like_.discs.empty() || !like_.light.regions.empty();
+    if (!like_.same_view || !tells) return {};
     sizes();
     light();
     iris();

@@ -321,7 +321,10 @@ std::string place_text(const DifferingPlace& p) {
   std::string text =
       fmt::format("at {}, {}: {} x {} px differ by {:.1f} of 255 (noise: {:.1f})", p.box.x, p.box.y,
                   p.box.width, p.box.height, 255.0 * p.off, 255.0 * p.noise);
-  if (std::abs(p.stops) >= 0.05) {
+  constexpr double black = 20.0;  // stops: more than any picture holds
+  if (std::abs(p.stops) > black) {
+    text += fmt::format(", {} has no light there", p.stops > 0.0 ? "the plate" : "CG");
+  } else if (std::abs(p.stops) >= 0.05) {
     text +=
         fmt::format(", CG {} {} there", stops_text(p.stops), p.stops > 0.0 ? "brighter" : "darker");
   }
@@ -334,6 +337,10 @@ std::string verdict_sentence(const ImageComparison& l, bool any_advice) {
   if (!l.same_view) return another_view_sentence(l);
   if (l.left.places.empty()) {
     return any_advice ? "" : "Nothing differs: what is left over is noise.";
+  }
+  if (!any_advice && !l.view_likeness && l.discs.empty()) {
+    return "Plate or CG shows hardly any detail, so nothing tells whether both are one view. Is it "
+           "the right picture and frame? They differ at these places:";
   }
   return any_advice ? "Where they differ most, with CG's light as the plate's:"
                     : "Nothing that we measure differs, but the pictures do; look at these places:";

@@ -28,10 +28,11 @@ std::vector<TradeRow> usual_trades(const Shot& shot) {
   for (const double factor : {std::sqrt(0.5), std::sqrt(2.0)}) {
     Take now = shot.take;
     now.stop.value = nearest_f_number(now.stop.value * factor);
-    if (!opens_to(shot.lens, now.stop)) {  // then as far as it opens, if that is any wider
-      now.stop = widest_as(shot.lens, now.stop.kind);
-      if (now.stop.value > 0.97 * shot.take.stop.value) continue;
-    }
+    // Then as far as it opens.
+    if (!opens_to(shot.lens, now.stop)) now.stop = widest_as(shot.lens, now.stop.kind);
+    // Where scales of stops end, or the lens is open already, nothing would change.
+    const double changed = std::log2(now.stop.value / shot.take.stop.value) / std::log2(factor);
+    if (changed < 0.09) continue;  // a tenth of a stop is the least that a lens is set by
     for (const Partner pays : {Partner::iso, Partner::shutter, Partner::nd}) {
       rows.push_back(trade_row(shot.lens, shot.take, now, pays, stop_text(now.stop)));
     }
