@@ -84,6 +84,30 @@ TEST(CameraFile, ThatOvershootsItsClipIsClippedWhereItsLightsAre) {
   EXPECT_GE(d.found, d.whole - 2);
 }
 
+// Two starts within one clipped disc, and a start that leads astray.
+class OneClippedDisc : public ::testing::TestWithParam<std::uint32_t> {};
+
+TEST_P(OneClippedDisc, IsFoundOnceWithItsOwnEdge) {
+  const plates::GridPlate made = plates::grid_plate(GetParam());
+  const FoundDiscs seen = discs_in_plate(plates::picture_of(made, folder()));
+  const std::vector<bool> whole = plates::whole_discs(made.drawing);
+  for (std::size_t i = 0; i < whole.size(); ++i) {
+    if (!whole[i]) continue;
+    const plates::Lamp& lamp = made.drawing.lamps[i];
+    int here = 0;
+    for (const PlateDisc& d : seen.discs) {
+      if (std::hypot(d.at[0] - lamp.at.x, d.at[1] - lamp.at.y) > 0.3 * lamp.height_px) continue;
+      ++here;
+      EXPECT_NEAR(d.height_px.value, lamp.height_px, std::max(d.height_px.margin, 1.5))
+          << "at " << lamp.at.x << ", " << lamp.at.y;
+    }
+    EXPECT_EQ(here, 1) << "at " << lamp.at.x << ", " << lamp.at.y;
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(OfTheGrid, OneClippedDisc,
+                         ::testing::Values(110137U, 110129U, 110148U, 70111U));
+
 // Converged CG, or any even ground: the most of a plate's bright pixels, and no clip.
 TEST(CameraFile, WhoseLampsStandBeforeAnEvenWallIsNotClippedAtTheWall) {
   plates::PlateDrawing d;

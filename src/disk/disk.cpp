@@ -2,6 +2,7 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/random.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -10,7 +11,12 @@
 #include <cerrno>
 #include <climits>
 #include <csignal>
+#include <cstdint>
+#include <cstdlib>
 #include <cstring>
+#include <mutex>
+#include <random>
+#include <set>
 #include <utility>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -84,16 +90,44 @@ class Leftover {
   Unfinished* told_ = nullptr;
 };
 
-}  // namespace
+// Which file it is, whatever it is called.
+using Identity = std::pair<dev_t, ino_t>;
 
-std::string read_whole_file(const std::filesystem::path& path) {
-  const Descriptor in(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
+// Of the runs that InputsKept watches over.
+struct Kept {
+  std::mutex mutex{};
+  int runs = 0;
+  std::set<Identity> read{};
+  std::set<Identity> written{};
+};
+Kept& kept() {
+  static Kept all;
+  return all;
+}
+
+std::string said(const std::filesystem::path& path, std::string_view what) {
+  return fmt::format("{}: {}", path.string(), what);
+}
+
+void refuse_special(const std::filesystem::path& path, mode_t mode, std::string_view doing) {
+  if (S_ISREG(mode)) return;
+  const char* what = S_ISDIR(mode)    ? "a folder"
+                     : S_ISFIFO(mode) ? "a pipe"
+                     : S_ISSOCK(mode) ? "a socket"
+                                      : "a device";
+  throw FileError(said(path, fmt::format("cannot {}: it is {}, not a plain file", doing, what)));
+}
+
+std::string bytes_of(const std::filesystem::path& path, bool input) {
+  // A pipe that nobody writes to would be waited for.
+  const Descriptor in(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
   if (in.get() < 0) fail(path, "read it");
-  std::string bytes;
   struct stat status {};
-  if (::fstat(in.get(), &status) == 0 && S_ISREG(status.st_mode)) {
-    bytes.reserve(static_cast<std::size_t>(status.st_size));
-  }
+  if (::fstat(in.get(), &status) != 0) fail(path, "read it");
+  refuse_special(path, status.st_mode, "read it");
+  if (input) note_input(path);
+  std::string bytes;
+  bytes.reserve(static_cast<std::size_t>(status.st_size));
   char buffer[1 << 16];
   for (;;) {
     const ssize_t n = ::read(in.get(), buffer, sizeof buffer);
@@ -104,35 +138,161 @@ std::string read_whole_file(const std::filesystem::path& path) {
   }
 }
 
-void write_whole_file(const std::filesystem::path& path, std::string_view bytes) {
-  const std::filesystem::path beside =
-      path.parent_path() / fmt::format(".{}.{}.part", path.filename().string(), ::getpid());
+// ".jolly-iris-HOST-PID-RANDOM.part": nobody can guess it, and later runs know whose it was. It has
+// nothing of the file's own name, which may be as long as names can be.
+constexpr std::string_view part_begin = ".jolly-iris-";
+constexpr std::string_view part_end = ".part";
+
+std::string host() {
+  std::array<char, 65> name{};
+  if (::gethostname(name.data(), name.size() - 1) != 0) return "host";
+  std::string out(name.data());
+  for (char& c : out) {
+    if (c == '/' || c == '-') c = '_';
+  }
+  return out.empty() ? "host" : out;
+}
+
+std::string part_name() {
+  std::uint64_t random = 0;
+  if (::getrandom(&random, sizeof random, 0) != sizeof random) {
+    random = static_cast<std::uint64_t>(std::random_device{}());
+  }
+  return fmt::format("{}{}-{}-{:016x}{}", part_begin, host(), ::getpid(), random, part_end);
+}
+
+// Removes what runs on this host left that were killed.
+void clear(const std::filesystem::path& folder) {
+  static std::mutex mutex;
+  static std::set<std::filesystem::path> cleared;
+  {
+    const std::scoped_lock lock(mutex);
+    if (!cleared.insert(folder).second) return;  // once a program: a folder may hold many frames
+  }
+  const std::string ours = fmt::format("{}{}-", part_begin, host());
+  std::error_code error;
+  for (std::filesystem::directory_iterator at(folder, error), end; !error && at != end;
+       at.increment(error)) {
+    const std::string name = at->path().filename().string();
+    if (!name.starts_with(ours) || !name.ends_with(part_end)) continue;
+    const long process = std::strtol(name.c_str() + ours.size(), nullptr, 10);
+    if (process <= 0 || ::kill(static_cast<pid_t>(process), 0) == 0 || errno != ESRCH) continue;
+    ::unlink(at->path().c_str());
+  }
+}
+
+// Where the bytes go: behind a link, if the name is one.
+std::filesystem::path behind(const std::filesystem::path& path) {
+  std::error_code error;
+  if (!std::filesystem::is_symlink(path, error)) return path;
+  std::filesystem::path target = std::filesystem::canonical(path, error);
+  if (error) throw FileError(said(path, "cannot write it: it is a link to nothing"));
+  return target;
+}
+
+void write(const std::filesystem::path& name, std::string_view bytes, bool fresh) {
+  const std::filesystem::path path = behind(name);
+  struct stat before {};
+  const bool there = ::stat(path.c_str(), &before) == 0;
+  if (there) {
+    refuse_special(name, before.st_mode, "write it");
+    Kept& all = kept();
+    const std::scoped_lock lock(all.mutex);
+    const Identity which{before.st_dev, before.st_ino};
+    if (fresh && all.runs > 0 && all.read.contains(which)) {
+      throw FileError(said(name, "this run read that file; write to another name"));
+    }
+    if (fresh && all.runs > 0 && all.written.contains(which)) {
+      throw FileError(
+          said(name, "this run wrote that file already; give each output its own name"));
+    }
+  }
+  const std::filesystem::path folder = path.has_parent_path() ? path.parent_path() : ".";
+  clear(folder);
+  const std::filesystem::path beside = folder / part_name();
   Leftover leftover(beside);
-  Descriptor out(::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666));
+  Descriptor out(
+      ::open(beside.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0666));
   if (out.get() < 0) {
     leftover.keep();
-    fail(path, "write it");
+    fail(name, "write it");
   }
+  if (there && ::fchmod(out.get(), before.st_mode & 07777) != 0) fail(name, "write it");
   while (!bytes.empty()) {
     const ssize_t n = ::write(out.get(), bytes.data(), bytes.size());
     if (n < 0 && errno == EINTR) continue;
-    if (n < 0) fail(path, "write it");
+    if (n < 0) fail(name, "write it");
     bytes.remove_prefix(static_cast<std::size_t>(n));
   }
-  if (::fsync(out.get()) != 0 && errno != EINVAL) fail(path, "write it");
-  if (!out.close()) fail(path, "write it");
-  if (::rename(beside.c_str(), path.c_str()) != 0) fail(path, "write it");
+  if (::fsync(out.get()) != 0 && errno != EINVAL) fail(name, "write it");
+  struct stat after {};
+  const bool known = ::fstat(out.get(), &after) == 0;
+  if (!out.close()) fail(name, "write it");
+  if (::rename(beside.c_str(), path.c_str()) != 0) fail(name, "write it");
   leftover.keep();
+  Kept& all = kept();
+  const std::scoped_lock lock(all.mutex);
+  if (known && all.runs > 0) all.written.insert({after.st_dev, after.st_ino});
+}
+
+}  // namespace
+
+std::string read_whole_file(const std::filesystem::path& path) { return bytes_of(path, true); }
+
+std::string read_own_file(const std::filesystem::path& path) { return bytes_of(path, false); }
+
+void write_whole_file(const std::filesystem::path& path, std::string_view bytes) {
+  write(path, bytes, true);
+}
+
+void rewrite_whole_file(const std::filesystem::path& path, std::string_view bytes) {
+  write(path, bytes, false);
+}
+
+void require_plain_file(const std::filesystem::path& path) {
+  struct stat status {};
+  if (::stat(path.c_str(), &status) != 0) fail(path, "read it");
+  refuse_special(path, status.st_mode, "read it");
+}
+
+void note_input(const std::filesystem::path& path) {
+  struct stat status {};
+  Kept& all = kept();
+  const std::scoped_lock lock(all.mutex);
+  if (all.runs == 0 || ::stat(path.c_str(), &status) != 0) return;
+  all.read.insert({status.st_dev, status.st_ino});
+}
+
+InputsKept::InputsKept() {
+  const std::scoped_lock lock(kept().mutex);
+  ++kept().runs;
+}
+
+InputsKept::~InputsKept() {
+  Kept& all = kept();
+  const std::scoped_lock lock(all.mutex);
+  if (--all.runs > 0) return;
+  all.read.clear();
+  all.written.clear();
 }
 
 void leave_nothing_when_stopped() {
-  for (const int signal : {SIGINT, SIGHUP, SIGTERM}) {
+  ::signal(SIGXFSZ, SIG_IGN);
+  for (const int signal : {SIGINT, SIGHUP, SIGTERM, SIGQUIT, SIGUSR1, SIGUSR2}) {
     struct sigaction action {};
     ::sigaction(signal, nullptr, &action);
     if (action.sa_handler == SIG_IGN) continue;  // as under nohup
     action.sa_handler = remove_unfinished;
     action.sa_flags = 0;
     ::sigaction(signal, &action, nullptr);
+  }
+}
+
+void keep_standard_streams() {
+  for (const int stream : {STDIN_FILENO, STDOUT_FILENO, STDERR_FILENO}) {
+    if (::fcntl(stream, F_GETFD) != -1 || errno != EBADF) continue;
+    // The lowest number that is free is this one. What may only be read refuses to be written.
+    if (::open("/dev/null", O_RDONLY) < 0) return;
   }
 }
 

@@ -255,14 +255,20 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
 
 std::string page_html(const Shot& now, const Answer& answer, const Page& page) {
   const Json data_json = data_of(now, answer, page);
-  std::string data = data_json.dump(-1);
-  // Inside a script element, "</" could end it.
-  for (std::size_t at = 0; (at = data.find("</", at)) != std::string::npos; at += 3) {
-    data.replace(at, 2, "<\\/");
+  const std::string data = data_json.dump(-1);
+  // Within a script element, "</" would end it, and "<!--" begins what hides its end.
+  std::string safe;
+  safe.reserve(data.size());
+  for (const char c : data) {
+    if (c == '<') {
+      safe += "\\u003c";
+    } else {
+      safe += c;
+    }
   }
   std::string html = drawing::page_frame;
   put(html, "@SCRIPT@", drawing::page_script);
-  put(html, "@DATA@", data);
+  put(html, "@DATA@", safe);
   put(html, "@STYLE@", drawing::page_style);
   put(html, "@TITLE@", escaped(*data_json.find("title")->text()));
   return html;

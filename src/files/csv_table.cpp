@@ -1,14 +1,15 @@
 #include "csv_table.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
-#include <cmath>
 #include <sstream>
 
 #include "disk/disk.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "optics/nearest.hpp"
 
 namespace jolly_iris {
@@ -44,16 +45,24 @@ double CsvTable::number(const std::vector<std::string>& cells, const std::string
   const std::string& text = cells.at(*index(name));
   double value = 0.0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc{} || end != text.data() + text.size() || !std::isfinite(value)) {
-    refuse(line, fmt::format("'{}' in the column {} is not a number", text, name));
+  if (error != std::errc{} || end != text.data() + text.size() || !range::entry.holds(value)) {
+    refuse(line, fmt::format("'{}' in the column {} is not a number within ±1e15", text, name));
   }
   return value;
 }
 
 void CsvTable::require_known(const std::vector<std::string>& known, const std::string& of,
                              int line) const {
+  const auto is_known = [&](const std::string& name) {
+    return std::find(known.begin(), known.end(), name) != known.end();
+  };
+  // Whatever file that is, its contents are nobody's business.
+  if (std::none_of(columns.begin(), columns.end(), is_known)) {
+    refuse(line, fmt::format("is not {}: its first line names none of the columns {}", of,
+                             fmt::join(known, ", ")));
+  }
   for (const std::string& name : columns) {
-    if (std::find(known.begin(), known.end(), name) == known.end()) {
+    if (!is_known(name)) {
       refuse(line,
              fmt::format("'{}' is not a column of {}.{}", name, of, did_you_mean(name, known)));
     }

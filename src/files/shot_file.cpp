@@ -151,7 +151,7 @@ void lay_solved_over(TomlTree& tree, Shot& shot) {
   const std::string file = solved_file_of(shot.file).string();
   if (!std::filesystem::exists(file)) return;
   shot.files.push_back(file);
-  TomlTree solved = parse_toml(read_whole_file(file), file);
+  TomlTree solved = parse_toml(read_own_file(file), file);
   const auto mark = solved.find(mark_key);
   if (mark == solved.end() || mark->second.text != mark_of(tree, shot.file)) {
     shot.solved_left = fmt::format(

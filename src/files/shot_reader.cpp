@@ -3,8 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
-
+#include "jolly_iris/optics/range.hpp"
 #include "optics/nearest.hpp"
 
 namespace jolly_iris {
@@ -104,7 +103,7 @@ std::optional<std::vector<double>> ShotReader::numbers(const std::string& key, s
   const bool good =
       list != nullptr && !value->odd && value->rows == 0 && list->size() >= min &&
       list->size() <= max &&
-      std::all_of(list->begin(), list->end(), [](double v) { return std::isfinite(v); });
+      std::all_of(list->begin(), list->end(), [](double v) { return range::entry.holds(v); });
   if (!good) {
     mistake(key, fmt::format("{} is not {}", value->text, wanted));
     return std::nullopt;
@@ -135,7 +134,7 @@ std::optional<std::vector<std::array<double, 2>>> ShotReader::pixels(const std::
   const auto* list = std::get_if<std::vector<double>>(&value->data);
   const bool good =
       list != nullptr && !value->odd && value->rows >= min && list->size() == 2 * value->rows &&
-      std::all_of(list->begin(), list->end(), [](double v) { return std::isfinite(v); });
+      std::all_of(list->begin(), list->end(), [](double v) { return range::entry.holds(v); });
   if (!good) {
     mistake(key, fmt::format("{} is not a list of {} or more places in the picture; write [[x, y], "
                              "[x, y]{}] in pixels from its top left corner",

@@ -15,14 +15,27 @@ std::string line(const std::string& key, const std::string& value, const std::st
   return fmt::format("{:<33} # {}\n", key + " = " + value, comment);
 }
 
+// A basic string of TOML: what would end it or break its line is written as its code.
 std::string toml_text(const std::string& text) {
   std::string safe;
   for (const char c : text) {
-    if (static_cast<unsigned char>(c) < 0x20) continue;
+    const auto code = static_cast<unsigned char>(c);
+    if (code < 0x20 || code == 0x7f) {
+      safe += fmt::format("\\u{:04X}", code);
+      continue;
+    }
     if (c == '"' || c == '\\') safe += '\\';
     safe += c;
   }
   return '"' + safe + '"';
+}
+
+// What stands in a comment ends with its line.
+std::string on_one_line(std::string text) {
+  for (char& c : text) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f) c = '?';
+  }
+  return text;
 }
 
 std::string known(const std::string& key, const std::optional<std::string>& value,
@@ -64,8 +77,9 @@ std::string starter_shot(const PlateFacts& facts, const std::string& plate_name)
   std::string out = fmt::format(
       "# The camera of {}. What the picture file knew is filled in;\n"
       "# ??? marks what only the camera report can tell.\n",
-      plate_name);
-  for (const std::string& doubt : facts.doubts) out += "# Not believed: " + doubt + "\n";
+      on_one_line(plate_name));
+  for (const std::string& doubt : facts.doubts)
+    out += "# Not believed: " + on_one_line(doubt) + "\n";
   out += '\n';
   out += line("unit", "\"m\"", "one unit of your CG scene: mm, cm, m, in, ft …");
 

@@ -10,6 +10,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/exposure.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "jolly_iris/optics/white.hpp"
 
 namespace jolly_iris {
@@ -85,6 +86,16 @@ class Cursor {
                                   comma ? "; decimals are written with a point" : ""));
 }
 
+// What is read is a number, but none that a camera or a set has.
+void require(bool within, std::string_view text, std::string_view range) {
+  if (within) return;
+  throw QuantityError(fmt::format("'{}' is out of reach: {}", text, range));
+}
+
+constexpr std::string_view lengths = "lengths are from 1 nm (0.000001 mm) to 1000000000 km";
+
+bool within_lengths(Length l) { return l.mm() == 0.0 || range::length_mm.holds(std::abs(l.mm())); }
+
 // Millimetres in one of the unit written next, if it is a unit of length.
 std::optional<double> length_unit(Cursor& in) {
   if (in.word({"mm", "millimetres", "millimeters"})) return 1.0;
@@ -144,6 +155,7 @@ Length parse_length(std::string_view text) {
   if (!value || !in.done()) {
     refuse(text, "a length; write a number and its unit, e.g. 53 mm, 2.4 m or 7' 10\"");
   }
+  require(within_lengths(*value), text, lengths);
   return *value;
 }
 
@@ -157,6 +169,7 @@ Angle parse_angle(std::string_view text) {
   Cursor in(text);
   const auto value = angle(in);
   if (!value || !in.done()) refuse(text, "an angle; write e.g. 20 deg");
+  require(range::angle_deg.holds(value->degrees()), text, "angles are within 36000 deg");
   return *value;
 }
 
@@ -172,6 +185,7 @@ Stop parse_stop(std::string_view text) {
     throw QuantityError(
         fmt::format("the stop '{}' is not above zero; write e.g. f/2 or T2.1", text));
   }
+  require(range::stop.holds(*value), text, "stops are from 0.1 to 10000");
   return {*value, f ? Stop::Kind::f : Stop::Kind::t};
 }
 
@@ -195,6 +209,8 @@ Shutter parse_shutter(std::string_view text) {
         "deg",
         text));
   }
+  require(!shutter.time || range::time_s.holds(shutter.time->seconds()), text,
+          "a shutter's time is from 1 ns (0.000000001 s) to a week");
   return shutter;
 }
 
@@ -209,7 +225,10 @@ Extent parse_extent(std::string_view text) {
   if (!height) refuse(text, wanted);
   const auto unit = length_unit(in);
   if (!unit || !in.done()) refuse(text, wanted);
-  return {Length::from_mm(*width * width_unit.value_or(*unit)), Length::from_mm(*height * *unit)};
+  const Extent extent{Length::from_mm(*width * width_unit.value_or(*unit)),
+                      Length::from_mm(*height * *unit)};
+  require(within_lengths(extent.width) && within_lengths(extent.height), text, lengths);
+  return extent;
 }
 
 Extent parse_gate(std::string_view text) {
@@ -230,6 +249,7 @@ Power parse_power(std::string_view text) {
       !in.done()) {
     refuse(text, "a power; write e.g. 2 dioptres");
   }
+  require(range::power_dpt.holds(*value), text, "powers are within 1000 dioptres");
   return Power::from_dioptres(*value);
 }
 
@@ -244,10 +264,12 @@ ZoomRange parse_zoom(std::string_view text) {
   if (!longest) refuse(text, wanted);
   const auto unit = length_unit(in);
   if (!unit || !in.done()) refuse(text, wanted);
-  const ZoomRange range{Length::from_mm(*shortest * first_unit.value_or(*unit)),
-                        Length::from_mm(*longest * *unit)};
-  if (!(range.shortest.mm() > 0.0 && range.shortest < range.longest)) refuse(text, wanted);
-  return range;
+  const ZoomRange zoom{Length::from_mm(*shortest * first_unit.value_or(*unit)),
+                       Length::from_mm(*longest * *unit)};
+  if (!(zoom.shortest.mm() > 0.0 && zoom.shortest < zoom.longest)) refuse(text, wanted);
+  require(range::focal_mm.holds(zoom.shortest.mm()) && range::focal_mm.holds(zoom.longest.mm()),
+          text, "focal lengths are from 0.1 mm to 100 m");
+  return zoom;
 }
 
 PixelSize parse_pixel_size(std::string_view text) {
@@ -271,6 +293,8 @@ Temperature parse_temperature(std::string_view text) {
   if (!value || !in.word({"K", "kelvin"}) || !in.done() || !(*value > 0.0)) {
     refuse(text, "a colour temperature; write e.g. 5600 K");
   }
+  require(range::temperature_K.holds(*value), text,
+          "colour temperatures are from 1 K to 1000000 K");
   return Temperature::from_kelvin(*value);
 }
 
@@ -297,6 +321,7 @@ double parse_multiple(std::string_view text) {
   Cursor in(text);
   const auto value = in.number();
   if (!value || !times_sign(in) || !in.done()) refuse(text, "a multiple; write e.g. 1.5 x");
+  require(std::abs(*value) <= range::factor.max, text, "multiples are up to 1000000 x");
   return *value;
 }
 
@@ -306,10 +331,14 @@ BladeRadius parse_blade_radius(std::string_view text) {
   if (in.word({"round"}) && in.done()) return BladeRadius::round();
   Cursor as_multiple(text);
   if (const auto k = as_multiple.number(); k && times_sign(as_multiple) && as_multiple.done()) {
+    require(*k <= range::factor.max, text, "multiples are up to 1000000 x");
     return BladeRadius::multiple(*k);
   }
   Cursor as_length(text);
-  if (const auto l = length(as_length); l && as_length.done()) return BladeRadius::of_length(*l);
+  if (const auto l = length(as_length); l && as_length.done()) {
+    require(within_lengths(*l), text, lengths);
+    return BladeRadius::of_length(*l);
+  }
   refuse(text, "a blade radius; write straight, round, a multiple as 1.5 x, or a length as 22 mm");
 }
 
@@ -329,6 +358,7 @@ double parse_density(std::string_view text) {
   if (!in.done() || stops < 0.0) {
     refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
   }
+  require(range::nd_stops.holds(stops), text, "a neutral density has up to 100 stops");
   return stops;
 }
 
@@ -344,6 +374,7 @@ double parse_luminance(std::string_view text) {
   if (!in.done() || !(luminance > 0.0)) {
     refuse(text, "a luminance above zero; write 95 cd/m2, or what a spot meter says: 9.5 EV");
   }
+  require(range::luminance_cd_m2.holds(luminance), text, "luminances are from 1e-12 to 1e15 cd/m2");
   return luminance;
 }
 
@@ -365,6 +396,7 @@ BlurSize parse_blur_size(std::string_view text) {
            "an amount of blur; write e.g. 12 px, 0.1 mm (on the gate) or 0.5 % (of the "
            "picture's width)");
   }
+  require(range::blur.holds(size.value), text, "amounts of blur are from 1e-9 to 1000000");
   return size;
 }
 
@@ -376,6 +408,7 @@ Criterion parse_criterion(std::string_view text) {
   if (!value || !in.word({"px", "pixels", "pixel"}) || !in.done() || !(*value > 0.0)) {
     refuse(text, "a sharpness criterion; write e.g. 2 px, photosite, or print");
   }
+  require(range::blur.holds(*value), text, "criteria are from 1e-9 to 1000000 px");
   return {Criterion::Kind::pixels, *value};
 }
 

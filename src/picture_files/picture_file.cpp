@@ -51,15 +51,14 @@ void require_file(const std::filesystem::path& path) {
   if (std::filesystem::is_directory(path)) {
     throw FileError(path.string() + ": is a folder, not a picture");
   }
-  if (!std::filesystem::exists(path)) {
-    throw FileError(path.string() + ": cannot read it: No such file or directory");
-  }
+  require_plain_file(path);
 }
 
 }  // namespace
 
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
   require_file(path);
+  note_input(path);
   return backend().read(path.string(), how);
 }
 
@@ -115,7 +114,7 @@ void write_position_map(const std::filesystem::path& path, const PositionMap& ma
 void stamp_picture(const std::filesystem::path& path,
                    const std::map<std::string, std::string>& attributes) {
   require_file(path);
-  write_whole_file(path, backend().stamped(path.string(), attributes));
+  rewrite_whole_file(path, backend().stamped(path.string(), attributes));
 }
 
 std::map<std::string, std::string> read_header(const std::filesystem::path& path) {
@@ -141,6 +140,7 @@ void write_moving_picture(const std::filesystem::path& path, const std::vector<P
 
 PlateFacts read_plate_facts(const std::filesystem::path& path) {
   require_file(path);
+  note_input(path);
   return backend().facts(path.string());
 }
 

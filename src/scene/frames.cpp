@@ -6,6 +6,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/keyframes.hpp"
+#include "jolly_iris/optics/range.hpp"
 
 namespace jolly_iris {
 
@@ -49,10 +50,14 @@ std::optional<double> usual_frame(const Shot& shot, const Scene* scene) {
 }
 
 std::vector<double> frames_of(const FrameRange& range, double step) {
-  constexpr double max = 1e6;
-  if (!(step > 0.0) || !(range.first <= range.last) || (range.last - range.first) / step > max) {
+  constexpr double least_step = 1e-3;
+  constexpr double max = 1e5;  // over an hour at 24 a second
+  const bool good = range::frame.holds(range.first) && range::frame.holds(range.last) &&
+                    range.first <= range.last && step >= least_step && step <= range::frame.max &&
+                    (range.last - range.first) / step <= max;
+  if (!good) {
     throw UsageError(
-        fmt::format("frames {:g} to {:g} in steps of {:g} are none, or over a million; write e.g. "
+        fmt::format("frames {:g} to {:g} in steps of {:g} are none, or over 100000; write e.g. "
                     "1001 to 1100 in steps of 5",
                     range.first, range.last, step));
   }

@@ -2,9 +2,12 @@
 
 #include <CLI/CLI.hpp>
 
+#include <charconv>
+
 #include "cli/parse/parse.hpp"
 #include "cli/verbs/list.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "jolly_iris/version.hpp"
 #include "optics/nearest.hpp"
 
@@ -34,9 +37,22 @@ OptionSet::Option OptionSet::value(const std::string& name, std::string& into,
   return Option(*verb_.add_option(name, into, help)->type_name(kind));
 }
 
+namespace {
+
+// A number that is one, and no larger than anything that is measured.
+std::string no_number(const std::string& text) {
+  double value = 0.0;
+  const char* begin = text.data() + (text.starts_with('+') ? 1 : 0);
+  const auto [end, error] = std::from_chars(begin, text.data() + text.size(), value);
+  const bool good = error == std::errc{} && end == text.data() + text.size();
+  return good && range::entry.holds(value) ? "" : "'" + text + "' is not a number within ±1e15";
+}
+
+}  // namespace
+
 OptionSet::Option OptionSet::value(const std::string& name, double& into, const std::string& help,
                                    const char* kind) {
-  return Option(*verb_.add_option(name, into, help)->type_name(kind));
+  return Option(*verb_.add_option(name, into, help)->type_name(kind)->check(no_number));
 }
 
 OptionSet::Option OptionSet::value(const std::string& name, int& into, const std::string& help,
@@ -46,7 +62,7 @@ OptionSet::Option OptionSet::value(const std::string& name, int& into, const std
 
 OptionSet::Option OptionSet::value(const std::string& name, std::optional<double>& into,
                                    const std::string& help, const char* kind) {
-  return Option(*verb_.add_option(name, into, help)->type_name(kind));
+  return Option(*verb_.add_option(name, into, help)->type_name(kind)->check(no_number));
 }
 
 OptionSet::Option OptionSet::repeatable(const std::string& name, std::vector<std::string>& into,

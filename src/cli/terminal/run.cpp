@@ -1,12 +1,17 @@
 #include "cli/terminal/run.hpp"
 
+#include <algorithm>
+#include <cstring>
 #include <exception>
 #include <functional>
 #include <new>
 #include <ostream>
 
 #include "cli/parse/parse.hpp"
+#include "cli/terminal/plain_text.hpp"
 #include "cli/terminal/watch.hpp"
+#include "disk/disk.hpp"
+#include "disk/json.hpp"
 #include "jolly_iris/files/shot_file.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
@@ -14,55 +19,110 @@ namespace jolly_iris::cli {
 
 namespace {
 
-int code_of(const std::exception& e) {
-  if (dynamic_cast<const OpticsError*>(&e) != nullptr) return 1;
-  if (dynamic_cast<const UsageError*>(&e) != nullptr) return 2;
-  return 3;  // files, pictures, and what the system refused
+struct Kind {
+  int code = 3;  // files, pictures, and what the system refused
+  const char* name = "system";
+};
+
+Kind kind_of(const std::exception& e) {
+  if (dynamic_cast<const OpticsError*>(&e) != nullptr) return {1, "optics"};
+  if (dynamic_cast<const ShotFileError*>(&e) != nullptr) return {2, "shot file"};
+  if (dynamic_cast<const UsageError*>(&e) != nullptr) return {2, "usage"};
+  if (dynamic_cast<const PictureError*>(&e) != nullptr) return {3, "picture"};
+  if (dynamic_cast<const FileError*>(&e) != nullptr) return {3, "file"};
+  if (dynamic_cast<const std::bad_alloc*>(&e) != nullptr) return {3, "memory"};
+  return {};
 }
 
-int guarded(std::ostream& err, const std::function<void()>& work) {
+std::string sentence_of(const std::exception& e) {
+  if (dynamic_cast<const std::bad_alloc*>(&e) != nullptr) {
+    return "there is not enough memory for that";
+  }
+  if (dynamic_cast<const NoShotError*>(&e) != nullptr) {
+    return std::string(e.what()) + ". To begin one from a plate: jolly-iris start PLATE";
+  }
+  return e.what();
+}
+
+Json json_of(const std::exception& e) {
+  const Kind kind = kind_of(e);
+  Json error{{"kind", kind.name}, {"said", sentence_of(e)}, {"exit_code", kind.code}};
+  if (const auto* optics = dynamic_cast<const OpticsError*>(&e);
+      optics != nullptr && !optics->key().empty()) {
+    error["key"] = optics->key();
+  }
+  if (const auto* shot = dynamic_cast<const ShotFileError*>(&e); shot != nullptr) {
+    error["mistakes"] = Json::array();
+    for (const FileMistake& m : shot->mistakes()) {
+      error["mistakes"].push_back({{"place", m.place}, {"key", m.key}, {"said", m.message}});
+    }
+  }
+  Json all = Json::object();
+  all["error"] = std::move(error);
+  return all;
+}
+
+// What is said where.
+struct Said {
+  PlainStream& out;
+  PlainStream& err;
+  bool json = false;
+};
+
+int guarded(const Said& said, const std::function<void()>& work) {
   try {
     work();
     return 0;
-  } catch (const ShotFileError& e) {
-    const std::size_t n = e.mistakes().size();
-    if (n == 1)
-      err << "jolly-iris: " << e.what() << '\n';
-    else
-      err << "jolly-iris: " << n << " mistakes:\n" << e.what() << '\n';
-    return code_of(e);
-  } catch (const NoShotError& e) {
-    err << "jolly-iris: " << e.what() << ". To begin one from a plate: jolly-iris start PLATE\n";
-    return code_of(e);
-  } catch (const std::bad_alloc&) {
-    err << "jolly-iris: there is not enough memory for that\n";
-    return 3;
   } catch (const std::exception& e) {
-    err << "jolly-iris: " << e.what() << '\n';
-    return code_of(e);
+    const auto* shot = dynamic_cast<const ShotFileError*>(&e);
+    const std::size_t n = shot != nullptr ? shot->mistakes().size() : 1;
+    said.err << "jolly-iris: ";
+    if (n != 1) said.err << n << " mistakes:\n";
+    said.err << sentence_of(e) << '\n';
+    if (said.json && !said.out.any()) said.out << json_of(e).dump(2) << '\n';
+    return kind_of(e).code;
   }
+}
+
+// What could not be said is no success: a full disk, a stream that was closed.
+int ended(const Said& said, int code) {
+  said.out.flush();
+  if (said.out.error() == 0) return code;
+  said.err << "jolly-iris: what it says could not be written: " << std::strerror(said.out.error())
+           << '\n';
+  return code != 0 ? code : 3;
 }
 
 }  // namespace
 
 int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err) {
+  PlainStream plain_out(out);
+  PlainStream plain_err(err);
+  const Said said{plain_out, plain_err,
+                  std::find(args.begin(), args.end(), "--json") != args.end()};
   Parsed parsed;
-  if (const int code = guarded(err, [&] { parsed = parse(args); }); code != 0) return code;
+  if (const int code = guarded(said, [&] { parsed = parse(args); }); code != 0) {
+    return ended(said, code);
+  }
   if (!parsed.verb) {
-    (parsed.code == 0 ? out : err) << parsed.text;
-    return parsed.code;
+    (parsed.code == 0 ? plain_out : plain_err) << parsed.text;
+    return ended(said, parsed.code);
   }
   std::vector<std::string> files;
-  const Terminal io{out, err, files};
-  while (parsed.verb->watches()) {
+  const Terminal io{plain_out, plain_err, err, files};
+  const auto once = [&] {
+    const InputsKept inputs;
+    parsed.verb->run(io);
+  };
+  while (parsed.verb->watches() && plain_out.error() == 0) {
     watch([&] {
       files.clear();
-      guarded(err, [&] { parsed.verb->run(io); });
-      out << "-- watching " << files.size() << " files; Ctrl-C ends\n" << std::flush;
+      guarded(said, once);
+      plain_out << "-- watching " << files.size() << " files; Ctrl-C ends\n" << std::flush;
       return files;
     });
   }
-  return guarded(err, [&] { parsed.verb->run(io); });
+  return ended(said, guarded(said, once));
 }
 
 }  // namespace jolly_iris::cli

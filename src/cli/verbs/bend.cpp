@@ -73,7 +73,7 @@ class BendVerb : public PicturePairVerb {
     const std::string picture = picture_of(loaded);
     std::vector<std::string> written;
     std::string text = report::tried_line(loaded.shot);
-    const Progress progress(io.err, back_ ? "redistorting" : "undistorting");
+    const Progress progress(io.bar, back_ ? "redistorting" : "undistorting");
     if (!map_.empty()) {
       write_position_map(
           map_, back_ ? redistorting_map(map, map.margin()) : undistorting_map(map, margin));

@@ -189,7 +189,7 @@ class BokehVerb : public ShotVerb {
     SceneLook look = scene_;
     look.width = room.width;
     look.height = room.height;
-    Progress progress(io.err, look.traced ? "tracing" : "defocusing");
+    Progress progress(io.bar, look.traced ? "tracing" : "defocusing");
     if (look.sharp.empty() && !tries.tries.front().loaded.scene) {
       throw UsageError(tries.tries.front().loaded.shot.file +
                        ": has no scene; give the picture to blur: --as defocus --sharp FILE");

@@ -60,7 +60,7 @@ class CompareVerb : public ShotVerb {
     if (!wanted_.among_themselves) {
       (void)plate_file(loaded, "to compare with", ", or compare tries with each other: --no-plate");
     }
-    Progress progress(io.err, "comparing");
+    Progress progress(io.bar, "comparing");
     ComparisonRequest wanted = wanted_;
     wanted.execution = progress.execution();
     const PlateComparison comparison = compare_pictures(loaded, wanted, io.files);

@@ -118,7 +118,7 @@ class DefocusVerb : public ShotVerb {
     if (!wanted_.distance.empty() && !chosen_.asked) {
       (void)for_option("--distance", [&] { return distance_named(loaded, wanted_.distance); });
     }
-    Progress progress(io.err, "defocusing");
+    Progress progress(io.bar, "defocusing");
     if (chosen_.asked) {
       const DefocusedFrames done = defocus_frames(wanted_, names, chosen_, resume_, loaded,
                                                   io.files, progress.execution(threads_));

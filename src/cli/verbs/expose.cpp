@@ -355,7 +355,7 @@ class ExposeVerb : public ShotVerb {
     if (apply_) names = picture_names(out_, report::stem_of(picture_) + ".expose.exr");
     std::vector<ExposedFrame> frames;
     {
-      Progress progress(io.err, "metering");
+      Progress progress(io.bar, "metering");
       frames = look_at_frames(picture_, chosen_, look_, ramp_, loaded, io.files,
                               progress.execution(threads_));
     }
@@ -365,7 +365,7 @@ class ExposeVerb : public ShotVerb {
                        report::exposed_table(frames, apply_ || ramp_);
     std::vector<std::string> written;
     if (apply_) {
-      Progress progress(io.err, "exposing");
+      Progress progress(io.bar, "exposing");
       written = write_exposed(frames, names, look_, loaded, progress.execution(threads_));
       text += fmt::format("\n{} written to {}\n", frames.size(), names.front());
     }

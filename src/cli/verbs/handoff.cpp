@@ -55,7 +55,7 @@ class HandoffVerb : public ShotVerb {
     std::vector<Answer> answers{loaded.answer};
     const bool moving = chosen_.asked || (moves(loaded) && !request_.frame);
     if (moving) {
-      Progress progress(io.err, "frames");
+      Progress progress(io.bar, "frames");
       answers = answers_at(loaded.shot, loaded.scene ? &*loaded.scene : nullptr,
                            chosen_frames(chosen_, loaded), progress.execution());
     }

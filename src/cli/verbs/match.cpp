@@ -103,7 +103,7 @@ class MatchVerb : public ShotVerb {
     std::string text = report::tried_line(match.plates.front().loaded.shot);
     text += report::metadata_text(match);
     {
-      Progress progress(io.err, "matching");
+      Progress progress(io.bar, "matching");
       CameraMatchRequest wanted = wanted_;
       wanted.execution = progress.execution();
       try {

@@ -62,7 +62,7 @@ class MeasureVerb : public ShotVerb {
  private:
   void measure_them(const LoadedShot& loaded, const Terminal& io) const {
     if (!overlay_.empty()) (void)is_svg(overlay_);
-    Progress progress(io.err, "measuring");
+    Progress progress(io.bar, "measuring");
     DiscSearch search = search_;
     search.execution = progress.execution();
     (void)plate_file(loaded, "to find discs in");

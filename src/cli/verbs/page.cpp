@@ -62,7 +62,7 @@ class PageVerb : public ShotVerb {
                        ": has no scene to render the steps of; give a sharp picture with depth: "
                        "--sharp FILE.exr");
     }
-    Progress progress(io.err, "rendering steps");
+    Progress progress(io.bar, "rendering steps");
     const ShotPage page = shot_page(wanted_, loaded, io.files, progress.execution());
     for (const std::string& note : page.notes) io.err << "note: " << note << '\n';
     const std::string& html = page.html;

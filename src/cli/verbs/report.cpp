@@ -81,7 +81,7 @@ class ReportVerb : public ShotVerb {
  private:
   void report_frames(const LoadedShot& loaded, const Terminal& io) const {
     const std::vector<double> frames = chosen_frames(chosen_, loaded);
-    Progress progress(io.err, "frames");
+    Progress progress(io.bar, "frames");
     const auto answers = answers_at(loaded.shot, loaded.scene ? &*loaded.scene : nullptr, frames,
                                     progress.execution());
     if (csv_) {

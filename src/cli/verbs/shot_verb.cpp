@@ -7,6 +7,7 @@
 
 #include "cli/parse/values.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
 
 namespace jolly_iris::cli {
 
@@ -23,6 +24,9 @@ void ShotVerb::add_shot(OptionSet& options, const char* key) {
 }
 
 void ShotVerb::check() {
+  if (frame_ && !range::frame.holds(*frame_)) {
+    throw UsageError(fmt::format("--frame {:g}: frames are within ±1000000000", *frame_));
+  }
   request_.frame = frame_;
   if (!variant_.empty()) request_.overrides.push_back({"variant", variant_, "--variant"});
   for (const std::string& text : set_) request_.overrides.push_back(override_of(text));

@@ -79,7 +79,7 @@ class SqueezeVerb : public PicturePairVerb {
     MadePicture what;
     what.names =
         picture_names(out_, report::stem_of(picture) + (back_ ? ".squeeze.exr" : ".desqueeze.exr"));
-    const Progress progress(io.err, back_ ? "squeezing" : "desqueezing");
+    const Progress progress(io.bar, back_ ? "squeezing" : "desqueezing");
     const Frame frame = read_for_shot(picture, decoding_, loaded, io.files);
     tell_notes(frame, io);
     const PixelSize size = frame.colour.size();

@@ -72,7 +72,7 @@ class TraceVerb : public ShotVerb {
       });
       what.pixel_aspect = loaded.now.lens.squeeze;
     }
-    Progress progress(io.err, "tracing");
+    Progress progress(io.bar, "tracing");
     settings.execution = progress.execution(threads_);
     const Frame frame = trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
     what.words = fmt::format("{}, {} rays a pixel",

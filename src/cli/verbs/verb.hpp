@@ -14,6 +14,7 @@ namespace jolly_iris::cli {
 struct Terminal {
   std::ostream& out;
   std::ostream& err;
+  std::ostream& bar;  ///< where a progress bar is drawn
   std::vector<std::string>& files;
 };
 

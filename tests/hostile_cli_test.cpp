@@ -1,0 +1,276 @@
+// What scripts, other people's files and full disks do to the command line: nothing is lost,
+// nothing that was read is written over, no name steers a terminal, and no number is none.
+#include <gtest/gtest.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <csignal>
+#include <cstdlib>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "cli_support.hpp"
+#include "disk/disk.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+
+namespace jolly_iris {
+namespace hostile_cli_test {
+
+using testing::data_of;
+using testing::demo;
+using testing::holds;
+using testing::Ran;
+using testing::run;
+using testing::slurp;
+using testing::TempFolder;
+using Json = nlohmann::json;
+
+// The command line as a process of its own, its output where `redirect` says.
+int shell(const std::string& arguments) {
+  const int status = std::system((std::string(JOLLY_IRIS_TOOL) + " " + arguments).c_str());
+  return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+
+std::string shot_in(const TempFolder& folder, const std::string& more = "",
+                    const std::string& name = "a.shot.toml") {
+  return folder.write(name,
+                      "[body]\ngate = \"24 x 13.5 mm\"\npixels = \"96 x 54\"\n[lens]\nfocal = "
+                      "\"18 mm\"\n[take]\nstop = \"f/2\"\nmark = \"3 m\"\n" +
+                          more);
+}
+
+// ---- output
+// --------------------------------------------------------------------------------------
+
+TEST(Output, ThatCannotBeWrittenIsNoSuccess) {
+  const TempFolder folder;
+  const std::string shot = demo("hero.shot.toml");
+  for (const std::string form : {"", " --json", " --only focus"}) {
+    const std::string said = folder / "said";
+    EXPECT_EQ(shell("report " + shot + form + " > /dev/full 2> " + said), 3) << form;
+    EXPECT_TRUE(holds(slurp(said), "could not be written: No space left on device"));
+    EXPECT_EQ(shell("report " + shot + form + " >&- 2> " + said), 3) << form;
+  }
+  EXPECT_EQ(shell("--version > /dev/full 2> /dev/null"), 3);
+}
+
+// What is opened next takes the lowest number that is free.
+TEST(Output, OfAClosedStreamLandsInNoFile) {
+  const TempFolder folder;
+  const std::string plan = folder / "plan.svg";
+  (void)shell("plan " + demo("hero.shot.toml") + " -o " + plan + " >&- 2>&-");
+  const std::string svg = slurp(plan);
+  EXPECT_TRUE(svg.starts_with("<")) << svg.substr(0, 80);
+  EXPECT_FALSE(holds(svg, "jolly-iris:"));
+}
+
+TEST(Output, OfAnErrorIsJsonWhereItIsAskedFor) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder);
+  const Ran wrong =
+      run({"report", shot, "--json", "--set", "take.stop=f/0", "--set", "lens.focal=3"});
+  EXPECT_EQ(wrong.code, 2);
+  const Json error = Json::parse(wrong.out)["error"];
+  EXPECT_EQ(error["kind"], "shot file");
+  EXPECT_EQ(error["exit_code"], 2);
+  EXPECT_EQ(error["mistakes"].size(), 2U);
+  EXPECT_EQ(error["mistakes"][0]["place"], "--set");
+  const Ran optics = run({"report", shot, "--json", "--set", "take.mark=20 mm"});
+  EXPECT_EQ(optics.code, 1);
+  EXPECT_EQ(Json::parse(optics.out)["error"]["key"], "take.mark");
+  const Ran missing = run({"report", folder / "none.toml", "--json"});
+  EXPECT_EQ(missing.code, 3);
+  EXPECT_EQ(Json::parse(missing.out)["error"]["kind"], "file");
+  const Ran option = run({"report", shot, "--json", "--nonsense"});
+  EXPECT_EQ(option.code, 2);
+  EXPECT_EQ(Json::parse(option.out)["error"]["kind"], "usage");
+  // Without --json nothing but the sentence.
+  EXPECT_EQ(run({"report", folder / "none.toml"}).out, "");
+}
+
+// ---- numbers
+// -------------------------------------------------------------------------------------
+
+struct Absurd {
+  const char* set;
+  const char* said;
+};
+class AbsurdNumbers : public ::testing::TestWithParam<Absurd> {};
+
+TEST_P(AbsurdNumbers, AreRefusedWithTheirKeyAndValue) {
+  const TempFolder folder;
+  const Ran r = run({"report", shot_in(folder), "--set", GetParam().set});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_EQ(r.out, "");
+  const std::string set = GetParam().set;
+  EXPECT_TRUE(holds(r.err, set.substr(0, set.find('=')))) << r.err;
+  EXPECT_TRUE(holds(r.err, set.substr(set.find('=') + 1))) << r.err;
+  EXPECT_TRUE(holds(r.err, GetParam().said)) << r.err;
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    All, AbsurdNumbers,
+    ::testing::Values(Absurd{"take.mark=1e300 km", "lengths are from"},
+                      Absurd{"lens.shift_up=1e22 mm", "out of reach"},
+                      Absurd{"lens.shift_up=20 m", "a lens moves by 10 m at the most"},
+                      Absurd{"lens.focal=1e-18 mm", "lengths are from"},
+                      Absurd{"lens.focal=0.01 mm", "no focal length"},
+                      Absurd{"take.stop=f/1e-20", "stops are from"},
+                      Absurd{"take.stop=f/0.001", "stops are from"},
+                      Absurd{"scene.back=1e300 m", "lengths are from"},
+                      Absurd{"unit=1e-308 mm", "lengths are from"},
+                      Absurd{"lens.adapter=1e300", "0.01 to 100"},
+                      Absurd{"lens.squeeze=1e300", "1 (none) to 10"},
+                      Absurd{"lens.iris.rotation=1e300 deg", "36000 deg"},
+                      Absurd{"scene.scale=1e12", "0.000001 to 1000000"},
+                      Absurd{"take.fps=1e-300", "frame rate"}, Absurd{"take.iso=1e300", "ISO"},
+                      Absurd{"body.gate=1e-5 x 1e-5 mm", "is no gate"},
+                      Absurd{"lens.close_up=1e300 dpt", "1000 dioptres"}));
+
+TEST(Options, ThatAreNoNumbersAreRefused) {
+  const std::string shot = demo("hero.shot.toml");
+  for (const std::string value : {"inf", "nan", "1e300", "0x10"}) {
+    EXPECT_EQ(run({"report", shot, "--frames", "all", "--step", value}).code, 2) << value;
+    EXPECT_EQ(run({"report", shot, "--frame", value}).code, 2) << value;
+  }
+  for (const std::string frames : {"1e17-1e17", "0-1e300", "nan-nan", "-inf-0"}) {
+    EXPECT_EQ(run({"report", shot, "--frames", frames}).code, 2) << frames;
+  }
+  EXPECT_EQ(run({"report", shot, "--frame", "1e17"}).code, 2);
+}
+
+// ---- files
+// ---------------------------------------------------------------------------------------
+
+TEST(Inputs, AreNeverWrittenOver) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder, "[lens.iris]\nblades = 7\n");
+  const std::string before = slurp(shot);
+  const Ran table = run({"bokeh", shot, "--table", shot, "-o", folder / "b.png"});
+  EXPECT_EQ(table.code, 3) << table.out;
+  EXPECT_TRUE(holds(table.err, "this run read that file")) << table.err;
+  EXPECT_EQ(slurp(shot), before);
+
+  const std::string plate = folder / "plate.jpg";
+  std::filesystem::copy_file(demo("plate.jpg"), plate);
+  const std::string picture = slurp(plate);
+  // By what it is, not by its name.
+  std::filesystem::create_symlink(plate, folder / "link.jpg");
+  std::filesystem::create_hard_link(plate, folder / "other.jpg");
+  for (const std::string name : {"plate.jpg", "link.jpg", "other.jpg"}) {
+    EXPECT_EQ(run({"start", plate, "--replace", "-o", folder / name}).code, 3) << name;
+    EXPECT_EQ(slurp(plate), picture);
+  }
+}
+
+TEST(Outputs, OfOneNameAreRefused) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder);
+  const Ran r = run({"plan", shot, "-o", folder / "p.svg", "-o", folder / "p.svg"});
+  EXPECT_NE(r.code, 0);
+  EXPECT_TRUE(holds(r.err, "p.svg")) << r.err;
+}
+
+TEST(Outputs, FollowLinksKeepPermissionsAndReplaceNoDevice) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder);
+  const std::string real = folder.write("real.svg", "old");
+  ::chmod(real.c_str(), 0640);
+  std::filesystem::create_symlink(real, folder / "link.svg");
+  ASSERT_EQ(run({"plan", shot, "-o", folder / "link.svg"}).code, 0);
+  EXPECT_TRUE(std::filesystem::is_symlink(folder / "link.svg"));
+  EXPECT_NE(slurp(real), "old");
+  struct stat status {};
+  ::stat(real.c_str(), &status);
+  EXPECT_EQ(status.st_mode & 07777, 0640U);
+  std::filesystem::create_symlink(folder / "nothing", folder / "dangling.svg");
+  EXPECT_EQ(run({"plan", shot, "-o", folder / "dangling.svg"}).code, 3);
+  // A name as long as names can be.
+  const std::string longest = folder / (std::string(251, 'n') + ".svg");
+  EXPECT_EQ(run({"plan", shot, "-o", longest}).code, 0);
+  ASSERT_EQ(::mkfifo((folder / "fifo.svg").c_str(), 0600), 0);
+  EXPECT_EQ(run({"plan", shot, "-o", folder / "fifo.svg"}).code, 3);
+  EXPECT_FALSE(std::filesystem::is_regular_file(folder / "fifo.svg"));
+}
+
+TEST(Inputs, ThatAreNoPlainFilesAreRefused) {
+  const TempFolder folder;
+  const std::string fifo = folder / "fifo";
+  ASSERT_EQ(::mkfifo(fifo.c_str(), 0600), 0);
+  for (const std::string& name : {fifo, std::string("/dev/zero")}) {
+    EXPECT_EQ(run({"report", name}).code, 3);
+    EXPECT_EQ(run({"start", name, "-o", folder / "s.shot.toml"}).code, 3);
+    EXPECT_EQ(run({"expose", shot_in(folder), name}).code, 3);
+  }
+}
+
+TEST(PartFiles, OfProcessesThatAreGoneAreRemoved) {
+  const TempFolder folder;
+  const pid_t child = ::fork();
+  if (child == 0) {
+    const std::string bytes(64 << 20, 'x');
+    for (;;) write_whole_file(folder / "o.bin", bytes);
+  }
+  while (folder.count() == 0) ::usleep(1000);
+  ::kill(child, SIGKILL);
+  int status = 0;
+  ::waitpid(child, &status, 0);
+  // As if it had been killed half way through, whatever it was at.
+  std::size_t parts = 0;
+  for (const auto& entry : std::filesystem::directory_iterator(folder / "")) {
+    parts += entry.path().extension() == ".part" ? 1U : 0U;
+  }
+  ASSERT_EQ(shell("plan " + shot_in(folder) + " -o " + (folder / "p.svg") + " > /dev/null"), 0);
+  for (const auto& entry : std::filesystem::directory_iterator(folder / "")) {
+    EXPECT_NE(entry.path().extension(), ".part") << parts;
+  }
+}
+
+// ---- names
+// ---------------------------------------------------------------------------------------
+
+TEST(Names, SteerNoTerminal) {
+  const TempFolder folder;
+  const std::string evil = "boat\\u001b]0;title\\u0007\\u001b[2J\\u202e";
+  const std::string shot = shot_in(folder, "[[subject]]\nname = \"" + evil + "\"\nat = \"3 m\"\n");
+  const Ran r = run({"report", shot});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(r.out.find('\x1b'), std::string::npos);
+  EXPECT_EQ(r.out.find('\a'), std::string::npos);
+  EXPECT_TRUE(holds(r.out, "\\x1b]0;title")) << r.out;
+  EXPECT_TRUE(holds(r.out, "\\u202e"));
+  const Ran missing = run({"report", folder / "a\x1b[2J\xff\xc3.toml"});
+  EXPECT_EQ(missing.err.find('\x1b'), std::string::npos);
+  EXPECT_TRUE(holds(missing.err, "a\\x1b[2J\\xff\\xc3.toml")) << missing.err;
+}
+
+TEST(Names, EndNoScriptOfAPage) {
+  const TempFolder folder;
+  const std::string shot = shot_in(folder, "[[subject]]\nname = \"<!--<script>\"\nat = \"3 m\"\n");
+  ASSERT_EQ(run({"page", shot, "-o", folder / "p.html"}).code, 0);
+  const std::string html = slurp(folder / "p.html");
+  EXPECT_FALSE(holds(html, "<!--<script>"));
+  EXPECT_EQ(data_of(html)["subjects"][0]["name"], "<!--<script>");
+}
+
+TEST(Names, WriteNoKeysIntoAShotFile) {
+  const TempFolder folder;
+  const std::string plate = folder / "a\n[take]\nstop = \"f9\"\n.jpg";
+  std::filesystem::copy_file(demo("plate.jpg"), plate);
+  ASSERT_EQ(run({"start", plate, "-o", folder / "s.shot.toml"}).code, 0);
+  const std::string text = slurp(folder / "s.shot.toml");
+  EXPECT_EQ(text.find("\nstop = \"f9\""), std::string::npos) << text;
+  EXPECT_TRUE(holds(text, "file = \"a\\u000A[take]\\u000A")) << text;
+}
+
+TEST(Contents, OfFilesThatAreNoTablesAreNotTold) {
+  const TempFolder folder;
+  const std::string secret = folder.write("secret", "root:hunter2\nmore\n");
+  const Ran r = run({"report", shot_in(folder), "--set", "scene.track=" + secret});
+  EXPECT_NE(r.code, 0);
+  EXPECT_FALSE(holds(r.err, "hunter2")) << r.err;
+}
+
+}  // namespace hostile_cli_test
+}  // namespace jolly_iris
