@@ -108,6 +108,50 @@ TEST_P(OneClippedDisc, IsFoundOnceWithItsOwnEdge) {
 INSTANTIATE_TEST_SUITE_P(OfTheGrid, OneClippedDisc,
                          ::testing::Values(110137U, 110129U, 110148U, 70111U));
 
+// A fit that told nothing made no number of its neighbours' either.
+TEST(CameraFile, WhoseLampsAreSharpenedHardKeepsItsDiscs) {
+  const plates::GridPlate made = plates::grid_plate(120069);
+  const Diameters d = diameters(made, discs_in_plate(plates::picture_of(made, folder())));
+  EXPECT_GE(d.found, d.whole - 2);
+  EXPECT_GE(10 * d.hold, 8 * d.found);
+}
+
+// Edges are looked for beside the outline that is known, which is a circle at first: of straight
+// blades that are large the fits come near by and by.
+TEST(LargeDiscs, OfFewStraightBladesAreFound) {
+  plates::PlateDrawing d;
+  d.opening = {5, 0.13, 61.9};
+  d.ground = 0.04;
+  for (int i = 0; i < 8; ++i) {
+    plates::Lamp lamp;
+    lamp.at = {130.0 + 230.0 * (i % 4), 130.0 + 270.0 * (i / 4)};
+    lamp.height_px = 100.0 + 7.0 * i;
+    lamp.own_px = 1.0;
+    const double level = 0.3 + 0.04 * i;
+    lamp.value = {level, 0.9 * level, 0.8 * level};
+    d.lamps.push_back(lamp);
+  }
+  plates::CameraFile camera;
+  camera.clip = 1.0;
+  camera.quality = 92;
+  std::filesystem::create_directories(folder());
+  const std::string file = folder() + "/large.jpg";
+  plates::record(plates::drawn(d), camera, file);
+  const FoundDiscs seen = discs_in_plate(read_picture(file).colour);
+  ASSERT_EQ(seen.discs.size(), d.lamps.size());
+  EXPECT_TRUE(seen.iris.sure());
+  EXPECT_EQ(seen.iris.blades, 5);
+  EXPECT_NEAR(seen.iris.curvature.value, 0.13, 0.02);
+  for (const plates::Lamp& lamp : d.lamps) {
+    double least = 1e9;
+    for (const PlateDisc& f : seen.discs) {
+      if (std::hypot(f.at[0] - lamp.at.x, f.at[1] - lamp.at.y) > 10.0) continue;
+      least = std::abs(f.height_px.value - lamp.height_px);
+    }
+    EXPECT_LT(least, 0.4) << lamp.height_px;
+  }
+}
+
 // Converged CG, or any even ground: the most of a plate's bright pixels, and no clip.
 TEST(CameraFile, WhoseLampsStandBeforeAnEvenWallIsNotClippedAtTheWall) {
   plates::PlateDrawing d;

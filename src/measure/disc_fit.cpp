@@ -55,6 +55,12 @@ class Fit {
     weigh(3);
     out_.good = finish();
     move_outwards(farther_px_);
+    // Whatever could not be told here must not reach the neighbours.
+    const DrawnDisc& told = out_.disc;
+    out_.good =
+        out_.good && std::isfinite(told.x + told.y + told.height + told.aspect + told.contrast +
+                                   told.soft + out_.shares[0] + out_.shares[1] + out_.shares[2] +
+                                   out_.height_sigma + out_.lamp_sigma_px + out_.kernel_sigma_px);
     return out_;
   }
 

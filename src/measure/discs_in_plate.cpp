@@ -239,7 +239,10 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
       items[i].start.turned = items[i].fit.disc.turned != out.pooled[i].turned;
     }
     if (round > 0) find_vignetting(plate.size(), shape, out, items);
-    if (out.vignetting.vignetting.known) last = 3;
+    if (out.vignetting.vignetting.known) last = std::max(last, 3);
+    // Edges are looked for near the outline that is known: of large discs with few blades, which
+    // begin as circles, it takes some rounds to come near.
+    if (round == last && out.iris.known && !settled && last < together::most_rounds) ++last;
     fit.lamp = usual_lamp(items, fit.edges().sigma_px());
     fit.rim = true;
     fit.again = true;

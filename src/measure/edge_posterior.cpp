@@ -191,7 +191,11 @@ EdgePosterior edge_posterior(const std::vector<EdgeTry>& tries, double misfit) {
           mix(a.moved_px, b.moved_px), mix(a.light_px2, b.light_px2));
     }
   }
-  if (tries.size() == 1) add(1.0, best, tries[0].moved_px, tries[0].light_px2);
+  const EdgeTry& likeliest = tries[out.likeliest];
+  if (tries.size() == 1) add(1.0, best, likeliest.moved_px, likeliest.light_px2);
+  // So steep that nothing is left between: then it is this one, and nearly no other size.
+  constexpr double narrow = 1e-4;  // a part of what lies between two sizes
+  if (!(sum > 0.0)) add(narrow, best, likeliest.moved_px, likeliest.light_px2);
   out.moved_px = first / sum;
   out.sigma_px = std::sqrt(std::max(0.0, second / sum - out.moved_px * out.moved_px));
   out.log_evidence = best + std::log(sum);
