@@ -202,7 +202,7 @@ void read_take(ShotReader& in, Take& take) {
   if (const auto v = in.quantity<Stop>("take.stop", parse_stop)) take.stop = *v;
   take.mark = in.quantity<Length>("take.mark", parse_distance, above_zero);
   take.iso = in.number("take.iso", range::iso.min, range::iso.max,
-                       "an ISO from 0.001 to 1e9; write e.g. 800");
+                       "an ISO above zero, from 0.001 to 1e9; write e.g. 800");
   take.shutter = in.quantity<Shutter>("take.shutter", parse_shutter);
   take.fps = in.number("take.fps", range::fps.min, range::fps.max,
                        "a frame rate from 0.000001 to 1e12; write e.g. 24");
@@ -233,9 +233,9 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   SceneEntry entry;
   entry.camera = in.text("scene.camera");
   entry.aim = in.text("scene.aim");
-  if (const auto v = in.number(
-          "scene.scale", range::factor.min, range::factor.max,
-          "a factor from 0.000001 to 1000000; 0.01 makes the scene a hundred times smaller")) {
+  if (const auto v = in.number("scene.scale", range::factor.min, range::factor.max,
+                               "a factor above zero, from 0.000001 to 1000000; 0.01 makes the "
+                               "scene a hundred times smaller")) {
     entry.scale = *v;
   }
   if (const auto v = in.choice<CameraOrigin>("scene.origin", {{"pupil", CameraOrigin::pupil},

@@ -391,7 +391,6 @@ class Fit {
     out_.contrast_sigma = sigma(log_contrast) * out_.disc.contrast;
     if (!(out_.height_sigma < 0.2 * out_.disc.height)) return false;
     if (!tell_edge(samples_, shape_, look_, out_)) return false;
-    if (shape_.round() && !settings_.again) look_farther(seen_, look_, out_);
     tell_light(plate_, samples_, shape_, look_, out_);
     out_.line = edge();
     return true;

@@ -64,48 +64,6 @@ bool tell_edge(const std::vector<Sample>& samples, const BladeShape& shape, cons
   return near >= one_disc::fewest_on_edge;
 }
 
-// Where no outline is known yet, corners of large discs lie farther from a circle than its edge is
-// looked for: there the plate itself says where it is half as bright.
-void look_farther(const GreyImage& seen, const LumaModel& look, FittedDisc& fitted) {
-  const DrawnDisc& d = fitted.disc;
-  const double hr = 0.5 * d.height;
-  const double wr = hr * d.aspect;
-  const double smaller = std::min(hr, wr);
-  std::array<double, 3> dark{};
-  std::array<double, 3> bright{};
-  for (std::size_t c = 0; c < 3; ++c) {
-    dark[c] = d.ground * d.ground_colour[c];
-    bright[c] = dark[c] + d.contrast * d.colour[c];
-  }
-  const double half = 0.5 * (look.seen(dark).value + look.seen(bright).value);
-  const double sign = d.turned ? -1.0 : 1.0;
-  constexpr double from = 0.55;  // radii: within any outline
-  constexpr double to = 1.4;     // and beyond
-  const double step = 0.5 / smaller;
-  for (std::size_t k = 0; k < profile_bins; ++k) {
-    const double angle = 2.0 * pi * (static_cast<double>(k) + 0.5) / profile_bins;
-    double last = 0.0;
-    for (double r = from; r < to; r += step) {
-      const auto x = static_cast<int>(std::floor(d.x + sign * r * wr * std::cos(angle)));
-      const auto y = static_cast<int>(std::floor(d.y - sign * r * hr * std::sin(angle)));
-      if (x < 0 || y < 0 || x >= seen.width || y >= seen.height) break;
-      if (static_cast<double>(seen.at(x, y)) > half) {
-        last = r;
-      } else if (last > 0.0) {
-        break;  // what is bright again farther out is another
-      }
-    }
-    if (!(last > from) || last + step >= to) continue;
-    const double there = last + 0.5 * step;
-    double& radius = fitted.profile.radius[k];
-    double& weight = fitted.profile.weight[k];
-    const bool told = weight > 0.0 && std::abs(there - radius) * smaller < 2.5 * d.soft + 1.0;
-    if (told) continue;
-    radius = there;
-    weight = 4.0 * smaller * smaller;  // half a pixel
-  }
-}
-
 void tell_light(const Picture& plate, const std::vector<Sample>& samples, const BladeShape& shape,
                 const LumaModel& look, FittedDisc& fitted) {
   const DrawnDisc& d = fitted.disc;

@@ -5,7 +5,6 @@
 
 #include "disc_fit.hpp"
 #include "disc_pixels.hpp"
-#include "grey_image.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -15,10 +14,6 @@ namespace jolly_iris::measuring {
 /// @return whether its edge shows at all: where all of it is cut off, the disc's edge is elsewhere
 [[nodiscard]] bool tell_edge(const std::vector<Sample>& samples, const BladeShape& shape,
                              const LumaModel& look, FittedDisc& fitted);
-
-/// Puts into the profile what lies farther from the drawn outline than its edge is looked for; for
-/// discs that were drawn round because no outline is known.
-void look_farther(const GreyImage& seen, const LumaModel& look, FittedDisc& fitted);
 
 /// By channel: the lamp's light, its share of the contrast, and fringes.
 void tell_light(const Picture& plate, const std::vector<Sample>& samples, const BladeShape& shape,

@@ -187,6 +187,14 @@ double white_of(const Picture& plate, const std::vector<DiscItem>& items) {
   return bright > 0.0 ? 1.25 * bright : 1.0;
 }
 
+// By how much the iris may still change: of large discs that moves edges by more.
+double settled_curvature(const std::vector<DiscItem>& items) {
+  std::vector<double> radii;
+  for (const DiscItem& i : items) radii.push_back(0.5 * i.fit.disc.height);
+  const double usual = quantile(radii, 0.5);
+  return together::settled_curvature * std::min(1.0, together::usual_radius_px / usual);
+}
+
 Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                     std::optional<double> clipped_at, std::vector<RejectedDisc>& rejected,
                     const Execution& execution) {
@@ -232,7 +240,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     shape = iris.shape;
     const bool settled =
         before.known && before.blades == out.iris.blades &&
-        std::abs(before.curvature.value - out.iris.curvature.value) < together::settled_curvature;
+        std::abs(before.curvature.value - out.iris.curvature.value) < settled_curvature(items);
     for (std::size_t i = 0; i < items.size(); ++i) {
       items[i].start = items[i].fit.disc;
       // Edges are told as the iris stands: what is turned against that is the other way up.

@@ -92,7 +92,7 @@ void require(bool within, std::string_view text, std::string_view range) {
   throw QuantityError(fmt::format("'{}' is out of reach: {}", text, range));
 }
 
-constexpr std::string_view lengths = "lengths are from 1 nm (0.000001 mm) to 1000000000 km";
+constexpr std::string_view lengths = "lengths are from 1e-12 mm to 1000000000 km";
 
 bool within_lengths(Length l) { return l.mm() == 0.0 || range::length_mm.holds(std::abs(l.mm())); }
 

@@ -62,6 +62,11 @@ Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
   return backend().read(path.string(), how);
 }
 
+void require_whole_picture(const std::filesystem::path& path) {
+  require_file(path);
+  (void)backend().read(path.string(), {});
+}
+
 Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer,
                    const Curve& curve) {
   return read_picture(path, PictureRead{transfer, curve, {}});

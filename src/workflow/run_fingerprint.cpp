@@ -93,7 +93,7 @@ bool is_made(const std::string& picture, const std::string& fingerprint) {
   if (is_cut_png(picture)) return false;
   try {
     if (read_origin(picture).fingerprint != fingerprint) return false;
-    (void)read_picture(picture);  // a header may be all there is of it
+    require_whole_picture(picture);  // a header may be all there is of it
     return true;
   } catch (const Error&) {
     return false;  // cut off, or no picture at all

@@ -12,8 +12,8 @@ struct Range {
 };
 
 namespace range {
-/// Any length but zero, mm: from a nanometre to farther than the sun.
-inline constexpr Range length_mm{1e-6, 1e15};
+/// Any length but zero, mm: from what no fault of a lens is smaller than to farther than the sun.
+inline constexpr Range length_mm{1e-12, 1e15};
 /// Focal lengths, mm: from a pinhead camera's to an observatory's.
 inline constexpr Range focal_mm{0.1, 1e5};
 /// Sides of a gate, mm: from a tenth of a millimetre to ten metres.

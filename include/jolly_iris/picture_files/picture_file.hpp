@@ -32,6 +32,9 @@ struct PictureRead {
 /// @throws FileError for a file that is missing, cut off, empty (0 × 0), deep or of an unknown
 ///         kind; UsageError where several layers could be meant, or none is called so
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how);
+/// Reads all of a picture that this program made, to see whether it is whole. @throws as
+/// read_picture
+void require_whole_picture(const std::filesystem::path& path);
 Frame read_picture(const std::filesystem::path& path,
                    std::optional<Transfer> transfer = std::nullopt, const Curve& curve = {});
 
