@@ -145,7 +145,6 @@ void write_moving_picture(const std::filesystem::path& path, const std::vector<P
 
 PlateFacts read_plate_facts(const std::filesystem::path& path) {
   require_file(path);
-  note_input(path);
   return backend().facts(path.string());
 }
 

@@ -88,6 +88,7 @@ class StartVerb : public Verb {
   }
 
   void run(const Terminal& io) override {
+    note_input(plate_);  // of which the header alone is read
     const PlateFacts facts = read_plate_facts(plate_);
     const std::string out = out_.empty() ? report::stem_of(plate_) + ".shot.toml" : out_;
     if (std::filesystem::exists(out) && !replace_) {
