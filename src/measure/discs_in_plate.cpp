@@ -250,7 +250,11 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     if (out.vignetting.vignetting.known) last = std::max(last, 3);
     // Edges are looked for near the outline that is known: of large discs with few blades, which
     // begin as circles, it takes some rounds to come near.
-    if (round == last && out.iris.known && !settled && last < together::most_rounds) ++last;
+    // Where a barrel cuts them, sides would be told anew each time.
+    if (round == last && out.iris.known && !settled && !out.vignetting.vignetting.known &&
+        last < together::most_rounds) {
+      ++last;
+    }
     fit.lamp = usual_lamp(items, fit.edges().sigma_px());
     fit.rim = true;
     fit.again = true;
