@@ -17,13 +17,7 @@
 namespace jolly_iris {
 namespace hostile_cli_test {
 
-using testing::data_of;
-using testing::demo;
-using testing::holds;
-using testing::Ran;
-using testing::run;
-using testing::slurp;
-using testing::TempFolder;
+using namespace testing;
 using Json = nlohmann::json;
 
 // The command line as a process of its own, its output where `redirect` says.

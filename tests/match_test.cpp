@@ -533,20 +533,27 @@ TEST(Match, AnAdapterOfAnUnusualFactorIsToldByTheLensItself) {
   EXPECT_GE(first, 9);
 }
 
+// Lamps here and there, and the discs that a plate shows of them.
+struct LampsSeen {
+  std::vector<ExpectedLamp> lamps{};
+  std::vector<DetectedDisc> discs{};
+};
+LampsSeen lamps_seen(Dice& dice, int count, std::array<double, 2> reach,
+                     std::array<double, 2> times) {
+  LampsSeen out;
+  for (int i = 0; i < count; ++i) {
+    const double x = dice.uniform(-reach[0], reach[0]);
+    const double y = dice.uniform(-reach[1], reach[1]);
+    out.lamps.push_back({"lamp " + std::to_string(i), {x, y}, 10_m, {}});
+    const double off = dice.normal();
+    out.discs.push_back({{times[0] * x + off, times[1] * y + dice.normal()}, 30.0, 0.3});
+  }
+  return out;
+}
+
 TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {
   Dice dice(2);
-  std::vector<ExpectedLamp> lamps;
-  std::vector<DetectedDisc> discs;
-  for (int i = 0; i < 14; ++i) {
-    lamps.push_back({"lamp " + std::to_string(i),
-                     {dice.uniform(-800, 800), dice.uniform(-400, 400)},
-                     10_m,
-                     {}});
-    discs.push_back(
-        {{1.4 * lamps.back().at[0] + dice.normal(), 1.4 * lamps.back().at[1] + dice.normal()},
-         30.0,
-         0.3});
-  }
+  auto [lamps, discs] = lamps_seen(dice, 14, {800, 400}, {1.4, 1.4});
   discs.push_back({{3.0, 900.0}, 30.0, 0.3});  // nobody's
   const LampPairs pairs = pair_lamps(discs, lamps, 3000.0, 1920.0);
   EXPECT_EQ(pairs.left, std::vector<std::size_t>{14});
@@ -556,18 +563,7 @@ TEST(PairLamps, FindsThemAtAnotherFocalLengthAndSaysWhich) {
 
 TEST(PairLamps, FindsThemInAPlateThatIsStretchedAndSaysByHowMuch) {
   Dice dice(3);
-  std::vector<ExpectedLamp> lamps;
-  std::vector<DetectedDisc> discs;
-  for (int i = 0; i < 16; ++i) {
-    lamps.push_back({"lamp " + std::to_string(i),
-                     {dice.uniform(-400, 400), dice.uniform(-240, 240)},
-                     10_m,
-                     {}});
-    discs.push_back(
-        {{1.2 * 1.8 * lamps.back().at[0] + dice.normal(), 1.8 * lamps.back().at[1] + dice.normal()},
-         30.0,
-         0.3});
-  }
+  auto [lamps, discs] = lamps_seen(dice, 16, {400, 240}, {1.2 * 1.8, 1.8});
   const LampPairs pairs = pair_lamps(discs, lamps, 3000.0, 1920.0);
   EXPECT_TRUE(pairs.left.empty());
   ASSERT_TRUE(pairs.view.has_value());

@@ -183,8 +183,10 @@ inline constexpr double clipped_of_kernel_codec = 1.0;
 inline constexpr double believed = 0.7;  // share of what lamps leave open; by bench (grid)
 // Pixels and blocks lean edges the same way in many discs; by bench (grid).
 inline constexpr double turned_alike = 1.25;
-inline constexpr double outline_px = 0.015;
-inline constexpr double outline_px_clipped = 0.04;
+inline constexpr double outline_px = 0.02;
+inline constexpr double outline_px_clipped = 0.055;
+inline constexpr double corner_rounded =
+    0.04;                                     // of the softness: corners are rounder than is drawn
 inline constexpr double max_left_over = 4.0;  // near its edge, in deviations of the noise; by bench
 // The clip shows a line beside the outline, farther out the softer the edge is, and farther out
 // corners are rounder: so much of the softness; by bench.

@@ -1,0 +1,129 @@
+#include "fit_in_turns.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "codec_step.hpp"
+#include "grey_image.hpp"
+#include "kernel_choice.hpp"
+#include "measure/constants.hpp"
+#include "population.hpp"
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+// The rim that the lens tube lays over each disc, from how all of them are cut.
+void find_vignetting(PixelSize plate, const BladeShape& shape, Fitted& fitted,
+                     std::vector<DiscItem>& items) {
+  std::vector<const FittedDisc*> discs;
+  for (const DiscItem& i : items) discs.push_back(&i.fit);
+  const bool odd = fitted.iris.known && fitted.iris.blades % 2 == 1;
+  fitted.vignetting = vignetting_of(discs, shape, odd, plate);
+  if (!fitted.vignetting.vignetting.known) return;
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    lay_over(fitted.vignetting.vignetting, fitted.vignetting.in_front[i], plate, items[i].start);
+  }
+}
+
+// What is 1 where nothing is clipped: a little brighter than the lamps are, so that noise is even.
+double white_of(const Picture& plate, const std::vector<DiscItem>& items) {
+  std::vector<double> lamps;
+  for (const DiscItem& i : items) {
+    const int x = std::clamp(static_cast<int>(i.start.x), 0, plate.width() - 1);
+    const int y = std::clamp(static_cast<int>(i.start.y), 0, plate.height() - 1);
+    const Rgba& p = plate.at(x, y);
+    lamps.push_back(static_cast<double>(std::max({p[0], p[1], p[2]})));
+  }
+  const double bright = lamps.empty() ? 0.0 : quantile(lamps, 0.9);
+  return bright > 0.0 ? 1.25 * bright : 1.0;
+}
+
+// Whether an iris changes no disc any more by its own deviation; large discs' edges move farther.
+bool is_settled(const PlateIris& before, const PlateIris& now, const std::vector<DiscItem>& items) {
+  if (!before.known || before.blades != now.blades) return false;
+  if (now.blades == 0) return true;  // what curvature is told of a round one means nothing
+  std::vector<double> radii;
+  for (const DiscItem& i : items) radii.push_back(0.5 * i.fit.disc.height);
+  const double usual = quantile(radii, 0.5);
+  return std::abs(before.curvature.value - now.curvature.value) <
+         together::settled_curvature * std::min(1.0, together::usual_radius_px / usual);
+}
+
+}  // namespace
+
+Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
+                    std::optional<double> clipped_at, std::vector<RejectedDisc>& rejected,
+                    const Execution& execution) {
+  FitSettings fit{.look = LumaModel(clipped_at, white_of(plate, items)), .stop = execution.stop};
+  fit.codec = codec::off / 255.0 * codec_step(plate) /
+              LumaModel({}, 1.0).coded(std::max(fit.look.white(), 1e-3));
+  const GreyImage seen = fit.look.of(plate);
+  BladeShape shape;
+  Fitted out;
+  fit_together(plate, seen, items, shape, fit, {.with_others = false});
+  // Where a barrel cuts discs, they are seen whole only once it is known: one more round.
+  int last = 2;
+  for (int round = 0; round <= last; ++round) {
+    std::erase_if(items, [&](const DiscItem& i) {
+      const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
+      if (i.fit.good && !tile) return false;
+      rejected.push_back({{i.start.x, i.start.y},
+                          i.start.height,
+                          tile ? "it has four sides" : "no disc fits its pixels"});
+      return true;
+    });
+    merge_duplicates(plate, fit.look, items);
+    out.pooled.clear();
+    // The first fits knew no iris: what they leave over would pass for softness.
+    if (round > 0) {
+      if (auto kernels = likely_kernels(items, fit.look); !kernels.empty()) {
+        fit.kernels = std::move(kernels);
+      }
+    }
+    for (const DiscItem& i : items) {
+      PooledDisc d;
+      d.profile = i.fit.profile;
+      d.height = i.fit.disc.height;
+      d.soft = i.fit.disc.soft;
+      d.kernel = fit.edges().sigma_px();
+      // As long as the shape is not known, what is left over is the shape.
+      d.left_over = round == 0 ? 0.0 : i.fit.left_over;
+      out.pooled.push_back(d);
+    }
+    const PlateIris before = out.iris;
+    const PooledIris iris = pooled_iris(out.pooled);
+    out.iris = iris.iris;
+    shape = iris.shape;
+    const bool settled = is_settled(before, out.iris, items);
+    for (std::size_t i = 0; i < items.size(); ++i) {
+      items[i].start = items[i].fit.disc;
+      // Edges are told as the iris stands: what is turned against that is the other way up.
+      items[i].start.turned = items[i].fit.disc.turned != out.pooled[i].turned;
+    }
+    if (round > 0) find_vignetting(plate.size(), shape, out, items);
+    if (out.vignetting.vignetting.known) last = std::max(last, 3);
+    // Edges are looked for near the outline that is known: of large discs with few blades, which
+    // begin as circles, it takes some rounds to come near. Not where a barrel cuts them: on which
+    // side each is swings from round to round there.
+    if (round == last && out.iris.known && !settled && !out.vignetting.vignetting.known &&
+        last < together::most_rounds) {
+      ++last;
+    }
+    fit.lamp = usual_lamp(items, fit.edges().sigma_px());
+    fit.rim = true;
+    fit.again = true;
+    fit.lights = round == last;
+    fit.quick = round < last;
+    fit_together(plate, seen, items, shape, fit,
+                 {.afresh = round < 2, .alone_stay = round == 1 && settled && last == 2});
+    execution.tell((round + 1.0) / (last + 1.0));
+  }
+  out.items = std::move(items);
+  out.shape = shape;
+  out.doubt = {usual_scatter(out.items), fit.edges().sigma_px(), fit.codec > 0.0};
+  return out;
+}
+
+}  // namespace jolly_iris::measuring

@@ -1,0 +1,131 @@
+#include "iris_evidence.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numbers>
+
+#include "grey_image.hpp"
+#include "measure/constants.hpp"
+#include "population.hpp"
+
+namespace jolly_iris::measuring {
+
+namespace {
+
+using std::numbers::pi;
+
+// An edge's sagitta, r (1 − cos π/n) if it is straight, is what curvature is read from.
+void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
+  if (!iris.known || iris.blades < 3) return;
+  std::vector<double> radius;
+  std::size_t clipped = 0;
+  for (const DiscItem& i : items) {
+    if (!i.fit.good) continue;
+    radius.push_back(0.5 * i.fit.disc.height);
+    clipped += i.fit.clipped() ? 1U : 0U;
+  }
+  if (radius.empty()) return;
+  const double soft = usual_disc(items).soft;
+  const double off = 2 * clipped > radius.size()
+                         ? std::hypot(together::outline_px_clipped, together::clipped_beside * soft)
+                         : std::hypot(together::outline_px, together::corner_rounded * soft);
+  // The larger ones tell most.
+  const double sagitta = quantile(radius, 0.75) * (1.0 - std::cos(pi / iris.blades));
+  iris.curvature.margin = std::hypot(iris.curvature.margin, 2.0 * off / sagitta);
+}
+
+// Whether most of some values are about the same.
+bool mostly_alike(const std::vector<double>& values) {
+  const double usual = quantile(values, 0.5);
+  const auto alike = std::count_if(values.begin(), values.end(), [&](double v) {
+    return std::abs(v - usual) < iris::rows_alike * usual;
+  });
+  return 3 * alike > 2 * static_cast<std::ptrdiff_t>(values.size());
+}
+
+// Whether they are of one size and stand in rows at one distance, close by each other, as tiles and
+// windows do.
+bool stand_in_rows(const std::vector<PlateDisc>& discs) {
+  std::vector<double> nearest;
+  std::vector<double> heights;
+  for (const PlateDisc& a : discs) {
+    double least = std::numeric_limits<double>::infinity();
+    for (const PlateDisc& b : discs) {
+      if (&a == &b) continue;
+      least = std::min(least, std::hypot(a.at[0] - b.at[0], a.at[1] - b.at[1]));
+    }
+    nearest.push_back(least);
+    heights.push_back(std::max(a.height_px.value, a.width_px.value));
+  }
+  if (nearest.size() < 6) return false;
+  return quantile(nearest, 0.5) < iris::rows_near * quantile(heights, 0.5) &&
+         mostly_alike(nearest) && mostly_alike(heights);
+}
+
+}  // namespace
+
+void doubt_iris(const std::vector<DiscItem>& items, PlateIris& iris) {
+  doubt_curvature(items, iris);
+  iris.rotation_deg.margin *= together::turned_alike;
+}
+
+void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<PooledDisc>& pooled,
+                    int others, double from_px, PlateIris& iris) {
+  int could = others;
+  int agree = 0;
+  int for_it = 0;
+  int against = 0;
+  bool named = false;
+  for (std::size_t i = 0; i < discs.size(); ++i) {
+    if (discs[i].height_px.value < from_px) continue;
+    ++could;
+    // What is as soft as that is shaded, not lit evenly.
+    const PooledDisc& p = pooled[i];
+    const double lamp2 = p.soft * p.soft - p.kernel * p.kernel;
+    const double largest = iris::largest_lamp * p.height;
+    if (discs[i].outlier || p.agrees < iris::agrees || lamp2 > largest * largest) continue;
+    ++agree;
+    for_it += p.votes > iris::clear_vote ? 1 : 0;
+    against += p.votes < -iris::clear_vote ? 1 : 0;
+    named = named || !discs[i].name.empty();
+  }
+  iris.discs = agree;
+  const bool rows = stand_in_rows(discs);
+  const bool split = against > iris::contradict * (for_it + against) ||
+                     (iris.blades > 0 && for_it < iris::enough_discs);
+  const bool inward = iris.blades > 0 && iris.curvature.value < iris::most_inward;
+  const int needed = from_px < iris::min_height ? iris::enough_small_discs : iris::enough_discs;
+  const bool enough = agree >= needed && 2 * agree >= could;
+  if (iris.known && (named || (!rows && !split && !inward && enough))) return;
+  const PlateIris nothing;
+  const Measured squeeze = iris.height_over_width;
+  iris = nothing;
+  iris.height_over_width = squeeze;
+  iris.discs = agree;
+  if (could == 0) {
+    iris.why = fmt::format("no disc is {:.0f} px high or more, and smaller ones show no shape",
+                           iris::min_height);
+  } else if (rows) {
+    iris.why =
+        "they stand in rows like tiles or windows; one that is drawn and named would settle it";
+  } else if (agree < needed) {
+    iris.why = fmt::format(
+        "{} of {} discs of {:.0f} px or more {} one outline; {} would settle it, or one that is "
+        "drawn and named",
+        agree, could, from_px, agree == 1 ? "shows" : "share", needed == 3 ? "three" : "six");
+  } else if (2 * agree < could) {
+    iris.why = fmt::format("only {} of {} that could be discs share one outline", agree, could);
+  } else if (inward) {
+    iris.why = "their outlines bend inward farther than blades do";
+  } else if (split) {
+    iris.why =
+        fmt::format("{} discs show blades as most do, and {} show them turned", for_it, against);
+  } else {
+    iris.why = "their outlines fit no number of blades clearly";
+  }
+}
+
+}  // namespace jolly_iris::measuring
