@@ -107,7 +107,7 @@ INSTANTIATE_TEST_SUITE_P(
     All, AbsurdNumbers,
     ::testing::Values(Absurd{"take.mark=1e300 km", "lengths are from"},
                       Absurd{"lens.shift_up=1e22 mm", "out of reach"},
-                      Absurd{"lens.shift_up=20 m", "a lens moves by 10 m at the most"},
+                      Absurd{"lens.shift_up=20 m", "lenses move from -10000 to 10000 mm"},
                       Absurd{"lens.focal=1e-18 mm", "lengths are from"},
                       Absurd{"lens.focal=0.01 mm", "no focal length"},
                       Absurd{"take.stop=f/1e-20", "stops are from"},
@@ -115,12 +115,12 @@ INSTANTIATE_TEST_SUITE_P(
                       Absurd{"scene.back=1e300 m", "lengths are from"},
                       Absurd{"unit=1e-308 mm", "lengths are from"},
                       Absurd{"lens.adapter=1e300", "0.01 to 100"},
-                      Absurd{"lens.squeeze=1e300", "1 (none) to 10"},
-                      Absurd{"lens.iris.rotation=1e300 deg", "36000 deg"},
-                      Absurd{"scene.scale=1e12", "0.000001 to 1000000"},
+                      Absurd{"lens.squeeze=1e300", "a squeeze from 1 to 10"},
+                      Absurd{"lens.iris.rotation=1e300 deg", "from -36000 to 36000 deg"},
+                      Absurd{"scene.scale=1e12", "from 1e-06 to 1000000"},
                       Absurd{"take.fps=1e-300", "frame rate"}, Absurd{"take.iso=1e300", "ISO"},
                       Absurd{"body.gate=1e-5 x 1e-5 mm", "is no gate"},
-                      Absurd{"lens.close_up=1e300 dpt", "1000 dioptres"}));
+                      Absurd{"lens.close_up=1e300 dpt", "from -1000 to 1000 dioptres"}));
 
 TEST(Options, ThatAreNoNumbersAreRefused) {
   const std::string shot = demo("hero.shot.toml");

@@ -59,6 +59,7 @@
 #include "jolly_iris/optics/primaries.hpp"
 #include "jolly_iris/optics/pupil.hpp"
 #include "jolly_iris/optics/quantity.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "jolly_iris/optics/relative_illumination.hpp"
 #include "jolly_iris/optics/sample_count.hpp"
 #include "jolly_iris/optics/shared_list.hpp"

@@ -46,7 +46,8 @@ double CsvTable::number(const std::vector<std::string>& cells, const std::string
   double value = 0.0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (error != std::errc{} || end != text.data() + text.size() || !range::entry.holds(value)) {
-    refuse(line, fmt::format("'{}' in the column {} is not a number within ±1e15", text, name));
+    refuse(line, fmt::format("'{}' in the column {} is not a number {}", text, name,
+                             words_of(range::entry)));
   }
   return value;
 }

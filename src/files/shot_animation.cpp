@@ -13,8 +13,6 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double largest_frame = 1e7;
-
 // The ease of keys or of a pull, with what belongs to the hunts.
 Ease read_ease(ShotReader& in, const std::string& base) {
   using Kind = Ease::Kind;
@@ -58,8 +56,7 @@ void read_pulls(ShotReader& in, Shot& shot) {
     const std::string base = fmt::format("pull[{}]", i);
     Pull pull;
     in.require(base + ".frame", "frame = 1001");
-    if (const auto v =
-            in.number(base + ".frame", -largest_frame, largest_frame, "a frame; write e.g. 1001")) {
+    if (const auto v = in.number(base + ".frame", range::frame, "a frame", "write e.g. 1001")) {
       pull.frame = *v;
     }
     read_focus(in, base, pull.focus);
@@ -137,9 +134,8 @@ void read_keyed(ShotReader& in, Shot& shot) {
 }  // namespace
 
 void read_moves(ShotReader& in, Shot& shot) {
-  const std::string frame = "a frame; write e.g. 1001";
-  const auto first = in.number("frames.first", -largest_frame, largest_frame, frame);
-  const auto last = in.number("frames.last", -largest_frame, largest_frame, frame);
+  const auto first = in.number("frames.first", range::frame, "a frame", "write e.g. 1001");
+  const auto last = in.number("frames.last", range::frame, "a frame", "write e.g. 1001");
   if (in.has("frames.first") != in.has("frames.last")) {
     in.mistake(in.has("frames.first") ? "frames.first" : "frames.last",
                "frames have a first and a last; give both");

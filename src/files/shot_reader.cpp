@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include "jolly_iris/optics/range.hpp"
 #include "optics/nearest.hpp"
 
 namespace jolly_iris {
@@ -74,6 +73,12 @@ std::optional<double> ShotReader::number(const std::string& key, double min, dou
     return std::nullopt;
   }
   return *number;
+}
+
+std::optional<double> ShotReader::number(const std::string& key, const Range& range,
+                                         const std::string& what, const std::string& hint) {
+  return number(key, range.min, range.max,
+                what + " " + words_of(range) + (hint.empty() ? "" : "; " + hint));
 }
 
 std::optional<std::string> ShotReader::written(const std::string& key) {

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "toml_tree.hpp"
 
 namespace jolly_iris {
@@ -41,6 +42,9 @@ class ShotReader {
   /// A plain number within [least, most]; `wanted` says what would be right.
   std::optional<double> number(const std::string& key, double min, double max,
                                const std::string& wanted);
+  /// The same, with what is in range said: "not a frame rate from 0.1 to 10; write e.g. 24".
+  std::optional<double> number(const std::string& key, const Range& range, const std::string& what,
+                               const std::string& hint = "");
   /// True or false.
   std::optional<bool> truth(const std::string& key);
   /// From `least` to `most` numbers, all finite; `wanted` says what would be right.

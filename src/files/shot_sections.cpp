@@ -21,17 +21,21 @@ std::string positive_extent(const Extent& e) {
   }
   return range::gate_mm.holds(e.width.mm()) && range::gate_mm.holds(e.height.mm())
              ? ""
-             : "is no gate: sides are from 0.1 mm to 10 m";
+             : "is no gate: sides are " + words_of(range::gate_mm, "mm");
 }
 
 // What focal lengths are.
 std::string a_focal(const Length& l) {
   if (!(l.mm() > 0.0)) return above_zero(l);
-  return range::focal_mm.holds(l.mm()) ? "" : "is no focal length: they are from 0.1 mm to 100 m";
+  return range::focal_mm.holds(l.mm())
+             ? ""
+             : "is no focal length: they are " + words_of(range::focal_mm, "mm");
 }
 
 std::string a_shift(const Length& l) {
-  return range::shift_mm.holds(l.mm()) ? "" : "is too far: a lens moves by 10 m at the most";
+  return range::shift_mm.holds(l.mm())
+             ? ""
+             : "is too far: lenses move " + words_of(range::shift_mm, "mm");
 }
 
 Length parse_unit(std::string_view text) {
@@ -68,8 +72,8 @@ void read_projection(ShotReader& in) {
 
 void read_attachments(ShotReader& in, Lens& lens) {
   lens.zoom = in.quantity<ZoomRange>("lens.zoom", parse_zoom);
-  if (const auto v = in.number("lens.converter", range::adapter.min, range::adapter.max,
-                               "a factor from 0.01 to 100; write e.g. 1.4 for a tele converter")) {
+  if (const auto v = in.number("lens.converter", range::adapter, "a factor",
+                               "write e.g. 1.4 for a tele converter")) {
     lens.converter = *v;
   }
   const std::function<std::string(const Power&)> not_below = [](const Power& p) {
@@ -117,8 +121,7 @@ void read_tables(ShotReader& in, Lens& lens) {
     if (const auto v = in.quantity<Length>(base + ".mark", parse_distance, above_zero)) {
       point.mark = *v;
     }
-    if (const auto v = in.number(base + ".squeeze", range::squeeze.min, range::squeeze.max,
-                                 "a squeeze from 1 (none) to 10")) {
+    if (const auto v = in.number(base + ".squeeze", range::squeeze, "a squeeze", "1 is none")) {
       point.squeeze = *v;
     }
     lens.squeezes.push_back(point);
@@ -156,16 +159,16 @@ void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   in.text("lens.look");  // laid over the lens's file already
   in.require("lens.focal", "focal = \"53 mm\"");
   if (const auto v = in.quantity<Length>("lens.focal", parse_length, a_focal)) lens.focal = *v;
-  const std::string factor = "a factor from 0.01 to 100; write e.g. 0.76 for a reducer";
   const std::string fraction = "a share of the light, more than 0 and at most 1";
-  if (const auto v = in.number("lens.adapter", range::adapter.min, range::adapter.max, factor))
+  if (const auto v =
+          in.number("lens.adapter", range::adapter, "a factor", "write e.g. 0.76 for a reducer")) {
     lens.adapter = *v;
+  }
   if (const auto v = in.number("lens.adapter_transmission", smallest_above_zero, 1.0, fraction)) {
     lens.adapter_transmission = *v;
   }
   lens.transmission = in.number("lens.transmission", smallest_above_zero, 1.0, fraction);
-  if (const auto v = in.number("lens.squeeze", range::squeeze.min, range::squeeze.max,
-                               "a squeeze from 1 (none) to 10")) {
+  if (const auto v = in.number("lens.squeeze", range::squeeze, "a squeeze", "1 is none")) {
     lens.squeeze = *v;
   }
   if (const auto v = in.choice<SqueezeAt>(
@@ -201,11 +204,9 @@ void read_take(ShotReader& in, Take& take) {
   in.require("take.stop", "stop = \"f/2\" or \"T2.1\"");
   if (const auto v = in.quantity<Stop>("take.stop", parse_stop)) take.stop = *v;
   take.mark = in.quantity<Length>("take.mark", parse_distance, above_zero);
-  take.iso = in.number("take.iso", range::iso.min, range::iso.max,
-                       "an ISO above zero, from 0.001 to 1e9; write e.g. 800");
+  take.iso = in.number("take.iso", range::iso, "an ISO above zero,", "write e.g. 800");
   take.shutter = in.quantity<Shutter>("take.shutter", parse_shutter);
-  take.fps = in.number("take.fps", range::fps.min, range::fps.max,
-                       "a frame rate from 0.000001 to 1e12; write e.g. 24");
+  take.fps = in.number("take.fps", range::fps, "a frame rate above zero,", "write e.g. 24");
   if (const auto v = in.quantity<double>("take.nd", parse_density)) take.nd_stops = *v;
   take.ev = in.number("take.ev", -50.0, 50.0, "an exposure value at ISO 100; write e.g. 9.5");
   read_white(in, take);
@@ -233,9 +234,8 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   SceneEntry entry;
   entry.camera = in.text("scene.camera");
   entry.aim = in.text("scene.aim");
-  if (const auto v = in.number("scene.scale", range::factor.min, range::factor.max,
-                               "a factor above zero, from 0.000001 to 1000000; 0.01 makes the "
-                               "scene a hundred times smaller")) {
+  if (const auto v = in.number("scene.scale", range::factor, "a factor above zero,",
+                               "0.01 makes the scene a hundred times smaller")) {
     entry.scale = *v;
   }
   if (const auto v = in.choice<CameraOrigin>("scene.origin", {{"pupil", CameraOrigin::pupil},

@@ -87,14 +87,16 @@ class Cursor {
 }
 
 // What is read is a number, but none that a camera or a set has.
-void require(bool within, std::string_view text, std::string_view range) {
-  if (within) return;
-  throw QuantityError(fmt::format("'{}' is out of reach: {}", text, range));
+void require(const Range& range, double value, std::string_view text, std::string_view what,
+             std::string_view unit = "") {
+  if (range.holds(value)) return;
+  throw QuantityError(
+      fmt::format("'{}' is out of reach: {} are {}", text, what, words_of(range, unit)));
 }
 
-constexpr std::string_view lengths = "lengths are from 1e-12 mm to 1000000000 km";
-
-bool within_lengths(Length l) { return l.mm() == 0.0 || range::length_mm.holds(std::abs(l.mm())); }
+void require_length(Length l, std::string_view text) {
+  if (l.mm() != 0.0) require(range::length_mm, std::abs(l.mm()), text, "lengths", "mm");
+}
 
 // Millimetres in one of the unit written next, if it is a unit of length.
 std::optional<double> length_unit(Cursor& in) {
@@ -155,7 +157,7 @@ Length parse_length(std::string_view text) {
   if (!value || !in.done()) {
     refuse(text, "a length; write a number and its unit, e.g. 53 mm, 2.4 m or 7' 10\"");
   }
-  require(within_lengths(*value), text, lengths);
+  require_length(*value, text);
   return *value;
 }
 
@@ -169,7 +171,7 @@ Angle parse_angle(std::string_view text) {
   Cursor in(text);
   const auto value = angle(in);
   if (!value || !in.done()) refuse(text, "an angle; write e.g. 20 deg");
-  require(range::angle_deg.holds(value->degrees()), text, "angles are within 36000 deg");
+  require(range::angle_deg, value->degrees(), text, "angles", "deg");
   return *value;
 }
 
@@ -185,7 +187,7 @@ Stop parse_stop(std::string_view text) {
     throw QuantityError(
         fmt::format("the stop '{}' is not above zero; write e.g. f/2 or T2.1", text));
   }
-  require(range::stop.holds(*value), text, "stops are from 0.1 to 10000");
+  require(range::stop, *value, text, "stops");
   return {*value, f ? Stop::Kind::f : Stop::Kind::t};
 }
 
@@ -209,8 +211,7 @@ Shutter parse_shutter(std::string_view text) {
         "deg",
         text));
   }
-  require(!shutter.time || range::time_s.holds(shutter.time->seconds()), text,
-          "a shutter's time is from 1 ns (0.000000001 s) to a week");
+  if (shutter.time) require(range::time_s, shutter.time->seconds(), text, "shutter times", "s");
   return shutter;
 }
 
@@ -227,7 +228,7 @@ Extent parse_extent(std::string_view text) {
   if (!unit || !in.done()) refuse(text, wanted);
   const Extent extent{Length::from_mm(*width * width_unit.value_or(*unit)),
                       Length::from_mm(*height * *unit)};
-  require(within_lengths(extent.width) && within_lengths(extent.height), text, lengths);
+  for (const Length side : {extent.width, extent.height}) require_length(side, text);
   return extent;
 }
 
@@ -249,7 +250,7 @@ Power parse_power(std::string_view text) {
       !in.done()) {
     refuse(text, "a power; write e.g. 2 dioptres");
   }
-  require(range::power_dpt.holds(*value), text, "powers are within 1000 dioptres");
+  require(range::power_dpt, *value, text, "powers", "dioptres");
   return Power::from_dioptres(*value);
 }
 
@@ -267,8 +268,9 @@ ZoomRange parse_zoom(std::string_view text) {
   const ZoomRange zoom{Length::from_mm(*shortest * first_unit.value_or(*unit)),
                        Length::from_mm(*longest * *unit)};
   if (!(zoom.shortest.mm() > 0.0 && zoom.shortest < zoom.longest)) refuse(text, wanted);
-  require(range::focal_mm.holds(zoom.shortest.mm()) && range::focal_mm.holds(zoom.longest.mm()),
-          text, "focal lengths are from 0.1 mm to 100 m");
+  for (const Length end : {zoom.shortest, zoom.longest}) {
+    require(range::focal_mm, end.mm(), text, "focal lengths", "mm");
+  }
   return zoom;
 }
 
@@ -293,8 +295,7 @@ Temperature parse_temperature(std::string_view text) {
   if (!value || !in.word({"K", "kelvin"}) || !in.done() || !(*value > 0.0)) {
     refuse(text, "a colour temperature; write e.g. 5600 K");
   }
-  require(range::temperature_K.holds(*value), text,
-          "colour temperatures are from 1 K to 1000000 K");
+  require(range::temperature_K, *value, text, "colour temperatures", "K");
   return Temperature::from_kelvin(*value);
 }
 
@@ -321,7 +322,7 @@ double parse_multiple(std::string_view text) {
   Cursor in(text);
   const auto value = in.number();
   if (!value || !times_sign(in) || !in.done()) refuse(text, "a multiple; write e.g. 1.5 x");
-  require(std::abs(*value) <= range::factor.max, text, "multiples are up to 1000000 x");
+  require(range::multiple, *value, text, "multiples", "x");
   return *value;
 }
 
@@ -331,12 +332,12 @@ BladeRadius parse_blade_radius(std::string_view text) {
   if (in.word({"round"}) && in.done()) return BladeRadius::round();
   Cursor as_multiple(text);
   if (const auto k = as_multiple.number(); k && times_sign(as_multiple) && as_multiple.done()) {
-    require(*k <= range::factor.max, text, "multiples are up to 1000000 x");
+    require(range::multiple, *k, text, "multiples", "x");
     return BladeRadius::multiple(*k);
   }
   Cursor as_length(text);
   if (const auto l = length(as_length); l && as_length.done()) {
-    require(within_lengths(*l), text, lengths);
+    require_length(*l, text);
     return BladeRadius::of_length(*l);
   }
   refuse(text, "a blade radius; write straight, round, a multiple as 1.5 x, or a length as 22 mm");
@@ -358,7 +359,7 @@ double parse_density(std::string_view text) {
   if (!in.done() || stops < 0.0) {
     refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
   }
-  require(range::nd_stops.holds(stops), text, "a neutral density has up to 100 stops");
+  require(range::nd_stops, stops, text, "neutral densities", "stops");
   return stops;
 }
 
@@ -374,7 +375,7 @@ double parse_luminance(std::string_view text) {
   if (!in.done() || !(luminance > 0.0)) {
     refuse(text, "a luminance above zero; write 95 cd/m2, or what a spot meter says: 9.5 EV");
   }
-  require(range::luminance_cd_m2.holds(luminance), text, "luminances are from 1e-12 to 1e15 cd/m2");
+  require(range::luminance_cd_m2, luminance, text, "luminances", "cd/m2");
   return luminance;
 }
 
@@ -396,7 +397,7 @@ BlurSize parse_blur_size(std::string_view text) {
            "an amount of blur; write e.g. 12 px, 0.1 mm (on the gate) or 0.5 % (of the "
            "picture's width)");
   }
-  require(range::blur.holds(size.value), text, "amounts of blur are from 1e-9 to 1000000");
+  require(range::blur, size.value, text, "amounts of blur");
   return size;
 }
 
@@ -408,7 +409,7 @@ Criterion parse_criterion(std::string_view text) {
   if (!value || !in.word({"px", "pixels", "pixel"}) || !in.done() || !(*value > 0.0)) {
     refuse(text, "a sharpness criterion; write e.g. 2 px, photosite, or print");
   }
-  require(range::blur.holds(*value), text, "criteria are from 1e-9 to 1000000 px");
+  require(range::blur, *value, text, "criteria", "px");
   return {Criterion::Kind::pixels, *value};
 }
 

@@ -50,16 +50,14 @@ std::optional<double> usual_frame(const Shot& shot, const Scene* scene) {
 }
 
 std::vector<double> frames_of(const FrameRange& range, double step) {
-  constexpr double least_step = 1e-3;
-  constexpr double max = 1e5;  // over an hour at 24 a second
   const bool good = range::frame.holds(range.first) && range::frame.holds(range.last) &&
-                    range.first <= range.last && step >= least_step && step <= range::frame.max &&
-                    (range.last - range.first) / step <= max;
+                    range.first <= range.last && range::frame_step.holds(step) &&
+                    (range.last - range.first) / step <= range::most_frames;
   if (!good) {
     throw UsageError(
-        fmt::format("frames {:g} to {:g} in steps of {:g} are none, or over 100000; write e.g. "
+        fmt::format("frames {:g} to {:g} in steps of {:g} are none, or over {}; write e.g. "
                     "1001 to 1100 in steps of 5",
-                    range.first, range.last, step));
+                    range.first, range.last, step, range::most_frames));
   }
   std::vector<double> frames;
   for (int i = 0; range.first + i * step <= range.last + 1e-9; ++i) {

@@ -3,13 +3,21 @@
 // number is a slip of the pen. docs/limits.md lists them.
 #pragma once
 
-namespace jolly_iris {
+#include <string>
+#include <string_view>
+
+#include "jolly_iris/export.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 struct Range {
   double min = 0.0;
   double max = 0.0;
   bool holds(double value) const { return value >= min && value <= max; }  // NaN is nowhere
 };
+
+/// "from 0.1 to 10000 mm", for sentences. @param unit may be empty
+std::string words_of(const Range& range, std::string_view unit = "");
 
 namespace range {
 /// Any length but zero, mm: from what no fault of a lens is smaller than to farther than the sun.
@@ -28,8 +36,9 @@ inline constexpr Range angle_deg{-36000.0, 36000.0};
 inline constexpr Range time_s{1e-9, 6.1e5};
 /// Dioptres either way.
 inline constexpr Range power_dpt{-1e3, 1e3};
-/// Multiples and factors.
+/// Factors above zero, and multiples, which a list may have below.
 inline constexpr Range factor{1e-6, 1e6};
+inline constexpr Range multiple{-1e6, 1e6};
 /// Adapters and converters.
 inline constexpr Range adapter{0.01, 100.0};
 inline constexpr Range squeeze{1.0, 10.0};
@@ -44,8 +53,11 @@ inline constexpr Range luminance_cd_m2{1e-12, 1e15};
 inline constexpr Range blur{1e-9, 1e6};
 /// Entries of lists and tables: places in a picture or a scene, coefficients.
 inline constexpr Range entry{-1e15, 1e15};
-/// Numbers of frames either way.
+/// Numbers of frames either way: doubles tell a thousandth apart there.
 inline constexpr Range frame{-1e9, 1e9};
+/// Steps between them, and how many one run has: over an hour at 24 a second.
+inline constexpr Range frame_step{1e-3, 1e9};
+inline constexpr double most_frames = 1e5;
 }  // namespace range
 
 }  // namespace jolly_iris

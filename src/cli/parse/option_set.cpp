@@ -45,7 +45,9 @@ std::string no_number(const std::string& text) {
   const char* begin = text.data() + (text.starts_with('+') ? 1 : 0);
   const auto [end, error] = std::from_chars(begin, text.data() + text.size(), value);
   const bool good = error == std::errc{} && end == text.data() + text.size();
-  return good && range::entry.holds(value) ? "" : "'" + text + "' is not a number within ±1e15";
+  return good && range::entry.holds(value)
+             ? ""
+             : "'" + text + "' is not a number " + words_of(range::entry);
 }
 
 }  // namespace

@@ -25,7 +25,7 @@ void ShotVerb::add_shot(OptionSet& options, const char* key) {
 
 void ShotVerb::check() {
   if (frame_ && !range::frame.holds(*frame_)) {
-    throw UsageError(fmt::format("--frame {:g}: frames are within ±1000000000", *frame_));
+    throw UsageError(fmt::format("--frame {:g}: frames are {}", *frame_, words_of(range::frame)));
   }
   request_.frame = frame_;
   if (!variant_.empty()) request_.overrides.push_back({"variant", variant_, "--variant"});
