@@ -143,7 +143,7 @@ TEST(Inputs, AreNeverWrittenOver) {
   const std::string before = slurp(shot);
   const Ran table = run({"bokeh", shot, "--table", shot, "-o", folder / "b.png"});
   EXPECT_EQ(table.code, 3) << table.out;
-  EXPECT_TRUE(holds(table.err, "this run read that file")) << table.err;
+  EXPECT_TRUE(holds(table.err, "this run")) << table.err;
   EXPECT_EQ(slurp(shot), before);
 
   const std::string plate = folder / "plate.jpg";
@@ -158,13 +158,82 @@ TEST(Inputs, AreNeverWrittenOver) {
   }
 }
 
-TEST(Outputs, OfOneNameAreRefused) {
-  const TempFolder folder;
-  const std::string shot = shot_in(folder);
-  const Ran r = run({"plan", shot, "-o", folder / "p.svg", "-o", folder / "p.svg"});
-  EXPECT_NE(r.code, 0);
-  EXPECT_TRUE(holds(r.err, "p.svg")) << r.err;
+std::set<std::string> files_in(const std::string& folder) {
+  std::set<std::string> names;
+  for (const auto& entry : std::filesystem::directory_iterator(folder)) {
+    names.insert(entry.path().filename().string());
+  }
+  return names;
 }
+
+// Before any work: nothing is written, not even the first of two.
+struct Collision {
+  const char* name;
+  std::vector<std::string> args;  // FOLDER/ stands for the folder
+  std::string sentence;           // what is said
+};
+
+class Collisions : public ::testing::TestWithParam<Collision> {};
+
+TEST_P(Collisions, AreRefusedBeforeAnythingIsWritten) {
+  const TempFolder folder;
+  (void)shot_in(folder, "[lens.iris]\nblades = 7\n[plate]\nfile = \"plate.jpg\"\n");
+  std::filesystem::copy_file(demo("plate.jpg"), folder / "plate.jpg");
+  std::filesystem::copy_file(demo("pinhole.exr"), folder / "sharp.exr");
+  std::filesystem::create_symlink(folder / "sharp.exr", folder / "link.exr");
+  const std::set<std::string> before = files_in(folder / "");
+  std::vector<std::string> args = GetParam().args;
+  for (std::string& a : args) {
+    if (a.starts_with("FOLDER/")) a = folder / a.substr(7);
+  }
+  const Ran r = run(args);
+  EXPECT_EQ(r.code, 3) << r.out;
+  EXPECT_TRUE(holds(r.err, GetParam().sentence)) << r.err;
+  EXPECT_EQ(files_in(folder / ""), before);
+}
+
+const std::string shot_there = "FOLDER/a.shot.toml";
+const std::string sharp_there = "FOLDER/sharp.exr";
+const std::string twice = "two outputs of this run have that name";
+const std::string both_ways = "is to write that file and reads it";
+const std::string read_before = "this run read that file";
+
+INSTANTIATE_TEST_SUITE_P(
+    All, Collisions,
+    ::testing::Values(
+        Collision{
+            "plan", {"plan", shot_there, "-o", "FOLDER/p.svg", "-o", "FOLDER/./p.svg"}, twice},
+        Collision{"bokeh",
+                  {"bokeh", shot_there, "--kernel", "FOLDER/k.exr", "--mask", "FOLDER/k.exr"},
+                  twice},
+        Collision{"bokeh_table", {"bokeh", shot_there, "--table", shot_there}, both_ways},
+        Collision{"compare",
+                  {"compare", shot_there, sharp_there, "--sheet", "FOLDER/a.png", "--where",
+                   "FOLDER/a.png"},
+                  twice},
+        Collision{"compare_input",
+                  {"compare", shot_there, sharp_there, "--difference", sharp_there},
+                  both_ways},
+        Collision{"defocus", {"defocus", shot_there, sharp_there, "-o", sharp_there}, both_ways},
+        Collision{"defocus_link",
+                  {"defocus", shot_there, sharp_there, "-o", "FOLDER/link.exr"},
+                  both_ways},
+        Collision{"defocus_blur",
+                  {"defocus", shot_there, sharp_there, "-o", "FOLDER/d.exr", "--save-blur",
+                   "FOLDER/d.exr"},
+                  twice},
+        Collision{
+            "expose", {"expose", shot_there, sharp_there, "--apply", "-o", sharp_there}, both_ways},
+        Collision{"measure",
+                  {"measure", shot_there, "--discs", "--overlay", "FOLDER/none/o.png"},
+                  "there is no folder"},
+        Collision{"page",
+                  {"page", shot_there, "--with", sharp_there, "-o", "FOLDER/none/p.html"},
+                  "there is no folder"},
+        Collision{"start",
+                  {"start", "FOLDER/plate.jpg", "--replace", "-o", "FOLDER/plate.jpg"},
+                  read_before}),
+    [](const auto& one) { return std::string(one.param.name); });
 
 TEST(Outputs, FollowLinksKeepPermissionsAndReplaceNoDevice) {
   const TempFolder folder;

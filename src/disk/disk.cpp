@@ -15,6 +15,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <mutex>
+#include <optional>
 #include <random>
 #include <set>
 #include <utility>
@@ -99,6 +100,9 @@ struct Kept {
   int runs = 0;
   std::set<Identity> read{};
   std::set<Identity> written{};
+  std::set<Identity> claimed{};
+  std::set<std::pair<Identity, std::string>>
+      claimed_names{};  // of what is not there yet, by folder
 };
 Kept& kept() {
   static Kept all;
@@ -190,24 +194,39 @@ std::filesystem::path behind(const std::filesystem::path& path) {
   return target;
 }
 
+Identity identity_of(const struct stat& status) { return {status.st_dev, status.st_ino}; }
+
+std::filesystem::path folder_of(const std::filesystem::path& path) {
+  return path.has_parent_path() ? path.parent_path() : ".";
+}
+
+[[noreturn]] void refuse_read(const std::filesystem::path& name) {
+  throw FileError(said(name, "this run read that file; write to another name"));
+}
+
+// What is there under a name that shall be written: a plain file, or nothing.
+std::optional<struct stat> before_writing(const std::filesystem::path& name,
+                                          const std::filesystem::path& path) {
+  struct stat before {};
+  if (::stat(path.c_str(), &before) != 0) return std::nullopt;
+  refuse_special(name, before.st_mode, "write it");
+  return before;
+}
+
 void write(const std::filesystem::path& name, std::string_view bytes, bool fresh) {
   const std::filesystem::path path = behind(name);
-  struct stat before {};
-  const bool there = ::stat(path.c_str(), &before) == 0;
-  if (there) {
-    refuse_special(name, before.st_mode, "write it");
+  const auto before = before_writing(name, path);
+  if (before) {
     Kept& all = kept();
     const std::scoped_lock lock(all.mutex);
-    const Identity which{before.st_dev, before.st_ino};
-    if (fresh && all.runs > 0 && all.read.contains(which)) {
-      throw FileError(said(name, "this run read that file; write to another name"));
-    }
+    const Identity which = identity_of(*before);
+    if (fresh && all.runs > 0 && all.read.contains(which)) refuse_read(name);
     if (fresh && all.runs > 0 && all.written.contains(which)) {
       throw FileError(
           said(name, "this run wrote that file already; give each output its own name"));
     }
   }
-  const std::filesystem::path folder = path.has_parent_path() ? path.parent_path() : ".";
+  const std::filesystem::path folder = folder_of(path);
   clear(folder);
   const std::filesystem::path beside = folder / part_name();
   Leftover leftover(beside);
@@ -217,7 +236,7 @@ void write(const std::filesystem::path& name, std::string_view bytes, bool fresh
     leftover.keep();
     fail(name, "write it");
   }
-  if (there && ::fchmod(out.get(), before.st_mode & 07777) != 0) fail(name, "write it");
+  if (before && ::fchmod(out.get(), before->st_mode & 07777) != 0) fail(name, "write it");
   while (!bytes.empty()) {
     const ssize_t n = ::write(out.get(), bytes.data(), bytes.size());
     if (n < 0 && errno == EINTR) continue;
@@ -232,7 +251,7 @@ void write(const std::filesystem::path& name, std::string_view bytes, bool fresh
   leftover.keep();
   Kept& all = kept();
   const std::scoped_lock lock(all.mutex);
-  if (known && all.runs > 0) all.written.insert({after.st_dev, after.st_ino});
+  if (known && all.runs > 0) all.written.insert(identity_of(after));
 }
 
 }  // namespace
@@ -260,7 +279,34 @@ void note_input(const std::filesystem::path& path) {
   Kept& all = kept();
   const std::scoped_lock lock(all.mutex);
   if (all.runs == 0 || ::stat(path.c_str(), &status) != 0) return;
-  all.read.insert({status.st_dev, status.st_ino});
+  if (all.claimed.contains(identity_of(status))) {
+    throw FileError(
+        said(path, "this run is to write that file and reads it; write to another name"));
+  }
+  all.read.insert(identity_of(status));
+}
+
+void claim_output(const std::filesystem::path& name) {
+  const std::filesystem::path path = behind(name);
+  const auto before = before_writing(name, path);
+  if (!before && errno != ENOENT) fail(name, "write it");
+  const std::filesystem::path folder = folder_of(path);
+  struct stat place {};
+  if (::stat(folder.c_str(), &place) != 0 || !S_ISDIR(place.st_mode)) {
+    throw FileError(
+        said(name, fmt::format("cannot write it: there is no folder {}", folder.string())));
+  }
+  if (::access(folder.c_str(), W_OK | X_OK) != 0) fail(name, "write it");
+  Kept& all = kept();
+  const std::scoped_lock lock(all.mutex);
+  if (all.runs == 0) return;
+  if (before && all.read.contains(identity_of(*before))) refuse_read(name);
+  const bool fresh =
+      before ? all.claimed.insert(identity_of(*before)).second
+             : all.claimed_names.insert({identity_of(place), path.filename().string()}).second;
+  if (!fresh) {
+    throw FileError(said(name, "two outputs of this run have that name; give each its own"));
+  }
 }
 
 InputsKept::InputsKept() {
@@ -274,6 +320,8 @@ InputsKept::~InputsKept() {
   if (--all.runs > 0) return;
   all.read.clear();
   all.written.clear();
+  all.claimed.clear();
+  all.claimed_names.clear();
 }
 
 void leave_nothing_when_stopped() {

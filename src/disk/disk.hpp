@@ -32,6 +32,11 @@ void require_plain_file(const std::filesystem::path& path);
 /// Says that a file is being read, to InputsKept; for readers that open files themselves.
 void note_input(const std::filesystem::path& path);
 
+/// Says that a name is going to be written, so that long work does not end in nothing: what
+/// write_whole_file would refuse is refused at once, and while InputsKept lives, so are a second
+/// claim of it and reading it later. @throws FileError
+void claim_output(const std::filesystem::path& path);
+
 /// While one lives, write_whole_file refuses to write over a file that was read since, or to write
 /// one file twice: by what they are, not by their names. For programs, one run each; libraries
 /// leave that to whom they serve.

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <ostream>
 
+#include "disk/disk.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
@@ -27,20 +28,37 @@ void say(const Form& form, const Terminal& io, const Json& json, const std::stri
   }
 }
 
+void claim_picture(const std::string& name) {
+  if (name.empty()) return;
+  check_picture_name(name);
+  claim_output(name);
+}
+
+void claim_drawing(const std::string& name) {
+  if (name.empty()) return;
+  if (!is_svg(name) && std::filesystem::path(name).extension() != ".png") {
+    throw UsageError(name + ": a drawing's name ends in .png or .svg; this one does not");
+  }
+  claim_output(name);
+}
+
+void claim_file(const std::string& name, const std::string& what, const std::string& ending) {
+  if (name.empty()) return;
+  if (!ending.empty() && std::filesystem::path(name).extension() != ending) {
+    throw UsageError(
+        fmt::format("{}: {}'s name ends in {}; this one does not", name, what, ending));
+  }
+  claim_output(name);
+}
+
 std::vector<std::string> picture_names(const std::vector<std::string>& given,
                                        const std::string& usual) {
   const std::vector<std::string> names = given.empty() ? std::vector{usual} : given;
-  for (const std::string& name : names) check_picture_name(name);
+  for (const std::string& name : names) claim_picture(name);
   return names;
 }
 
-bool is_svg(const std::string& name) {
-  const std::string ending = std::filesystem::path(name).extension().string();
-  if (ending != ".svg" && ending != ".png") {
-    throw UsageError(name + ": a drawing's name ends in .png or .svg; this one does not");
-  }
-  return ending == ".svg";
-}
+bool is_svg(const std::string& name) { return std::filesystem::path(name).extension() == ".svg"; }
 
 void tell_notes(const Frame& frame, const Terminal& io) {
   for (const std::string& note : frame.notes) io.err << "note: " << note << '\n';

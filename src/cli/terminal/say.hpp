@@ -23,13 +23,19 @@ struct Form {
 void say(const Form& form, const Terminal& io, const Json& json, const std::string& text,
          int indent = 2);
 
-/// The names a picture shall be written under: those given, or the usual one. Checked, so that long
-/// work does not end in nothing.
+/// Says that an output is going to be written, so that long work does not end in nothing; nothing
+/// for no name. @throws UsageError for an ending that is none of its kind, FileError for what cannot
+/// be written, that this run reads, or that is another output
+void claim_picture(const std::string& name);
+void claim_drawing(const std::string& name);
+/// @param what "a page", @param ending ".html"; an empty one is any
+void claim_file(const std::string& name, const std::string& what, const std::string& ending);
+
+/// The names a picture shall be written under: those given, or the usual one; claimed.
 std::vector<std::string> picture_names(const std::vector<std::string>& given,
                                        const std::string& usual);
 
-/// Whether a drawing of this name is an SVG; else it is a PNG. @throws UsageError for another
-/// ending
+/// Whether a drawing of this name is an SVG; else it is a PNG.
 bool is_svg(const std::string& name);
 
 /// One picture that long work made: `words` says what it is, `seconds` what it took.

@@ -71,6 +71,12 @@ class BendVerb : public PicturePairVerb {
     const DistortionMap map(camera);
     const Margin margin = same_size_ ? Margin{} : map.margin();
     const std::string picture = picture_of(loaded);
+    claim_file(map_, "a position map", ".exr");
+    std::vector<std::string> names;
+    if (!picture.empty()) {
+      names = picture_names(
+          out_, report::stem_of(picture) + (back_ ? ".redistort.exr" : ".undistort.exr"));
+    }
     std::vector<std::string> written;
     std::string text = report::tried_line(loaded.shot);
     const Progress progress(io.bar, back_ ? "redistorting" : "undistorting");
@@ -85,8 +91,6 @@ class BendVerb : public PicturePairVerb {
     }
     PixelSize size{};
     if (!picture.empty()) {
-      const auto names = picture_names(
-          out_, report::stem_of(picture) + (back_ ? ".redistort.exr" : ".undistort.exr"));
       const Frame frame = bent(picture, loaded, map, margin, io);
       size = frame.colour.size();
       for (const std::string& name : names) {

@@ -104,9 +104,10 @@ class BokehVerb : public ShotVerb {
         !out_.empty() ? out_
         : only_parts  ? std::vector<std::string>{}
                       : std::vector{report::stem_of(file()) + ".bokeh.png"};
-    for (const std::string& name : names) (void)is_svg(name);
-    if (!kernel_.empty()) check_picture_name(kernel_);
-    if (!mask_.empty()) check_picture_name(mask_);
+    for (const std::string& name : names) claim_drawing(name);
+    claim_picture(kernel_);
+    claim_picture(mask_);
+    claim_file(table_, "a table", "");
     const LoadedShot loaded = open(io);
     const VirtualCamera& c = loaded.answer.camera;
     text_ = report::tried_line(loaded.shot);

@@ -83,15 +83,9 @@ class CompareVerb : public ShotVerb {
 
  private:
   void check_names() const {
-    for (const std::string* name : {&side_, &split_, &difference_}) {
-      if (!name->empty()) check_picture_name(*name);
-    }
-    for (const std::string* name : {&sheet_, &where_}) {
-      if (!name->empty()) (void)is_svg(*name);
-    }
-    if (!blink_.empty() && std::filesystem::path(blink_).extension() != ".gif") {
-      throw UsageError(blink_ + ": a moving picture's name ends in .gif; this one does not");
-    }
+    for (const std::string& name : {side_, split_, difference_}) claim_picture(name);
+    for (const std::string& name : {sheet_, where_}) claim_drawing(name);
+    claim_file(blink_, "a moving picture", ".gif");
     const bool of_two = !where_.empty() || !side_.empty() || !split_.empty() ||
                         !difference_.empty() || !blink_.empty();
     if (of_two && wanted_.pictures.size() > (wanted_.among_themselves ? 2U : 1U)) {

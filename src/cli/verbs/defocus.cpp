@@ -115,6 +115,7 @@ class DefocusVerb : public ShotVerb {
     frames_.doubt(loaded, io);
     const std::string usual = report::stem_of(wanted_.pictures.front()) + ".defocus.exr";
     const std::vector<std::string> names = picture_names(out_, usual);
+    claim_picture(wanted_.save_blur);
     if (!wanted_.distance.empty() && !chosen_.asked) {
       (void)for_option("--distance", [&] { return distance_named(loaded, wanted_.distance); });
     }
@@ -141,7 +142,6 @@ class DefocusVerb : public ShotVerb {
                   progress.seconds()));
       return;
     }
-    if (!wanted_.save_blur.empty()) check_picture_name(wanted_.save_blur);
     const DefocusedPicture done = [&] {
       try {
         return defocus_picture(wanted_, loaded, io.files, progress.execution(threads_));

@@ -322,7 +322,7 @@ class ExposeVerb : public ShotVerb {
   void expose_one(const LoadedShot& loaded, const Terminal& io) const {
     std::vector<std::string> names;
     if (apply_) names = picture_names(out_, report::stem_of(picture_) + ".expose.exr");
-    if (!sheet_.empty()) (void)is_svg(sheet_);
+    claim_drawing(sheet_);
     Frame frame = read_for_shot(picture_, look_.decoding, loaded, io.files);
     const ExposureLook look = look_at(frame, picture_, look_, loaded, io.files);
     std::string text = report::tried_line(loaded.shot) + report::look_text(look, loaded);

@@ -102,6 +102,11 @@ class MatchVerb : public ShotVerb {
     CameraMatch match = open_match(wanted_, io.files);
     std::string text = report::tried_line(match.plates.front().loaded.shot);
     text += report::metadata_text(match);
+    if (accept_) {
+      for (const MatchedPlate& plate : match.plates) {
+        claim_file(solved_file_of(plate.shot_file).string(), "a solved file", ".toml");
+      }
+    }
     {
       Progress progress(io.bar, "matching");
       CameraMatchRequest wanted = wanted_;

@@ -40,12 +40,12 @@ class MeasureVerb : public ShotVerb {
   }
 
   void run(const Terminal& io) override {
+    claim_drawing(overlay_);
     const LoadedShot loaded = open(io);
     const auto& plate = loaded.now.plate;
     const bool has_picture = plate && !plate->file.empty();
     const bool has_lines = plate && !plate->marks.lines.empty();
     if (discs_ || (has_picture && !has_lines && !lines_.focal)) return measure_them(loaded, io);
-    if (!overlay_.empty()) (void)is_svg(overlay_);
     const LineMeasurement both = measure_lines(loaded, lines_);
     Json json = report::lines_json(both, loaded);
     std::string text = report::tried_line(loaded.shot) + report::lines_text(both, loaded);
@@ -61,7 +61,6 @@ class MeasureVerb : public ShotVerb {
 
  private:
   void measure_them(const LoadedShot& loaded, const Terminal& io) const {
-    if (!overlay_.empty()) (void)is_svg(overlay_);
     Progress progress(io.bar, "measuring");
     DiscSearch search = search_;
     search.execution = progress.execution();

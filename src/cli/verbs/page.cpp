@@ -53,9 +53,7 @@ class PageVerb : public ShotVerb {
 
   void run(const Terminal& io) override {
     const std::string name = out_.empty() ? report::stem_of(file()) + ".page.html" : out_;
-    if (std::filesystem::path(name).extension() != ".html") {
-      throw UsageError(name + ": a page's name ends in .html; this one does not");
-    }
+    claim_file(name, "a page", ".html");
     const LoadedShot loaded = open(io);
     if (!wanted_.steps.values.empty() && wanted_.sharp.empty() && !loaded.scene) {
       throw UsageError(loaded.shot.file +

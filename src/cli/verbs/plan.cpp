@@ -26,7 +26,7 @@ class PlanVerb : public ShotVerb {
   void run(const Terminal& io) override {
     const std::string usual = report::stem_of(file()) + (side_ ? ".side.png" : ".plan.png");
     const std::vector<std::string> names = out_.empty() ? std::vector{usual} : out_;
-    for (const std::string& name : names) (void)is_svg(name);
+    for (const std::string& name : names) claim_drawing(name);
     const LoadedShot loaded = open(io);
     const Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
     const Plan plan = plan_of(loaded.shot, loaded.now, scene, loaded.answer, side_);
