@@ -56,6 +56,7 @@
 #include "jolly_iris/optics/plate_facts.hpp"
 #include "jolly_iris/optics/plate_marks.hpp"
 #include "jolly_iris/optics/plate_match.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/optics/primaries.hpp"
 #include "jolly_iris/optics/pupil.hpp"
 #include "jolly_iris/optics/quantity.hpp"

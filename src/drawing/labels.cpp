@@ -51,19 +51,25 @@ struct Leader {
 };
 
 // What is wrong with a place for words: how far away it is, what it covers, what its leader
-// crosses.
+// crosses. Counted up to `enough`.
 double cost(const PlanBox& box, const Spot& anchor, double distance, const std::vector<Spot>& marks,
-            const std::vector<PlanBox>& taken, const std::vector<Leader>& leaders) {
+            const std::vector<PlanBox>& taken, const std::vector<Leader>& leaders, double enough) {
+  constexpr double around = 4.0;
   double sum = distance;
-  for (const Spot& mark : marks) {
-    if (mark != anchor && covers(box, mark, 4.0)) sum += 500.0;
+  // Marks rise from left to right.
+  auto mark = std::lower_bound(marks.begin(), marks.end(), box.x - around,
+                               [](const Spot& m, double x) { return m[0] < x; });
+  for (; mark != marks.end() && (*mark)[0] < box.x + box.width + around && sum < enough; ++mark) {
+    if (*mark != anchor && covers(box, *mark, around)) sum += 500.0;
   }
   const Spot end = nearest_of(box, anchor);
   for (const Leader& leader : leaders) {
+    if (sum >= enough) return sum;
     if (cross(anchor, end, leader.from, leader.to)) sum += 130.0;
     if (runs_through(leader.from, leader.to, box)) sum += 260.0;
   }
   for (const PlanBox& other : taken) {
+    if (sum >= enough) return sum;
     if (runs_through(anchor, end, other)) sum += 260.0;
   }
   return sum;
@@ -77,14 +83,17 @@ Spot nearest_of(const PlanBox& box, const Spot& to) {
 }
 
 std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& panel,
-                            const std::vector<Spot>& marks, const std::vector<PlanBox>& blocked) {
+                            std::vector<Spot> marks, const std::vector<PlanBox>& blocked) {
   constexpr int directions = 24;
+  // No drawing has room for more, and looking for it costs as much as finding it.
+  constexpr std::size_t most = 300;
+  std::sort(marks.begin(), marks.end());
   std::vector<PlanBox> taken = blocked;
   std::vector<Leader> leaders;
   std::vector<PlanBox> result;
   for (const Wish& wish : wishes) {
     PlanBox best{};
-    double min = dearest;
+    double min = result.size() < most ? dearest : 0.0;
     for (double r = 9.0; r < 700.0 && r < min; r *= 1.17) {
       for (int i = 0; i < directions; ++i) {
         const double angle = 2.0 * std::numbers::pi * i / directions;
@@ -98,7 +107,7 @@ std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& pane
         const bool free = std::none_of(taken.begin(), taken.end(),
                                        [&](const PlanBox& t) { return overlap(box, t); });
         if (!free) continue;
-        const double price = cost(box, wish.anchor, r, marks, taken, leaders);
+        const double price = cost(box, wish.anchor, r, marks, taken, leaders, min);
         if (price >= min) continue;
         min = price;
         best = box;

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <string_view>
+#include <unordered_map>
 
 #include "labels.hpp"
 #include "plan_view.hpp"
@@ -37,22 +39,30 @@ struct Window {
   double width() const { return high - low; }
 };
 
-const SubjectBlur* blur_of(const Plan& plan, const std::string& name) {
-  for (const SubjectBlur& s : plan.answer.subjects) {
-    if (s.name == name) return &s;
+// Who is how sharp, by name.
+class Blurs {
+ public:
+  explicit Blurs(const Plan& plan) {
+    for (const SubjectBlur& s : plan.answer.subjects) by_name_.emplace(s.name, &s);
   }
-  return nullptr;
-}
+  const SubjectBlur* of(const std::string& name) const {
+    const auto found = by_name_.find(name);
+    return found == by_name_.end() ? nullptr : found->second;
+  }
+
+ private:
+  std::unordered_map<std::string_view, const SubjectBlur*> by_name_{};
+};
 
 // Camera, focus and all that the picture shows.
-Window whole_set(const Plan& plan, const PlanView& view) {
+Window whole_set(const Plan& plan, const Blurs& blurs, const PlanView& view) {
   Window window{0.0, 0.0, 0.0, 0.0};
   const double focus = plan.answer.camera.focus.m();
   if (std::isfinite(focus)) window.hold(view.at_edge(1.15 * focus, 0.5));
   const double far = plan.answer.sharp.far.m();
   if (std::isfinite(far) && far < 4.0 * focus) window.hold(view.at_edge(far, 0.5));
   for (const SubjectPlace& place : plan.places) {
-    const SubjectBlur* blur = blur_of(plan, place.name);
+    const SubjectBlur* blur = blurs.of(place.name);
     if (blur == nullptr || !blur->in_picture || place.axial.is_infinite()) continue;
     window.hold(view.of(place));
   }
@@ -129,7 +139,7 @@ std::string blur_text(const SubjectBlur& s) {
                      s.coc_px > 0.0 ? "behind" : "in front");
 }
 
-void label(const Plan& plan, const PlanView& view, PlanPanel& panel,
+void label(const Plan& plan, const Blurs& blurs, const PlanView& view, PlanPanel& panel,
            const std::vector<const PlanPanel*>& elsewhere) {
   std::vector<Wish> wishes;
   std::vector<PlanLabel> labels;
@@ -137,7 +147,7 @@ void label(const Plan& plan, const PlanView& view, PlanPanel& panel,
   std::vector<const SubjectPlace*> here;
   std::vector<const SubjectPlace*> beside;  // the picture: named last, and only if few
   for (const SubjectPlace& place : plan.places) {
-    const SubjectBlur* blur = blur_of(plan, place.name);
+    const SubjectBlur* blur = blurs.of(place.name);
     if (blur == nullptr || place.axial.is_infinite()) continue;
     const Spot m = view.of(place);
     if (!shows(panel, m, plan.from_side)) continue;
@@ -152,7 +162,7 @@ void label(const Plan& plan, const PlanView& view, PlanPanel& panel,
   const std::size_t in_picture = here.size();
   if (in_picture + beside.size() <= 24) here.insert(here.end(), beside.begin(), beside.end());
   for (const SubjectPlace* place : here) {
-    const SubjectBlur& blur = *blur_of(plan, place->name);
+    const SubjectBlur& blur = *blurs.of(place->name);
     PlanLabel l;
     l.name = place->name;
     const std::string message =
@@ -191,7 +201,8 @@ void label(const Plan& plan, const PlanView& view, PlanPanel& panel,
 PlanLayout layout_of(const Plan& plan) {
   PlanLayout layout;
   const PlanView view(plan);
-  const Window whole = whole_set(plan, view);
+  const Blurs blurs(plan);
+  const Window whole = whole_set(plan, blurs, view);
   const auto focus = around_focus(plan, view, whole);
   const PlanBox all{left, panel_top, layout.width - 2.0 * left,
                     layout.height - panel_top - panel_bottom};
@@ -213,7 +224,7 @@ PlanLayout layout_of(const Plan& plan) {
     for (const PlanPanel& other : layout.panels) {
       if (other.enlarged && !panel.enlarged) elsewhere.push_back(&other);
     }
-    label(plan, view, panel, elsewhere);
+    label(plan, blurs, view, panel, elsewhere);
   }
   return layout;
 }

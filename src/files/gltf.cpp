@@ -8,6 +8,9 @@
 #include "gltf_animation.hpp"
 #include "gltf_model.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
+#include "scene_camera.hpp"
+#include "scene_names.hpp"
 
 namespace jolly_iris {
 
@@ -26,7 +29,7 @@ double number(const CheckedModel& m, const tinygltf::Value& object, const char* 
   if (!object.IsObject() || !object.Has(key)) return otherwise;
   const tinygltf::Value& v = object.Get(key);
   const double value = v.IsNumber() ? v.GetNumberAsDouble() : std::nan("");
-  if (!std::isfinite(value) || value < min) {
+  if (!range::entry.holds(value) || value < min) {
     throw FileError(fmt::format("{}: {} has a {} that is not a number of {:g} or more", m.file,
                                 what, key, min));
   }
@@ -40,7 +43,7 @@ Vec3f extras_colour(const CheckedModel& m, const tinygltf::Value& extras, const 
   for (int i = 0; i < 3; ++i) {
     const bool good = v.IsArray() && v.Size() == 3 && v.Get(i).IsNumber();
     const double value = good ? v.Get(i).GetNumberAsDouble() : std::nan("");
-    if (!(value >= 0.0)) {
+    if (!(value >= 0.0) || !range::entry.holds(value)) {
       throw FileError(
           fmt::format("{}: the scene's extras.{} should be three numbers ≥ 0", m.file, key));
     }
@@ -190,6 +193,9 @@ SceneCamera read_camera(const CheckedModel& m, const tinygltf::Camera& from) {
     camera.gate_height_mm = 2.0 * *focal * std::tan(camera.yfov / 2.0);
     if (camera.aspect) camera.gate_width_mm = *camera.gate_height_mm * *camera.aspect;
   }
+  if (const std::string why = unusual(camera); !why.empty()) {
+    throw FileError(fmt::format("{}: {} has {}", m.file, what, why));
+  }
   return camera;
 }
 
@@ -252,6 +258,7 @@ Scene to_scene(const CheckedModel& m) {
     scene.nodes.push_back(std::move(node));
   }
   scene.channels = gltf::read_channels(m, place);
+  name_apart(scene);
   pose(scene, 0.0);
   const int shown = m.model.defaultScene < 0 ? 0 : m.model.defaultScene;
   if (!m.model.scenes.empty()) {

@@ -13,6 +13,8 @@
 
 #include "disk/disk.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
+#include "nesting.hpp"
 
 namespace jolly_iris::gltf {
 
@@ -46,6 +48,9 @@ std::string_view json_part(std::string_view bytes) {
 }
 
 nlohmann::json parse_json(const std::string& file, const std::string& bytes) {
+  if (json_depth(json_part(bytes)) > deepest_nesting) {
+    refuse(file, "has lists within lists, more than {} deep; no scene has", deepest_nesting);
+  }
   nlohmann::json json = nlohmann::json::parse(json_part(bytes), nullptr, false);
   if (json.is_discarded() || !json.is_object()) refuse(file, "is not a glTF file (no valid JSON)");
   return json;
@@ -82,6 +87,25 @@ bool ignore_image(tinygltf::Image*, const int, std::string*, std::string*, int, 
   return true;
 }
 
+// Buffers beside the file are read as every other input is: no pipe is waited for, no device read.
+bool read_beside(std::vector<unsigned char>* into, std::string* error, const std::string& path,
+                 void*) {
+  try {
+    const std::string bytes = read_whole_file(path);
+    into->assign(bytes.begin(), bytes.end());
+    return true;
+  } catch (const FileError& e) {
+    if (error != nullptr) *error += std::string(e.what()) + "\n";
+    return false;
+  }
+}
+
+// As much of what a reader says as a person reads: it may quote a whole buffer.
+std::string shortened(const std::string& text) {
+  constexpr std::size_t most = 300;
+  return text.size() <= most ? text : text.substr(0, most) + " …";
+}
+
 void load(CheckedModel& m) {
   const std::string bytes = read_whole_file(m.file);
   const std::string folder = std::filesystem::path(m.file).parent_path().string();
@@ -89,6 +113,8 @@ void load(CheckedModel& m) {
   check_projections(m.file, json);
   tinygltf::TinyGLTF loader;
   loader.SetImageLoader(ignore_image, nullptr);
+  loader.SetFsCallbacks({tinygltf::FileExists, tinygltf::ExpandFilePath, read_beside,
+                         tinygltf::WriteWholeFile, nullptr});
   std::string error;
   std::string warning;
   bool good = false;
@@ -103,7 +129,8 @@ void load(CheckedModel& m) {
   }
   if (!good || !error.empty()) {
     const std::string why = trimmed(error);
-    refuse(m.file, "cannot be read as glTF 2.0: {}", why.empty() ? "no reason given" : why);
+    refuse(m.file, "cannot be read as glTF 2.0: {}",
+           why.empty() ? "no reason given" : shortened(why));
   }
 }
 
@@ -172,8 +199,9 @@ void check_meshes(const CheckedModel& m) {
   }
 }
 
-bool finite(const std::vector<double>& numbers) {
-  return std::all_of(numbers.begin(), numbers.end(), [](double v) { return std::isfinite(v); });
+bool usual(const std::vector<double>& numbers) {
+  return std::all_of(numbers.begin(), numbers.end(),
+                     [](double v) { return range::entry.holds(v); });
 }
 
 void check_node(const CheckedModel& m, std::size_t i) {
@@ -189,7 +217,9 @@ void check_node(const CheckedModel& m, std::size_t i) {
     if (!v.empty() && v.size() != n) {
       refuse(m.file, "{} has a {} of {} numbers; it needs {}", what, name, v.size(), n);
     }
-    if (!finite(v)) refuse(m.file, "{} has a {} that is not all numbers", what, name);
+    if (!usual(v)) {
+      refuse(m.file, "{} has a {} that is not all numbers {}", what, name, words_of(range::entry));
+    }
   };
   sized(node.matrix, 16, "matrix");
   sized(node.translation, 3, "translation");
@@ -316,6 +346,20 @@ double component(const unsigned char* at, int type, bool normalised) {
   }
 }
 
+// One buffer may be read many times over: what a file says shall stay within what it is. A million
+// vertices a megabyte is more than any file has that shares nothing.
+void spend(const CheckedModel& m, int accessor) {
+  constexpr std::size_t always = 10'000'000;
+  std::size_t most = always;
+  for (const tinygltf::Buffer& b : m.model.buffers) most += b.data.size();
+  const std::size_t count = m.model.accessors[static_cast<std::size_t>(accessor)].count;
+  if (count > most - std::min(most, m.elements)) {
+    refuse(m.file, "accessor {} has {} elements: more in all than a file of this size has ({})",
+           accessor, count, most);
+  }
+  m.elements += count;
+}
+
 }  // namespace
 
 CheckedModel load_checked(const std::string& file) {
@@ -336,6 +380,7 @@ std::vector<Vec3f> read_vectors(const CheckedModel& m, int accessor) {
   if (a.type != TINYGLTF_TYPE_VEC3 && a.type != TINYGLTF_TYPE_VEC4) {
     refuse(m.file, "accessor {} should hold vectors of three numbers", accessor);
   }
+  spend(m, accessor);
   std::vector<Vec3f> out(a.count, Vec3f{});
   if (a.bufferView < 0) return out;  // glTF: no view means zeros
   const View view = view_of(m, a);
@@ -345,8 +390,9 @@ std::vector<Vec3f> read_vectors(const CheckedModel& m, int accessor) {
     for (std::size_t k = 0; k < 3; ++k) {
       const double v =
           component(view.data + i * view.stride + k * size, a.componentType, a.normalized);
-      if (!std::isfinite(v)) {
-        refuse(m.file, "accessor {} element {} is not a number", accessor, i);
+      if (!range::entry.holds(v)) {
+        refuse(m.file, "accessor {} element {} is not a number {}", accessor, i,
+               words_of(range::entry));
       }
       out[i][k] = static_cast<float>(v);
     }
@@ -360,6 +406,7 @@ std::vector<std::array<double, 4>> read_numbers(const CheckedModel& m, int acces
   if (tinygltf::GetNumComponentsInType(static_cast<uint32_t>(a.type)) != components) {
     refuse(m.file, "accessor {} should hold rows of {} numbers", accessor, components);
   }
+  spend(m, accessor);
   std::vector<std::array<double, 4>> out(a.count, std::array<double, 4>{});
   if (a.bufferView < 0) return out;
   const View view = view_of(m, a);
@@ -369,8 +416,9 @@ std::vector<std::array<double, 4>> read_numbers(const CheckedModel& m, int acces
     for (int k = 0; k < components; ++k) {
       const double v = component(view.data + i * view.stride + static_cast<std::size_t>(k) * size,
                                  a.componentType, a.normalized);
-      if (!std::isfinite(v)) {
-        refuse(m.file, "accessor {} element {} is not a number", accessor, i);
+      if (!range::entry.holds(v)) {
+        refuse(m.file, "accessor {} element {} is not a number {}", accessor, i,
+               words_of(range::entry));
       }
       out[i][static_cast<std::size_t>(k)] = v;
     }
@@ -383,12 +431,13 @@ std::vector<std::uint32_t> read_indices(const CheckedModel& m, int accessor) {
   if (a.type != TINYGLTF_TYPE_SCALAR || a.componentType == TINYGLTF_COMPONENT_TYPE_FLOAT) {
     refuse(m.file, "accessor {} should hold indices (whole numbers)", accessor);
   }
+  spend(m, accessor);
   std::vector<std::uint32_t> out(a.count, 0);
   if (a.bufferView < 0) return out;
   const View view = view_of(m, a);
   for (std::size_t i = 0; i < a.count; ++i) {
     const double v = component(view.data + i * view.stride, a.componentType, false);
-    if (!std::isfinite(v)) refuse(m.file, "accessor {} should hold unsigned indices", accessor);
+    if (!(v >= 0.0)) refuse(m.file, "accessor {} should hold unsigned indices", accessor);
     out[i] = static_cast<std::uint32_t>(v);
   }
   return out;

@@ -14,8 +14,9 @@ namespace jolly_iris::gltf {
 struct CheckedModel {
   std::string file;
   tinygltf::Model model;
-  std::vector<int> order;    ///< nodes of the scene, parents before children
-  std::vector<int> parents;  ///< by node, −1 for roots and nodes outside the scene
+  std::vector<int> order;            ///< nodes of the scene, parents before children
+  std::vector<int> parents;          ///< by node, −1 for roots and nodes outside the scene
+  mutable std::size_t elements = 0;  ///< read so far, of accessors
 };
 
 /// Loads and checks. @throws FileError

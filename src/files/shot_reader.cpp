@@ -9,10 +9,16 @@ namespace jolly_iris {
 
 namespace {
 
+// More than a person reads of one file, or mends at once.
+constexpr std::size_t most_said = 30;
+
 std::string join(const std::vector<FileMistake>& mistakes) {
   std::string all;
   for (const FileMistake& m : mistakes) {
     if (!all.empty()) all += '\n';
+    if (&m - mistakes.data() == most_said) {
+      return all + fmt::format("… and {} more", mistakes.size() - most_said);
+    }
     if (!m.place.empty()) all += m.place + ": ";
     if (!m.key.empty()) all += m.key + ": ";
     all += m.message;
@@ -175,17 +181,14 @@ void ShotReader::mistake(const std::string& key, const std::string& message) {
   mistakes_.push_back({found == tree_.end() ? "" : found->second.place, key, message});
 }
 
-std::vector<std::string> ShotReader::known_plain() const {
-  std::vector<std::string> known;
-  for (const std::string& key : known_) {
-    const std::string plain = without_index(key);
-    if (std::find(known.begin(), known.end(), plain) == known.end()) known.push_back(plain);
-  }
+std::set<std::string> ShotReader::known_plain() const {
+  std::set<std::string> known;
+  for (const std::string& key : known_) known.insert(without_index(key));
   return known;
 }
 
-std::string ShotReader::hint_for(const std::string& key) const {
-  const std::vector<std::string> known = known_plain();
+std::string ShotReader::hint_for(const std::string& key, const std::set<std::string>& known) const {
+  if (mistakes_.size() >= most_said) return "";  // nobody reads it
   const std::string plain = without_index(key);
   // A misspelt last part is likelier than a wrong section, so look there first.
   const std::string section = plain.substr(0, plain.rfind('.') + 1);
@@ -207,17 +210,17 @@ std::string ShotReader::hint_for(const std::string& key) const {
     return " Did you mean '" + *in_section + "'?";
   }
   if (same_last.size() == 1) return " Did you mean '" + same_last[0] + "'?";
-  return did_you_mean(plain, beside.empty() ? known : beside);
+  return did_you_mean(plain, beside.empty() ? std::vector(known.begin(), known.end()) : beside);
 }
 
 void ShotReader::check_parameter(const TomlTree& others) {
+  const std::set<std::string> known = known_plain();
   for (const auto& [key, value] : tree_) {
     if (!known_.contains(key)) {
-      mistake(key, fmt::format("is not a key of {}.{}", kind_, hint_for(key)));
+      mistake(key, fmt::format("is not a key of {}.{}", kind_, hint_for(key, known)));
     }
   }
   // Variants that were not chosen are not read; but their keys can be misspelt as well.
-  const std::vector<std::string> known = known_plain();
   for (const auto& [key, value] : others) {
     const std::size_t name = key.find('.');
     const std::string rest = key.substr(key.find('.', name + 1) + 1);
@@ -225,9 +228,9 @@ void ShotReader::check_parameter(const TomlTree& others) {
     // Lists are only known as far as this file has rows of them.
     const bool list = rest.find('[') != std::string::npos;
     const std::string plain = without_index(rest);
-    if (named || list || std::find(known.begin(), known.end(), plain) != known.end()) continue;
+    if (named || list || known.contains(plain)) continue;
     mistakes_.push_back(
-        {value.place, key, fmt::format("is not a key of a shot file.{}", hint_for(rest))});
+        {value.place, key, fmt::format("is not a key of a shot file.{}", hint_for(rest, known))});
   }
 }
 

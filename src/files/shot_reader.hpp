@@ -101,8 +101,8 @@ class ShotReader {
 
  private:
   const TomlValue* find(const std::string& key);
-  std::vector<std::string> known_plain() const;
-  std::string hint_for(const std::string& key) const;
+  std::set<std::string> known_plain() const;
+  std::string hint_for(const std::string& key, const std::set<std::string>& known) const;
   std::string fmt_value(const std::string& key) const;
   void refuse_choice(const std::string& key, const std::vector<std::string>& names);
 

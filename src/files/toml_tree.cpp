@@ -6,6 +6,7 @@
 #include <sstream>
 
 #include "jolly_iris/files/shot_file.hpp"
+#include "nesting.hpp"
 
 namespace jolly_iris {
 
@@ -87,6 +88,11 @@ void flatten(const std::string& name, const std::string& key, const toml::node& 
 }  // namespace
 
 TomlTree parse_toml(const std::string& text, const std::string& name) {
+  if (toml_key_parts(text) > deepest_nesting) {
+    throw ShotFileError({{name, "",
+                          fmt::format("has a key of more than {} parts; no key has more than a few",
+                                      deepest_nesting)}});
+  }
   try {
     TomlTree tree;
     flatten_table(name, "", toml::parse(text, name), tree);
@@ -98,6 +104,7 @@ TomlTree parse_toml(const std::string& text, const std::string& name) {
 
 TomlValue tried_value(const std::string& text, const std::string& place) {
   TomlValue value{text, place, text, Origin::Source::tried};
+  if (toml_key_parts(text) > deepest_nesting) return value;
   try {
     TomlTree tree;
     flatten_table(place, "", toml::parse("v = " + text), tree);

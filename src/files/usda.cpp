@@ -9,6 +9,8 @@
 
 #include "disk/disk.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "scene_camera.hpp"
+#include "scene_names.hpp"
 #include "usda_polar.hpp"
 #include "usda_text.hpp"
 
@@ -36,6 +38,7 @@ struct Reading {
   double start = 0.0;
   double codes_a_second = 24.0;
   std::optional<double> time_code;
+  std::size_t baked = 0;  // time codes so far
   Scene scene;
 
   [[noreturn]] void refuse(int line, const std::string& why) const {
@@ -168,6 +171,14 @@ void place(Reading& in, const Prim& prim, std::size_t index) {
       codes.insert(code);
     }
   }
+  // A short file can ask for many: of two samples far apart, for each of its prims.
+  constexpr std::size_t most_baked = 2'000'000;
+  in.baked += codes.size();
+  if (in.baked > most_baked) {
+    in.refuse(prim.line, fmt::format("its moves have more than {} time codes in all, too many to "
+                                     "hold; keep the camera and what stands before it",
+                                     most_baked));
+  }
   std::array<Channel, 3> channels;
   channels[0].path = Channel::Path::translation;
   channels[1].path = Channel::Path::rotation;
@@ -223,6 +234,9 @@ SceneCamera camera_of(const Reading& in, const Prim& prim) {
   camera.aspect = *camera.gate_width_mm / *camera.gate_height_mm;
   if (const double f = number("fStop", 0.0); f > 0.0) camera.f_number = f;
   if (const double d = number("focusDistance", 0.0); d > 0.0) camera.focus_m = d * in.metres;
+  if (const std::string why = unusual(camera); !why.empty()) {
+    in.refuse(prim.line, fmt::format("the camera '{}' has {}", prim.name, why));
+  }
   return camera;
 }
 
@@ -274,13 +288,8 @@ Scene read_usda(const std::filesystem::path& path, std::optional<double> time_co
     root.matrix = root.matrix->turned(Quaternion::about(Vec3::unit_x(), -90.0 * a_degree));
   in.scene.nodes.push_back(root);
   for (const Prim& prim : stage.prims) add(in, prim, 0);
+  name_apart(in.scene);
   pose(in.scene, 0.0);
-  for (const Node& node : in.scene.nodes) {
-    if (!node.world.is_finite()) {
-      throw FileError(
-          fmt::format("{}: '{}' has a transform that is not all numbers", in.file, node.name));
-    }
-  }
   return std::move(in.scene);
 }
 

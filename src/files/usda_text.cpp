@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
 
 namespace jolly_iris::usda {
 
@@ -158,7 +159,9 @@ class Parser {
     const char* first = w.data() + (w[0] == '+' ? 1 : 0);
     const auto [stop, error] = std::from_chars(first, w.data() + w.size(), number);
     if (error == std::errc{} && stop == w.data() + w.size()) {
-      if (!std::isfinite(number)) refuse(fmt::format("'{}' is not a number", w));
+      if (!range::entry.holds(number)) {
+        refuse(fmt::format("'{}' is not a number {}", w, words_of(range::entry)));
+      }
       return number;
     }
     if (w == "None") return std::monostate{};

@@ -231,8 +231,15 @@ inline constexpr int enough_discs = 3;        // two can be alike by chance
 inline constexpr double most_inward = -0.35;  // curvature: no blades that are made bend so far
 inline constexpr double clear_vote = 9.0;   // χ² by which a disc says which way blades are turned
 inline constexpr double contradict = 0.2;   // share of clear votes that may be against
-inline constexpr double rows_near = 1.4;    // heights between discs that stand like tiles
+inline constexpr double rows_near = 1.5;    // heights between discs that stand like tiles
 inline constexpr double rows_alike = 0.06;  // share by which their distances differ
+inline constexpr double rows_of_one_size = 0.1;  // share by which their sizes do
+// So many that stand as close at random have one over another in 99 of 100 plates: 0.7^12.
+inline constexpr std::size_t enough_apart = 12;
+// Deviation of log (width / height) of discs that are whole: 0.015 at the most where one opening
+// drew them, 0.09 and more of stones; by bench.
+inline constexpr double one_shape = 0.04;
+inline constexpr double hardly_cut = 0.1;  // of the edge
 inline constexpr double agrees = 0.75;      // share of a disc's edge that is on the common outline
 inline constexpr int fewest_blades = 5;     // tiles and windows have four corners
 inline constexpr int max_blades = 16;       // a side is then less than 2 % from its circle

@@ -38,16 +38,16 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
 }
 
 // Whether most of some values are about the same.
-bool mostly_alike(const std::vector<double>& values) {
+bool mostly_alike(const std::vector<double>& values, double within) {
   const double usual = quantile(values, 0.5);
-  const auto alike = std::count_if(values.begin(), values.end(), [&](double v) {
-    return std::abs(v - usual) < iris::rows_alike * usual;
-  });
+  const auto alike = std::count_if(values.begin(), values.end(),
+                                   [&](double v) { return std::abs(v - usual) < within * usual; });
   return 3 * alike > 2 * static_cast<std::ptrdiff_t>(values.size());
 }
 
-// Whether they are of one size and stand in rows at one distance, close by each other, as tiles and
-// windows do.
+// Whether they are of one size and stand close by each other, in rows at one distance or with never
+// one over another, as tiles and windows do. Lamps that are strewn as close lie over each other: of
+// every three one, by the distances to the nearest of points at random.
 bool stand_in_rows(const std::vector<PlateDisc>& discs) {
   std::vector<double> nearest;
   std::vector<double> heights;
@@ -61,8 +61,23 @@ bool stand_in_rows(const std::vector<PlateDisc>& discs) {
     heights.push_back(std::max(a.height_px.value, a.width_px.value));
   }
   if (nearest.size() < 6) return false;
-  return quantile(nearest, 0.5) < iris::rows_near * quantile(heights, 0.5) &&
-         mostly_alike(nearest) && mostly_alike(heights);
+  const double usual = quantile(heights, 0.5);
+  if (quantile(nearest, 0.5) > iris::rows_near * usual ||
+      !mostly_alike(heights, iris::rows_of_one_size)) {
+    return false;
+  }
+  const bool apart = nearest.size() >= iris::enough_apart && quantile(nearest, 0.0) > usual;
+  return apart || mostly_alike(nearest, iris::rows_alike);
+}
+
+// How much the shapes of what agrees differ, as the deviation of log (width / height): what one
+// opening drew has one, and stones have each their own.
+double spread_of_ratios(const std::vector<double>& ratios) {
+  const double middle = quantile(ratios, 0.5);
+  std::vector<double> off;
+  for (const double r : ratios) off.push_back(std::abs(r - middle));
+  constexpr double normal = 1.48;  // deviations in the median of what is off, where it is normal
+  return normal * quantile(off, 0.5);
 }
 
 }  // namespace
@@ -79,6 +94,7 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
   int for_it = 0;
   int against = 0;
   bool named = false;
+  std::vector<double> ratios;
   for (std::size_t i = 0; i < discs.size(); ++i) {
     if (discs[i].height_px.value < from_px) continue;
     ++could;
@@ -88,18 +104,23 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
     const double largest = iris::largest_lamp * p.height;
     if (discs[i].outlier || p.agrees < iris::agrees || lamp2 > largest * largest) continue;
     ++agree;
+    if (p.cut < iris::hardly_cut) {
+      ratios.push_back(std::log(discs[i].width_px.value / discs[i].height_px.value));
+    }
     for_it += p.votes > iris::clear_vote ? 1 : 0;
     against += p.votes < -iris::clear_vote ? 1 : 0;
     named = named || !discs[i].name.empty();
   }
   iris.discs = agree;
   const bool rows = stand_in_rows(discs);
+  const bool many_shapes = static_cast<int>(ratios.size()) >= iris::enough_discs &&
+                           spread_of_ratios(ratios) > iris::one_shape;
   const bool split = against > iris::contradict * (for_it + against) ||
                      (iris.blades > 0 && for_it < iris::enough_discs);
   const bool inward = iris.blades > 0 && iris.curvature.value < iris::most_inward;
   const int needed = from_px < iris::min_height ? iris::enough_small_discs : iris::enough_discs;
   const bool enough = agree >= needed && 2 * agree >= could;
-  if (iris.known && (named || (!rows && !split && !inward && enough))) return;
+  if (iris.known && (named || (!rows && !many_shapes && !split && !inward && enough))) return;
   const PlateIris nothing;
   const Measured squeeze = iris.height_over_width;
   iris = nothing;
@@ -111,6 +132,10 @@ void weigh_evidence(const std::vector<PlateDisc>& discs, const std::vector<Poole
   } else if (rows) {
     iris.why =
         "they stand in rows like tiles or windows; one that is drawn and named would settle it";
+  } else if (many_shapes) {
+    iris.why =
+        "some are wider and some higher, as nothing is that one opening drew; one that is drawn "
+        "and named would settle it";
   } else if (agree < needed) {
     iris.why = fmt::format(
         "{} of {} discs of {:.0f} px or more {} one outline; {} would settle it, or one that is "

@@ -31,7 +31,10 @@ std::optional<std::string> nearest_name(std::string_view name,
                                         const std::vector<std::string>& candidates) {
   std::optional<std::string> best;
   int best_distance = 0;
+  constexpr std::size_t longest_name = 200;  // a slip of the pen is in what a person wrote
+  if (name.size() > longest_name) return best;
   for (const std::string& candidate : candidates) {
+    if (candidate.size() > longest_name) continue;
     const int distance = edit_distance(name, candidate);
     const auto longest = static_cast<int>(std::max(name.size(), candidate.size()));
     if (2 * distance > longest) continue;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 
 namespace jolly_iris {
 
@@ -13,6 +14,8 @@ Picture::Picture(PixelSize size, const Rgba& fill) : size_(size) {
                     "at least 1",
                     size.width, size.height));
   }
+  require_memory(static_cast<double>(sizeof(Rgba)) * size.width * size.height,
+                 fmt::format("a picture of {} x {} pixels", size.width, size.height));
   pixels_.assign(static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height),
                  fill);
 }

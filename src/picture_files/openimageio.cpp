@@ -14,6 +14,7 @@
 #include "backend.hpp"
 #include "channels.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/optics/transfer.hpp"
 #include "jolly_iris/version.hpp"
 #include "metadata.hpp"
@@ -32,30 +33,94 @@ bool is_exr(const OIIO::ImageSpec&, const OIIO::ImageInput& in) {
   return std::string(in.format_name()) == "openexr";
 }
 
+// How a kind of picture begins, which reader takes it, and how many numbers one of its bytes holds
+// at the most: deflate makes a byte of 1032 (RFC 1951: 258 bytes in two bits), and 16 bits of depth
+// halve that; JPEG's and EXR's coders make runs of far more, but each block costs bits (a JPEG
+// block of 64 some 0.1 byte where it is progressive, EXR's chunks some 30 bytes and a place in a
+// table).
+struct Kind {
+  std::string_view begin;
+  const char* reader;
+  double numbers_a_byte;
+};
+constexpr std::array kinds{Kind{"\x76\x2f\x31\x01", "openexr", 40'000.0},
+                           Kind{"\x89PNG\r\n\x1a\n", "png", 1100.0},
+                           Kind{"\xff\xd8\xff", "jpeg", 20'000.0},
+                           Kind{std::string_view("II*\0", 4), "tiff", 20'000.0},
+                           Kind{std::string_view("MM\0*", 4), "tiff", 20'000.0},
+                           Kind{std::string_view("II+\0", 4), "tiff", 20'000.0},
+                           Kind{std::string_view("MM\0+", 4), "tiff", 20'000.0},
+                           Kind{"SDPX", "dpx", 1100.0},
+                           Kind{"XPDS", "dpx", 1100.0}};
+
+// By what it holds, not by its name; other kinds are refused, since each reader is a risk of its
+// own.
+const Kind& kind_of(const std::string& path) {
+  std::array<char, 8> bytes{};
+  OIIO::Filesystem::read_bytes(path, bytes.data(), bytes.size());
+  const std::string_view head(bytes.data(), bytes.size());
+  for (const Kind& k : kinds) {
+    if (head.starts_with(k.begin)) return k;
+  }
+  throw FileError(fmt::format(
+      "{}: cannot be read as a picture: it is no EXR, PNG, JPEG, TIFF or DPX; save it as one",
+      path));
+}
+
+// Before memory is taken for it.
+void require_credible(const std::string& path, const OIIO::ImageSpec& spec, const Kind& kind) {
+  const double numbers = static_cast<double>(spec.width) * spec.height * spec.nchannels;
+  const auto bytes = static_cast<double>(OIIO::Filesystem::file_size(path));
+  if (numbers > kind.numbers_a_byte * bytes) {
+    throw FileError(
+        fmt::format("{}: is cut off or damaged: its header tells of {} x {} pixels, which its {} "
+                    "bytes cannot hold",
+                    path, spec.width, spec.height, static_cast<std::size_t>(bytes)));
+  }
+  constexpr int farthest = 1 << 28;  // windows beyond it would not subtract
+  for (const int at : {spec.x, spec.y, spec.full_x, spec.full_y}) {
+    if (at < -farthest || at > farthest) {
+      throw FileError(
+          fmt::format("{}: is cut off or damaged: its picture begins at pixel {}", path, at));
+    }
+  }
+  // What is read is kept as four floats a pixel, with depth five.
+  const double pixels = std::max(static_cast<double>(spec.width) * spec.height,
+                                 static_cast<double>(spec.full_width) * spec.full_height);
+  require_memory(20.0 * pixels, fmt::format("{}: a picture of {} x {} pixels", path,
+                                            spec.full_width, spec.full_height));
+}
+
 std::unique_ptr<OIIO::ImageInput> open(const std::string& path) {
   OIIO::ImageSpec config;
   config.attribute("oiio:UnassociatedAlpha", 1);  // premultiplying encoded numbers would be wrong
-  auto in = OIIO::ImageInput::open(path, &config);
-  if (!in) {
-    throw FileError(
-        fmt::format("{}: cannot be read as a picture: {}", path, trimmed(OIIO::geterror())));
+  const Kind& kind = kind_of(path);
+  auto in = OIIO::ImageInput::create(kind.reader);
+  OIIO::ImageSpec unused;
+  if (!in || !in->open(path, unused, config)) {
+    throw FileError(fmt::format("{}: cannot be read as a picture: {}", path,
+                                trimmed(in ? in->geterror() : OIIO::geterror())));
   }
   const OIIO::ImageSpec& spec = in->spec();
   if (spec.width < 1 || spec.height < 1 || spec.full_width < 1 || spec.full_height < 1) {
     throw FileError(fmt::format("{}: is a picture of {} x {} pixels: there is nothing in it", path,
                                 spec.width, spec.height));
   }
+  require_credible(path, spec, kind);
   return in;
 }
 
 // A header that lists more is no picture.
 constexpr int max_parts = 1024;
 
-std::vector<OIIO::ImageSpec> parts_of(OIIO::ImageInput& in) {
+std::vector<OIIO::ImageSpec> parts_of(OIIO::ImageInput& in, const std::string& path) {
   std::vector<OIIO::ImageSpec> parts;
   // Pages of other formats are other pictures.
   const int most = std::string(in.format_name()) == "openexr" ? max_parts : 1;
-  for (int part = 0; part < most && in.seek_subimage(part, 0); ++part) parts.push_back(in.spec());
+  for (int part = 0; part < most && in.seek_subimage(part, 0); ++part) {
+    parts.push_back(in.spec());
+    if (part > 0) require_credible(path, parts.back(), kind_of(path));
+  }
   in.seek_subimage(0, 0);
   return parts;
 }
@@ -71,66 +136,105 @@ ChosenChannels channels_of(const std::vector<OIIO::ImageSpec>& parts, const std:
   return choose_channels(headers, layer, path);
 }
 
-// One channel, row by row over the display window: what lies outside the data window is empty;
-// what lies outside the display window is margin, which nobody asked for.
+// Where one channel goes: `into`, every `step` floats.
+struct Target {
+  ChannelPlace place;
+  float* into;
+  std::size_t step;
+  bool coverage = false;  // 1 wherever there is a pixel, instead of its value
+};
+
+// Channels, row by row over the display window: what lies outside the data window is empty; what
+// lies outside the display window is margin, which nobody asked for.
 class Planes {
  public:
-  Planes(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts, const std::string& path)
-      : in_(in), parts_(parts), path_(path) {}
+  Planes(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts, const std::string& path,
+         PixelSize size)
+      : in_(in), parts_(parts), path_(path), size_(size) {}
 
-  /// Calls to(pixel number, value) for what lies in both windows.
-  template <class To>
-  void each(const ChannelPlace& place, PixelSize size, const To& to) {
-    const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(place.part)];
-    if (spec.full_width != size.width || spec.full_height != size.height) {
-      throw FileError(fmt::format("{}: its part {} is {} x {} px, but its colour is {} x {}", path_,
-                                  place.part + 1, spec.full_width, spec.full_height, size.width,
-                                  size.height));
-    }
-    load(place);
-    const std::size_t stride = static_cast<std::size_t>(last_ - first_);
-    const auto channel = static_cast<std::size_t>(place.index - first_);
-    for (int y = 0; y < size.height; ++y) {
-      const int sy = y + spec.full_y - spec.y;
-      if (sy < 0 || sy >= spec.height) continue;
-      for (int x = 0; x < size.width; ++x) {
-        const int sx = x + spec.full_x - spec.x;
-        if (sx < 0 || sx >= spec.width) continue;
-        const std::size_t from =
-            static_cast<std::size_t>(sy) * static_cast<std::size_t>(spec.width) +
-            static_cast<std::size_t>(sx);
-        to(static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) +
-               static_cast<std::size_t>(x),
-           data_[from * stride + channel]);
+  /// Channels of one part that stand side by side are read in one go, since files keep all of a row
+  /// together.
+  void read(std::vector<Target> targets) {
+    constexpr int side_by_side = 8;
+    while (!targets.empty()) {
+      const int part = targets.front().place.part;
+      const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(part)];
+      const bool together = spec.nchannels <= side_by_side;
+      std::vector<Target> now;
+      std::vector<Target> later;
+      for (const Target& t : targets) {
+        const bool fits = now.empty() || (together && t.place.part == part) ||
+                          (t.place.part == part && t.place.index == now.front().place.index);
+        (fits ? now : later).push_back(t);
       }
+      const int first = together ? 0 : now.front().place.index;
+      read_part(part, first, together ? spec.nchannels : first + 1, now);
+      targets = std::move(later);
     }
   }
 
  private:
-  // Channels that stand side by side are read in one go, since files keep all of a row together.
-  void load(const ChannelPlace& place) {
-    constexpr int side_by_side = 8;
-    if (part_ == place.part && place.index >= first_ && place.index < last_) return;
-    const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(place.part)];
-    part_ = place.part;
-    first_ = spec.nchannels <= side_by_side ? 0 : place.index;
-    last_ =
-        spec.nchannels <= side_by_side ? spec.nchannels : std::min(spec.nchannels, place.index + 1);
-    data_.assign(static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height) *
-                     static_cast<std::size_t>(last_ - first_),
-                 0.0F);
-    if (!in_.read_image(place.part, 0, first_, last_, OIIO::TypeDesc::FLOAT, data_.data())) {
-      throw FileError(fmt::format("{}: is cut off or damaged: {}", path_, trimmed(in_.geterror())));
+  void read_part(int part, int first, int last, const std::vector<Target>& targets) {
+    const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(part)];
+    if (spec.full_width != size_.width || spec.full_height != size_.height) {
+      throw FileError(fmt::format("{}: its part {} is {} x {} px, but its colour is {} x {}", path_,
+                                  part + 1, spec.full_width, spec.full_height, size_.width,
+                                  size_.height));
+    }
+    // In strips, so that memory is the picture's and not twice that.
+    const int rows = rows_of(spec, last - first);
+    std::vector<float> strip;
+    for (int from = 0; from < spec.height; from += rows) {
+      const int to = std::min(from + rows, spec.height);
+      strip.assign(static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(to - from) *
+                       static_cast<std::size_t>(last - first),
+                   0.0F);
+      const bool good =
+          spec.tile_width > 0
+              ? in_.read_tiles(part, 0, spec.x, spec.x + spec.width, spec.y + from, spec.y + to, 0,
+                               1, first, last, OIIO::TypeDesc::FLOAT, strip.data())
+              : in_.read_scanlines(part, 0, spec.y + from, spec.y + to, 0, first, last,
+                                   OIIO::TypeDesc::FLOAT, strip.data());
+      if (!good) {
+        throw FileError(
+            fmt::format("{}: is cut off or damaged: {}", path_, trimmed(in_.geterror())));
+      }
+      for (const Target& t : targets) deliver(t, spec, {from, to}, strip, first, last);
+    }
+  }
+
+  static int rows_of(const OIIO::ImageSpec& spec, int channels) {
+    constexpr double floats = 16e6;  // 64 MB
+    const int fit = static_cast<int>(
+        std::clamp(floats / (static_cast<double>(spec.width) * channels), 1.0, 1e6));
+    const int tile = spec.tile_width > 0 ? std::max(1, spec.tile_height) : 1;
+    return std::max(1, fit / tile) * tile;
+  }
+
+  void deliver(const Target& t, const OIIO::ImageSpec& spec, std::pair<int, int> rows,
+               const std::vector<float>& strip, int first, int last) const {
+    const auto stride = static_cast<std::size_t>(last - first);
+    const auto channel = static_cast<std::size_t>(t.place.index - first);
+    for (int sy = rows.first; sy < rows.second; ++sy) {
+      const int y = sy + spec.y - spec.full_y;
+      if (y < 0 || y >= size_.height) continue;
+      const std::size_t row =
+          static_cast<std::size_t>(sy - rows.first) * static_cast<std::size_t>(spec.width);
+      const int begin = std::max(0, spec.full_x - spec.x);
+      const int end = std::min(spec.width, size_.width + spec.full_x - spec.x);
+      for (int sx = begin; sx < end; ++sx) {
+        const std::size_t to = static_cast<std::size_t>(y) * static_cast<std::size_t>(size_.width) +
+                               static_cast<std::size_t>(sx + spec.x - spec.full_x);
+        t.into[to * t.step] =
+            t.coverage ? 1.0F : strip[(row + static_cast<std::size_t>(sx)) * stride + channel];
+      }
     }
   }
 
   OIIO::ImageInput& in_;
   const std::vector<OIIO::ImageSpec>& parts_;
   const std::string& path_;
-  int part_ = -1;
-  int first_ = 0;
-  int last_ = 0;
-  std::vector<float> data_{};
+  PixelSize size_;
 };
 
 Frame to_frame(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts,
@@ -139,21 +243,19 @@ Frame to_frame(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts,
   const PixelSize size{spec.full_width, spec.full_height};
   Frame frame{Picture(size), {}};
   frame.notes = c.notes;
-  Planes planes(in, parts, path);
-  if (!c.a.any()) {
-    // A missing alpha is 1 wherever there is a pixel at all.
-    planes.each(c.r.any() ? c.r : c.z, size,
-                [&](std::size_t i, float) { frame.colour.pixels()[i][3] = 1.0F; });
-  }
-  const std::array<ChannelPlace, 4> colour{c.r, c.g, c.b, c.a};
-  for (std::size_t k = 0; k < colour.size(); ++k) {
-    if (!colour[k].any()) continue;
-    planes.each(colour[k], size, [&](std::size_t i, float v) { frame.colour.pixels()[i][k] = v; });
+  float* colour = frame.colour.pixels().front().data();
+  std::vector<Target> targets;
+  // A missing alpha is 1 wherever there is a pixel at all.
+  if (!c.a.any()) targets.push_back({c.r.any() ? c.r : c.z, colour + 3, 4, true});
+  const std::array<ChannelPlace, 4> places{c.r, c.g, c.b, c.a};
+  for (std::size_t k = 0; k < places.size(); ++k) {
+    if (places[k].any()) targets.push_back({places[k], colour + k, 4});
   }
   if (c.z.any()) {
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
-    planes.each(c.z, size, [&](std::size_t i, float v) { frame.depth[i] = v; });
+    targets.push_back({c.z, frame.depth.data(), 1});
   }
+  Planes(in, parts, path, size).read(std::move(targets));
   return frame;
 }
 
@@ -174,7 +276,7 @@ Frame upright(const std::string& path, Frame frame, int orientation) {
 
 Frame read(const std::string& path, const PictureRead& how) {
   const auto in = open(path);
-  const std::vector<OIIO::ImageSpec> parts = parts_of(*in);
+  const std::vector<OIIO::ImageSpec> parts = parts_of(*in, path);
   const bool exr = is_exr(parts.front(), *in);
   Frame frame = to_frame(*in, parts, channels_of(parts, how.layer, path), path);
   if (!exr || (how.transfer && *how.transfer != Transfer::linear)) {

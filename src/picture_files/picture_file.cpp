@@ -99,13 +99,17 @@ std::string picture_bytes(const std::string& ending, const Frame& frame, int qua
   return backend().encode("picture" + ending, frame, {}, quality);
 }
 
-void write_position_map(const std::filesystem::path& path, const PositionMap& map) {
+void check_position_map_name(const std::filesystem::path& path) {
   check_picture_name(path);
   if (ending(path) != ".exr") {
     throw UsageError(path.string() +
                      ": a position map needs numbers finer than this kind of picture has; write "
                      "it as .exr");
   }
+}
+
+void write_position_map(const std::filesystem::path& path, const PositionMap& map) {
+  check_position_map_name(path);
   std::vector<float> pairs;
   pairs.reserve(2 * map.from.size());
   for (const auto& [x, y] : map.from) {

@@ -86,9 +86,10 @@ void reach_around(SubjectPlace& place, Length deep) {
   place.back = place.axial + deep / 2.0;
 }
 
-SubjectPlace node_place(const Scene& scene, std::size_t index, const Pose& stand) {
-  const Node& node = scene.nodes[index];
-  const Box3<double> box = bounds_of(scene, index);
+Vec3 forward_of(const Pose& stand) { return -stand.linear.column(2); }
+
+SubjectPlace node_place(const Node& node, const NodeExtent& extent, const Pose& stand) {
+  const Box3<double>& box = extent.box;
   const Pose view = stand.inverse();
   const Vec3 origin = view * Vec3(node.world.translation);
   if (box.empty()) return point(node.name, origin);
@@ -99,11 +100,10 @@ SubjectPlace node_place(const Scene& scene, std::size_t index, const Pose& stand
   for (int i = 0; i < 8; ++i) {
     place.extent.emplace_back(view * box.corner(static_cast<std::size_t>(i)));
   }
-  const Vec3 forward = -stand.linear.column(2);
-  if (const auto reach = reach_of(scene, index, forward)) {
-    const double eye = forward.dot(stand.translation);
-    place.front = Length::from_m(reach->min - eye);
-    place.back = Length::from_m(reach->max - eye);
+  if (extent.any()) {
+    const double eye = forward_of(stand).dot(stand.translation);
+    place.front = Length::from_m(extent.reach.min - eye);
+    place.back = Length::from_m(extent.reach.max - eye);
   }
   return place;
 }
@@ -172,11 +172,12 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene, cons
     if (entry.deep) reach_around(subjects.back(), *entry.deep);
   }
   if (scene == nullptr) return subjects;
+  const std::vector<NodeExtent> extents = extents_of(*scene, forward_of(stand));
   for (std::size_t i = 0; i < scene->nodes.size(); ++i) {
     const Node& node = scene->nodes[i];
     if (node.name.empty() || (node.camera && !node.mesh)) continue;  // cameras are nobody's subject
     if (!names.insert(node.name).second) continue;
-    subjects.push_back(node_place(*scene, i, stand));
+    subjects.push_back(node_place(node, extents[i], stand));
     if (sized.contains(node.name)) subjects.back().longest_m = longest_side(*scene, i);
   }
   return subjects;

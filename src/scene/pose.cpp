@@ -1,9 +1,13 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <initializer_list>
 #include <utility>
 
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "jolly_iris/scene/scene.hpp"
 
 namespace jolly_iris {
@@ -66,6 +70,21 @@ Four value_at(const Channel& c, double t) {
 
 }  // namespace
 
+namespace {
+
+// Far from where products of it overflow.
+bool is_usual(const Affine& a) {
+  for (const Vec3& v :
+       {a.linear.columns[0], a.linear.columns[1], a.linear.columns[2], a.translation}) {
+    if (!range::entry.holds(v.x) || !range::entry.holds(v.y) || !range::entry.holds(v.z)) {
+      return false;
+    }
+  }
+  return true;
+}
+
+}  // namespace
+
 void pose(Scene& scene, double seconds) {
   for (const Channel& c : scene.channels) {
     Node& node = scene.nodes[c.node];
@@ -87,6 +106,11 @@ void pose(Scene& scene, double seconds) {
         Affine{}.moved(node.translation).turned(node.rotation).scaled(node.scale));
     node.world = node.parent ? scene.nodes[*node.parent].world * local
                              : Affine{Matrix3::scaling(scene.scale), {}} * local;
+    if (!is_usual(node.world)) {
+      throw FileError(fmt::format(
+          "{}: the node '{}' lands, with all above it, where no scene reaches: numbers are {}",
+          scene.file, node.name, words_of(range::entry)));
+    }
   }
 }
 

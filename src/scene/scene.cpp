@@ -28,17 +28,19 @@ void each_below(const Scene& scene, std::size_t node, const Visit& visit) {
   }
 }
 
+void hold(Box3<double>& box, const Scene& scene, const Node& node, const Affine& to) {
+  if (!node.mesh || scene.meshes[*node.mesh].bounds.empty()) return;
+  const Box3<double>& local = scene.meshes[*node.mesh].bounds;
+  const Affine placed = to * node.world;
+  for (int corner = 0; corner < 8; ++corner) {
+    box.extend(placed * local.corner(static_cast<std::size_t>(corner)));
+  }
+}
+
 // The bounds of a node and all below it, in the space that `to` takes world points to.
 Box3<double> bounds_in(const Scene& scene, std::size_t node, const Affine& to) {
   Box3<double> box;
-  each_below(scene, node, [&](const Node& here) {
-    if (!here.mesh || scene.meshes[*here.mesh].bounds.empty()) return;
-    const Box3<double>& local = scene.meshes[*here.mesh].bounds;
-    const Affine placed = to * here.world;
-    for (int corner = 0; corner < 8; ++corner) {
-      box.extend(placed * local.corner(static_cast<std::size_t>(corner)));
-    }
-  });
+  each_below(scene, node, [&](const Node& here) { hold(box, scene, here, to); });
   return box;
 }
 
@@ -60,26 +62,45 @@ Reach reach_along(const Scene& scene, std::size_t index, const Vec3f& slope) {
   return reach;
 }
 
+// The same of a node's own mesh where it stands.
+Reach own_reach(const Scene& scene, const Node& node, const Vec3& direction) {
+  // direction · (R p + t): one dot product a vertex
+  const Vec3f slope(node.world.linear.transposed() * direction);
+  const double start = direction.dot(node.world.translation);
+  const Reach own = reach_along(scene, *node.mesh, slope);
+  return {start + own.min, start + own.max};
+}
+
 }  // namespace
+
+std::vector<NodeExtent> extents_of(const Scene& scene, const Vec3& direction) {
+  std::vector<NodeExtent> extents(scene.nodes.size());
+  for (std::size_t i = scene.nodes.size(); i-- > 0;) {  // parents stand before their children
+    const Node& node = scene.nodes[i];
+    NodeExtent& here = extents[i];
+    hold(here.box, scene, node, Affine{});
+    if (node.mesh) here.hold(own_reach(scene, node, direction));
+    if (!node.parent) continue;
+    NodeExtent& above = extents[*node.parent];
+    above.hold(here.reach);
+    if (here.box.empty()) continue;
+    above.box.extend(here.box.min);
+    above.box.extend(here.box.max);
+  }
+  return extents;
+}
 
 Box3<double> bounds_of(const Scene& scene, std::size_t node) {
   return bounds_in(scene, node, Affine{});
 }
 
 std::optional<Reach> reach_of(const Scene& scene, std::size_t node, const Vec3& direction) {
-  constexpr double none = std::numeric_limits<double>::infinity();
-  Reach reach{none, -none};
+  NodeExtent all;
   each_below(scene, node, [&](const Node& here) {
-    if (!here.mesh) return;
-    // direction · (R p + t): one dot product a vertex
-    const Vec3f slope(here.world.linear.transposed() * direction);
-    const double start = direction.dot(here.world.translation);
-    const Reach own = reach_along(scene, *here.mesh, slope);
-    reach.min = std::min(reach.min, start + own.min);
-    reach.max = std::max(reach.max, start + own.max);
+    if (here.mesh) all.hold(own_reach(scene, here, direction));
   });
-  if (!(reach.min <= reach.max)) return std::nullopt;
-  return reach;
+  if (!all.any()) return std::nullopt;
+  return all.reach;
 }
 
 void prepare_for_frames(Scene& scene) {

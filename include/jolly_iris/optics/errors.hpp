@@ -54,6 +54,12 @@ class NoDepthError : public PictureError {
   using PictureError::PictureError;
 };
 
+/// Work that would take more memory than it may (see memory.hpp). Exit code 3.
+class MemoryError : public Error {
+ public:
+  using Error::Error;
+};
+
 /// A file is missing, cut off, of the wrong kind, or cannot be written. Exit code 3.
 class FileError : public Error {
  public:

@@ -26,6 +26,12 @@ inline constexpr Range length_mm{1e-12, 1e15};
 inline constexpr Range focal_mm{0.1, 1e5};
 /// Sides of a gate, mm: from a tenth of a millimetre to ten metres.
 inline constexpr Range gate_mm{0.1, 1e4};
+/// The same of scene files, which may count in units of their own.
+inline constexpr Range scene_gate_mm{1e-6, 1e9};
+/// Views from top to bottom, radians.
+inline constexpr Range view{1e-6, 3.1415};
+/// Distances of focus, m.
+inline constexpr Range focus_m{1e-12, 1e12};
 /// Shifts of the lens either way, and its pupil, mm.
 inline constexpr Range shift_mm{-1e4, 1e4};
 /// Stops, as numbers.

@@ -44,6 +44,8 @@ Frame read_plate(const PlateEntry& plate);
 /// Whether a picture could be written under this name, to ask before long work.
 /// @throws UsageError for an ending of no known kind, FileError for a folder that is not there
 void check_picture_name(const std::filesystem::path& path);
+/// The same for write_position_map.
+void check_position_map_name(const std::filesystem::path& path);
 
 /// Writes a frame by the name's ending: .exr (linear; half floats, but floats where a value would
 /// not fit; depth as float Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are

@@ -7,6 +7,7 @@
 #include "cli/parse/parse.hpp"
 #include "cli/verbs/list.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/optics/range.hpp"
 #include "jolly_iris/version.hpp"
 #include "optics/nearest.hpp"
@@ -113,19 +114,28 @@ Parsed parse(const std::vector<std::string>& args) {
     parsed.verb = entry->make();
     OptionSet options(*verb);
     parsed.verb->add_options(options);
+    options.value("--memory", parsed.memory,
+                  "how much memory may be used, e.g. \"8 GB\" [3/4 of this machine's]", "SIZE");
   }
-  if (args.empty()) return {nullptr, app.help(), 2};
+  if (args.empty()) return {nullptr, app.help(), "", 2};
   try {
     app.parse(std::vector<std::string>(args.rbegin(), args.rend()));  // CLI11 wants them reversed
   } catch (const CLI::CallForVersion&) {
-    return {nullptr, version + "\n", 0};
+    return {nullptr, version + "\n", "", 0};
   } catch (const CLI::Success&) {
     const auto chosen = app.get_subcommands();
-    return {nullptr, chosen.empty() ? app.help() : chosen.front()->help("jolly-iris"), 0};
+    return {nullptr, chosen.empty() ? app.help() : chosen.front()->help("jolly-iris"), "", 0};
   } catch (const CLI::ParseError& e) {
     const auto chosen = app.get_subcommands();
     const std::string verb = chosen.empty() ? "" : " " + chosen.front()->get_name();
     throw UsageError(std::string(e.what()) + "\nSee: jolly-iris" + verb + " --help");
+  }
+  if (!parsed.memory.empty()) {
+    try {
+      set_memory_limit(parse_memory(parsed.memory));
+    } catch (const UsageError& e) {
+      throw UsageError(std::string("--memory: ") + e.what());
+    }
   }
   parsed.verb->check();
   return parsed;

@@ -13,6 +13,7 @@ namespace jolly_iris::cli {
 struct Parsed {
   std::unique_ptr<Verb> verb{};
   std::string text{};
+  std::string memory{};  ///< how much of it may be used; empty: as usual
   int code = 0;
 };
 

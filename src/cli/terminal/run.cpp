@@ -30,13 +30,18 @@ Kind kind_of(const std::exception& e) {
   if (dynamic_cast<const UsageError*>(&e) != nullptr) return {2, "usage"};
   if (dynamic_cast<const PictureError*>(&e) != nullptr) return {3, "picture"};
   if (dynamic_cast<const FileError*>(&e) != nullptr) return {3, "file"};
-  if (dynamic_cast<const std::bad_alloc*>(&e) != nullptr) return {3, "memory"};
+  const bool memory = dynamic_cast<const MemoryError*>(&e) != nullptr ||
+                      dynamic_cast<const std::bad_alloc*>(&e) != nullptr;
+  if (memory) return {3, "memory"};
   return {};
 }
 
 std::string sentence_of(const std::exception& e) {
   if (dynamic_cast<const std::bad_alloc*>(&e) != nullptr) {
     return "there is not enough memory for that";
+  }
+  if (dynamic_cast<const MemoryError*>(&e) != nullptr) {
+    return std::string(e.what()) + "; --memory sets how much that is";
   }
   if (dynamic_cast<const NoShotError*>(&e) != nullptr) {
     return std::string(e.what()) + ". To begin one from a plate: jolly-iris start PLATE";

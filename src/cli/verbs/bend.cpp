@@ -71,7 +71,8 @@ class BendVerb : public PicturePairVerb {
     const DistortionMap map(camera);
     const Margin margin = same_size_ ? Margin{} : map.margin();
     const std::string picture = picture_of(loaded);
-    claim_file(map_, "a position map", ".exr");
+    if (!map_.empty()) check_position_map_name(map_);
+    claim_picture(map_);
     std::vector<std::string> names;
     if (!picture.empty()) {
       names = picture_names(
