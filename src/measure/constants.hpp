@@ -236,6 +236,7 @@ inline constexpr double rows_alike = 0.06;  // share by which their distances di
 inline constexpr double rows_of_one_size = 0.1;  // share by which their sizes do
 // So many that stand as close at random have one over another in 99 of 100 plates: 0.7^12.
 inline constexpr std::size_t enough_apart = 12;
+inline constexpr double some_overlap = 0.05;  // share of them that may, by what is no disc
 // Deviation of log (width / height) of discs that are whole: 0.015 at the most where one opening
 // drew them, 0.09 and more of stones; by bench.
 inline constexpr double one_shape = 0.04;

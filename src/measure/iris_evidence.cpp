@@ -49,24 +49,30 @@ bool mostly_alike(const std::vector<double>& values, double within) {
 // one over another, as tiles and windows do. Lamps that are strewn as close lie over each other: of
 // every three one, by the distances to the nearest of points at random.
 bool stand_in_rows(const std::vector<PlateDisc>& discs) {
+  const auto size_of = [](const PlateDisc& d) {
+    return std::max(d.height_px.value, d.width_px.value);
+  };
+  std::vector<double> sizes;
+  for (const PlateDisc& d : discs) sizes.push_back(size_of(d));
+  if (sizes.empty()) return false;
+  const double usual = quantile(sizes, 0.5);
+  std::vector<const PlateDisc*> alike;  // the others may be highlights on them
+  for (const PlateDisc& d : discs) {
+    if (std::abs(size_of(d) - usual) < iris::rows_of_one_size * usual) alike.push_back(&d);
+  }
+  if (alike.size() < 6 || 3 * alike.size() <= 2 * discs.size()) return false;
   std::vector<double> nearest;
-  std::vector<double> heights;
-  for (const PlateDisc& a : discs) {
+  for (const PlateDisc* a : alike) {
     double least = std::numeric_limits<double>::infinity();
-    for (const PlateDisc& b : discs) {
-      if (&a == &b) continue;
-      least = std::min(least, std::hypot(a.at[0] - b.at[0], a.at[1] - b.at[1]));
+    for (const PlateDisc* b : alike) {
+      if (a == b) continue;
+      least = std::min(least, std::hypot(a->at[0] - b->at[0], a->at[1] - b->at[1]));
     }
     nearest.push_back(least);
-    heights.push_back(std::max(a.height_px.value, a.width_px.value));
   }
-  if (nearest.size() < 6) return false;
-  const double usual = quantile(heights, 0.5);
-  if (quantile(nearest, 0.5) > iris::rows_near * usual ||
-      !mostly_alike(heights, iris::rows_of_one_size)) {
-    return false;
-  }
-  const bool apart = nearest.size() >= iris::enough_apart && quantile(nearest, 0.0) > usual;
+  if (quantile(nearest, 0.5) > iris::rows_near * usual) return false;
+  const bool apart =
+      nearest.size() >= iris::enough_apart && quantile(nearest, iris::some_overlap) > usual;
   return apart || mostly_alike(nearest, iris::rows_alike);
 }
 

@@ -13,6 +13,7 @@
 
 #include "backend.hpp"
 #include "channels.hpp"
+#include "exr_header.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/optics/transfer.hpp"
@@ -91,10 +92,37 @@ void require_credible(const std::string& path, const OIIO::ImageSpec& spec, cons
                                             spec.full_width, spec.full_height));
 }
 
+void require_credible_exr(const std::string& path) {
+  constexpr std::size_t longest_header = 1 << 20;
+  std::string head(longest_header, '\0');
+  head.resize(OIIO::Filesystem::read_bytes(path, head.data(), head.size()));
+  const std::string why = incredible_exr(head, OIIO::Filesystem::file_size(path));
+  if (!why.empty()) throw FileError(fmt::format("{}: is cut off or damaged: {}", path, why));
+}
+
+// Its reader takes memory for what the header calls user data, and for the picture (SMPTE 268M:
+// sizes at bytes 24, 28 and 32, the picture's place at byte 4).
+void require_credible_dpx(const std::string& path) {
+  std::array<unsigned char, 36> head{};
+  (void)OIIO::Filesystem::read_bytes(path, head.data(), head.size());
+  const auto bytes = static_cast<double>(OIIO::Filesystem::file_size(path));
+  const bool big = head[0] == 'S';
+  const auto number = [&](std::size_t at) {
+    double value = 0.0;
+    for (std::size_t i = 0; i < 4; ++i) value = 256.0 * value + head[at + (big ? i : 3 - i)];
+    return value;
+  };
+  if (number(4) <= bytes && number(24) + number(28) + number(32) <= bytes) return;
+  throw FileError(
+      fmt::format("{}: is cut off or damaged: its headers are longer than it is", path));
+}
+
 std::unique_ptr<OIIO::ImageInput> open(const std::string& path) {
   OIIO::ImageSpec config;
   config.attribute("oiio:UnassociatedAlpha", 1);  // premultiplying encoded numbers would be wrong
   const Kind& kind = kind_of(path);
+  if (kind.reader == std::string_view("openexr")) require_credible_exr(path);
+  if (kind.reader == std::string_view("dpx")) require_credible_dpx(path);
   auto in = OIIO::ImageInput::create(kind.reader);
   OIIO::ImageSpec unused;
   if (!in || !in->open(path, unused, config)) {

@@ -25,8 +25,15 @@ Quaternion turned(const TrackRow& row) {
          Quaternion::about(Vec3::unit_z(), -roll * a_degree);
 }
 
+double first_frame(const Track& track) {
+  return track.rows.empty() ? 0.0 : track.rows.front().frame;
+}
+
 Pose on_track(const Track& track, double frame, Length unit) {
   const auto& rows = track.rows;
+  if (rows.empty()) {
+    throw OpticsError("the camera's track has no rows; load_shot reads them", "scene.track");
+  }
   const auto next = std::upper_bound(rows.begin(), rows.end(), frame,
                                      [](double f, const TrackRow& r) { return f < r.frame; });
   const TrackRow& b = next == rows.end() ? rows.back() : *next;
@@ -133,7 +140,7 @@ Lean lean_of(const Pose& place) {
 Pose stand_of(const Shot& shot, const Scene* scene) {
   Pose place;
   if (shot.track) {
-    place = on_track(*shot.track, shot.frame.value_or(shot.track->rows.front().frame), shot.unit);
+    place = on_track(*shot.track, shot.frame.value_or(first_frame(*shot.track)), shot.unit);
   } else if (scene != nullptr) {
     try {
       place = camera_place(*scene, shot.scene ? shot.scene->camera : std::nullopt);

@@ -44,7 +44,7 @@ std::optional<double> usual_frame(const Shot& shot, const Scene* scene) {
   if (shot.frames) return shot.frames->first;
   if (!shot.pulls.empty()) return shot.pulls.front().frame;
   for (const Keyframed& k : shot.keyframes) return k.keys.front().frame;
-  if (shot.track) return shot.track->rows.front().frame;
+  if (shot.track && !shot.track->rows.empty()) return shot.track->rows.front().frame;
   if (scene != nullptr && !scene->channels.empty() && shot.take.fps) return 0.0;
   return std::nullopt;
 }

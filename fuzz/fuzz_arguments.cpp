@@ -1,0 +1,48 @@
+// The command line of any arguments, a line each: exit codes are those that are documented, and
+// what is said has no number that is none. Verbs that compute pictures for long are left out.
+#include <algorithm>
+#include <array>
+#include <filesystem>
+#include <sstream>
+#include <vector>
+
+#include "cli/terminal/run.hpp"
+#include "fuzz_file.hpp"
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+  static const std::string demo = [] {
+    const auto to = fuzz::folder() / "demo";
+    std::filesystem::remove_all(to);
+    std::filesystem::create_directories(to);
+    for (const auto& entry : std::filesystem::directory_iterator(JOLLY_IRIS_DEMO)) {
+      if (entry.path().extension() == ".toml" || entry.path().extension() == ".csv" ||
+          entry.path().extension() == ".svg") {
+        std::filesystem::copy_file(entry.path(), to / entry.path().filename());
+      }
+    }
+    std::filesystem::current_path(to);
+    return to.string();
+  }();
+  constexpr std::array verbs{"report", "solve",   "handoff", "plan",
+                             "start",  "squeeze", "measure", "expose"};
+  std::vector<std::string> args;
+  std::istringstream in(std::string(reinterpret_cast<const char*>(data), size));
+  for (std::string line; std::getline(in, line);) {
+    if (line == "--watch" || line.starts_with("--wat")) return 0;  // never ends
+    args.push_back(line);
+  }
+  if (args.empty() || std::find(verbs.begin(), verbs.end(), args[0]) == verbs.end()) return 0;
+  // Outside of its own folder nothing is written.
+  for (std::string& a : args) {
+    if (a.find('/') != std::string::npos && !a.starts_with("take.") &&
+        a.find('=') == std::string::npos)
+      return 0;
+  }
+  std::ostringstream out;
+  std::ostringstream err;
+  const int code = jolly_iris::cli::run(args, out, err);
+  if (code < 0 || code > 3) fuzz::fail("exit code " + std::to_string(code));
+  if (code != 0 && err.str().empty()) fuzz::fail("refused without a word");
+  if (code == 0) fuzz::require_numbers(out.str());
+  return 0;
+}

@@ -1,0 +1,22 @@
+// Pictures of any bytes, through our own checks: a message, or a picture of a size that the file
+// can hold, with what its header says of the camera.
+#include "fuzz_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+  using namespace jolly_iris;
+  static const bool bounded = (set_memory_limit(64'000'000), true);
+  (void)bounded;
+  const std::string file = fuzz::as_file("a.picture", data, size);
+  try {
+    const Frame frame = read_picture(file);
+    if (frame.colour.empty()) fuzz::fail("a picture without pixels");
+    (void)read_plate_facts(file);
+    (void)read_header(file);
+  } catch (const Error&) {
+    // told: that is what shall happen
+  }
+  return 0;
+}
