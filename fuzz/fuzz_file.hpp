@@ -39,6 +39,21 @@ inline std::string as_file(const std::string& name, const unsigned char* data, s
   std::abort();
 }
 
+/// JSON without its texts, which may be anything that a file says.
+inline std::string without_texts(std::string_view json) {
+  std::string out;
+  for (std::size_t i = 0; i < json.size(); ++i) {
+    if (json[i] != '"') {
+      out += json[i];
+      continue;
+    }
+    while (++i < json.size() && json[i] != '"') {
+      if (json[i] == '\\') ++i;
+    }
+  }
+  return out;
+}
+
 /// Ends the program where a text says "nan" or "inf" as a word of its own, as printed numbers are.
 inline void require_numbers(std::string_view text) {
   const auto letter = [](char c) {

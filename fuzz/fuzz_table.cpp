@@ -23,7 +23,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         "stop = \"f/2\"\nmark = \"3 m\"\nfps = 24\n[scene]\ntrack = \"track.csv\"\n[[subject]]\n"
         "name = \"boat\"\nplace = [0, 0, -2]\n"));
     for (const Answer& a : answers_at(loaded.shot, nullptr, {1.0, 2.5})) {
-      fuzz::require_numbers(answer_json(a));
+      fuzz::require_numbers(fuzz::without_texts(answer_json(a)));
     }
   } catch (const Error&) {
     // told: that is what shall happen

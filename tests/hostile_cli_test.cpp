@@ -9,6 +9,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "cli_support.hpp"
 #include "disk/disk.hpp"
@@ -333,6 +334,138 @@ TEST(Contents, OfFilesThatAreNoTablesAreNotTold) {
   const Ran r = run({"report", shot_in(folder), "--set", "scene.track=" + secret});
   EXPECT_NE(r.code, 0);
   EXPECT_FALSE(holds(r.err, "hunter2")) << r.err;
+}
+
+// ---- files of a few bytes that ask for much
+// ------------------------------------------------------
+
+std::string with_scene(const TempFolder& folder, const std::string& gltf) {
+  (void)folder.write("a.gltf", gltf);
+  return shot_in(folder, "[scene]\nfile = \"a.gltf\"\n");
+}
+
+const std::string gltf_begin =
+    R"({"asset":{"version":"2.0"},"cameras":[{"type":"perspective","perspective":{"yfov":0.6,"znear":0.1}}],)";
+
+std::string many(const std::string& text, std::size_t times) {
+  std::string out;
+  for (std::size_t i = 0; i < times; ++i) out += text;
+  return out;
+}
+
+TEST(Nesting, IsToldBeforeAReaderRecurses) {
+  const TempFolder folder;
+  const std::string gltf =
+      with_scene(folder, gltf_begin + "\"extras\":" + many("[", 20000) + many("]", 20000) + "}");
+  const Ran deep = run({"report", gltf});
+  EXPECT_EQ(deep.code, 3);
+  EXPECT_TRUE(holds(deep.err, "more than 64 deep")) << deep.err;
+  const std::string dotted = many("a.", 100000) + "a";
+  const Ran keys = run({"report", shot_in(folder, dotted + " = 1\n")});
+  EXPECT_EQ(keys.code, 2);
+  EXPECT_TRUE(holds(keys.err, "more than 64 parts")) << keys.err.substr(0, 300);
+  EXPECT_EQ(run({"report", shot_in(folder), "--set", dotted + "=1"}).code, 2);
+  EXPECT_EQ(run({"report", shot_in(folder), "--set", "lens.focal=" + many("[", 20000)}).code, 2);
+}
+
+TEST(Sizes, ThatAFileCannotHoldAreRefusedBeforeMemoryIsTaken) {
+  const TempFolder folder;
+  const std::string accessor = gltf_begin +
+                               R"("nodes":[{"mesh":0}],"meshes":[{"primitives":[{"attributes":)"
+                               R"({"POSITION":0}}]}],"scenes":[{"nodes":[0]}],"accessors":[)"
+                               R"({"componentType":5126,"type":"VEC3","count":)";
+  for (const std::string count : {"100000000", "4611686018427387904"}) {
+    const Ran r = run({"report", with_scene(folder, accessor + count + "}]}")});
+    EXPECT_EQ(r.code, 3);
+    EXPECT_TRUE(holds(r.err, "accessor 0 has " + count + " elements")) << r.err;
+  }
+  // 10,000 x 10,000 pixels in 69 bytes.
+  using namespace std::string_literals;
+  const std::string png =
+      "\211\120\116\107\015\012\032\012\000\000\000\015\111\110\104\122\000\000\047\020\000\000\047"
+      "\020\010\002\000\000\000\065\054\365\160"
+      "\000\000\000\014\111\104\101\124\170\234\143\140\240\075\000\000\000\144\000\001\206\144\074"
+      "\065"
+      "\000\000\000\000\111\105\116\104\256\102\140\202"s;
+  (void)folder.write("a.png", png);
+  const Ran r = run({"expose", shot_in(folder), folder / "a.png"});
+  EXPECT_EQ(r.code, 3);
+  EXPECT_TRUE(holds(r.err, "10000 x 10000 pixels, which its")) << r.err;
+}
+
+TEST(Sizes, OfWorkAreBoundByTheMemoryThatMayBeUsed) {
+  const TempFolder folder;
+  const std::string scene = with_scene(
+      folder, gltf_begin + R"("nodes":[{"name":"c","camera":0}],"scenes":[{"nodes":[0]}]})");
+  const Ran large =
+      run({"trace", scene, "--set", "body.pixels=1000000 x 1000000", "-o", folder / "a.exr"});
+  EXPECT_EQ(large.code, 3);
+  EXPECT_TRUE(holds(large.err, "1000000 x 1000000 pixels takes about")) << large.err;
+  EXPECT_TRUE(holds(large.err, "--memory")) << large.err;
+  EXPECT_EQ(run({"report", scene, "--memory", "much"}).code, 2);
+  EXPECT_EQ(run({"report", scene, "--memory", "1 MB"}).code, 2);
+  EXPECT_EQ(run({"report", scene, "--memory", "8 GB"}).code, 0);
+}
+
+TEST(Buffers, ThatArePipesAreNotWaitedFor) {
+  const TempFolder folder;
+  ASSERT_EQ(::mkfifo((folder / "pipe.bin").c_str(), 0600), 0);
+  const Ran r =
+      run({"report",
+           with_scene(folder, gltf_begin + R"("buffers":[{"uri":"pipe.bin","byteLength":12}]})")});
+  EXPECT_EQ(r.code, 3);
+  EXPECT_TRUE(holds(r.err, "a pipe")) << r.err;
+}
+
+TEST(Pictures, OfOtherKindsAreRefusedByWhatTheyHold) {
+  const TempFolder folder;
+  const std::string gif = folder.write("a.png", "GIF89a" + many("x", 60));
+  const Ran r = run({"expose", shot_in(folder), gif});
+  EXPECT_EQ(r.code, 3);
+  EXPECT_TRUE(holds(r.err, "no EXR, PNG, JPEG, TIFF or DPX")) << r.err;
+}
+
+TEST(Nodes, OfOneNameAreToldApart) {
+  const TempFolder folder;
+  const std::string shot = with_scene(
+      folder,
+      gltf_begin +
+          R"("nodes":[{"name":"c","camera":0},{"name":"quay","children":[3],"translation":[0,0,-2]},)"
+          R"({"name":"boat","children":[4,5],"translation":[0,0,-3]},{"name":"lamp"},)"
+          R"({"name":"lamp"},{"name":"lamp"}],"scenes":[{"nodes":[0,1,2]}]})");
+  const Ran r = run({"report", shot});
+  EXPECT_EQ(r.code, 0) << r.err;
+  for (const char* name : {"quay/lamp", "boat/lamp", "boat/lamp (2)"}) {
+    EXPECT_TRUE(holds(r.out, name)) << r.out;
+  }
+  EXPECT_NE(run({"report", shot, "--set", "focus=lamp"}).code, 0);
+}
+
+// More would take minutes where labels, bounds or mistakes cost their number squared.
+TEST(Many, SubjectsNodesAndMistakesAreDoneWith) {
+  const TempFolder folder;
+  std::string subjects;
+  for (int i = 0; i < 10000; ++i) {
+    subjects += "[[subject]]\nname = \"s" + std::to_string(i) + "\"\nat = \"" +
+                std::to_string(1.0 + 0.001 * i) + " m\"\n";
+  }
+  const std::string crowd = shot_in(folder, subjects, "crowd.shot.toml");
+  EXPECT_EQ(run({"report", crowd}).code, 0);
+  EXPECT_EQ(run({"plan", crowd, "-o", folder / "crowd.svg"}).code, 0);
+  std::string nodes = R"({"name":"c","camera":0,"children":[1]})";
+  for (int i = 1; i < 20000; ++i) {
+    nodes += R"(,{"name":"n)" + std::to_string(i) + R"(","translation":[0,0,-0.001])" +
+             (i + 1 < 20000 ? ",\"children\":[" + std::to_string(i + 1) + "]" : "") + "}";
+  }
+  const std::string chain =
+      with_scene(folder, gltf_begin + "\"nodes\":[" + nodes + R"(],"scenes":[{"nodes":[0]}]})");
+  EXPECT_EQ(run({"report", chain}).code, 0);
+  EXPECT_EQ(run({"plan", chain, "-o", folder / "chain.svg"}).code, 0);
+  std::string wrong;
+  for (int i = 0; i < 5000; ++i) wrong += "wrong" + std::to_string(i) + " = 1\n";
+  const Ran r = run({"report", shot_in(folder, "[lens.iris]\n" + wrong)});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "… and 4970 more")) << r.err.substr(0, 200);
 }
 
 }  // namespace hostile_cli_test

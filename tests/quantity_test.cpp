@@ -103,4 +103,13 @@ RC_GTEST_PROP(QuantityProperty, AnyTextIsReadOrRefusedButNeverMore, (const std::
 }
 
 }  // namespace quantity_test
+// By parts each is within reach; together they are not. And many cost no depth.
+TEST(Density, OfManyFiltersIsBoundAsOne) {
+  EXPECT_DOUBLE_EQ(parse_density("0.3 density + 2 stops + 4 x"), 5.0);
+  EXPECT_THROW((void)parse_density("60 stops + 60 stops"), QuantityError);
+  std::string many = "0 stops";
+  for (int i = 0; i < 200000; ++i) many += "+0 stops";
+  EXPECT_EQ(parse_density(many), 0.0);
+}
+
 }  // namespace jolly_iris

@@ -100,6 +100,12 @@ bool read_beside(std::vector<unsigned char>* into, std::string* error, const std
   }
 }
 
+// Asked without opening it, which would wait at a pipe.
+bool is_beside(const std::string& path, void*) {
+  std::error_code error;
+  return std::filesystem::exists(path, error);
+}
+
 // As much of what a reader says as a person reads: it may quote a whole buffer.
 std::string shortened(const std::string& text) {
   constexpr std::size_t most = 300;
@@ -113,8 +119,8 @@ void load(CheckedModel& m) {
   check_projections(m.file, json);
   tinygltf::TinyGLTF loader;
   loader.SetImageLoader(ignore_image, nullptr);
-  loader.SetFsCallbacks({tinygltf::FileExists, tinygltf::ExpandFilePath, read_beside,
-                         tinygltf::WriteWholeFile, nullptr});
+  loader.SetFsCallbacks(
+      {is_beside, tinygltf::ExpandFilePath, read_beside, tinygltf::WriteWholeFile, nullptr});
   std::string error;
   std::string warning;
   bool good = false;

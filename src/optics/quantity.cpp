@@ -343,10 +343,9 @@ BladeRadius parse_blade_radius(std::string_view text) {
   refuse(text, "a blade radius; write straight, round, a multiple as 1.5 x, or a length as 22 mm");
 }
 
-double parse_density(std::string_view text) {
-  if (const auto plus = text.find('+', 1); plus < text.size()) {  // several in one holder
-    return parse_density(text.substr(0, plus)) + parse_density(text.substr(plus + 1));
-  }
+namespace {
+
+double stops_of_one(std::string_view text) {
   Cursor in(text);
   const auto value = in.number();
   double stops = -1.0;
@@ -358,6 +357,19 @@ double parse_density(std::string_view text) {
     stops = std::log2(*value);
   if (!in.done() || stops < 0.0) {
     refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
+  }
+  return stops;
+}
+
+}  // namespace
+
+double parse_density(std::string_view text) {
+  double stops = 0.0;
+  for (std::string_view rest = text;;) {  // several in one holder
+    const std::size_t plus = rest.find('+', 1);
+    stops += stops_of_one(rest.substr(0, plus));
+    if (plus == std::string_view::npos) break;
+    rest.remove_prefix(plus + 1);
   }
   require(range::nd_stops, stops, text, "neutral densities", "stops");
   return stops;

@@ -65,34 +65,44 @@ double lines_of(unsigned char compression) {
   return compression < lines.size() ? lines[compression] : 1.0;
 }
 
-double count_channels(std::string_view list) {
+// None where the list is not as long as it says.
+std::optional<double> count_channels(std::string_view list) {
   double count = 0.0;
   Bytes in(list);
   for (;;) {
     const auto name = in.name();
-    if (!name || name->empty()) return count;
-    if (!in.next(16)) return count;
+    if (!name) return std::nullopt;
+    if (name->empty()) return in.end() ? std::optional(count) : std::nullopt;
+    if (!in.next(16)) return std::nullopt;
     ++count;
   }
 }
 
-void take(Part& part, std::string_view name, std::string_view value) {
+// Whether the attribute is what its name promises.
+bool take(Part& part, std::string_view name, std::string_view value) {
   Bytes in(value);
-  if (name == "dataWindow" && value.size() == 16) {
+  if (name == "dataWindow" || name == "displayWindow") {
+    if (value.size() != 16) return false;
     const double x0 = *in.number();
     const double y0 = *in.number();
     const double x1 = *in.number();
     const double y1 = *in.number();
+    if (name == "displayWindow") return true;
     part.width = x1 - x0 + 1.0;
     part.height = y1 - y0 + 1.0;
   } else if (name == "channels") {
-    part.channels = count_channels(value);
-  } else if (name == "compression" && value.size() == 1) {
+    const auto count = count_channels(value);
+    part.channels = count.value_or(0.0);
+    return count.has_value();
+  } else if (name == "compression") {
+    if (value.size() != 1) return false;
     part.lines = lines_of(static_cast<unsigned char>(value[0]));
-  } else if (name == "tiles" && value.size() == 9) {
+  } else if (name == "tiles") {
+    if (value.size() != 9) return false;
     part.tile_width = static_cast<std::uint32_t>(*in.number());
     part.tile_height = static_cast<std::uint32_t>(*in.number());
   }
+  return true;
 }
 
 std::string doubt(const Part& p, double bytes) {
@@ -103,7 +113,8 @@ std::string doubt(const Part& p, double bytes) {
   const double chunks =
       tiled ? (p.width / p.tile_width) * (p.height / p.tile_height) : p.height / p.lines;
   const double chunk = p.channels * (tiled ? p.tile_width * p.tile_height : p.width * p.lines);
-  const bool good = p.width <= longest && p.height <= longest && chunk <= largest_chunk &&
+  const bool good = p.width >= 1.0 && p.height >= 1.0 && p.width <= longest &&
+                    p.height <= longest && chunk <= largest_chunk &&
                     8.0 * chunks <= bytes + 8.0 &&  // the table has a place for each
                     p.width * p.height * p.channels <= numbers_a_byte * bytes;
   if (good) return "";
@@ -116,35 +127,31 @@ std::string doubt(const Part& p, double bytes) {
 }  // namespace
 
 std::string incredible_exr(std::string_view head, std::size_t file_bytes) {
+  // The library reads on where we lose our way, by lengths that are no longer those of the header.
+  const std::string lost = "its header cannot be followed";
   Bytes in(head);
   const auto magic = in.number();
   const auto version = in.number();
-  if (!magic || !version) return "";
+  if (!magic || !version) return lost;
   constexpr std::int32_t several = 0x1000;  // version's flag: parts, each with a header
   const bool parts = (*version & several) != 0;
   Part part;
-  while (!in.end()) {
+  for (bool first = true;; first = false) {
     const auto name = in.name();
-    if (!name) return "";
+    if (!name) return lost;
     if (name->empty()) {
-      if (!part.any) return "";  // the end of the headers of several parts
+      if (!part.any) return first ? lost : "";  // the end of the headers of several parts
       const std::string why = doubt(part, static_cast<double>(file_bytes));
       if (!why.empty() || !parts) return why;
       part = {};
       continue;
     }
     const auto type = in.name();
-    const auto size = in.number();
-    const auto value = type && size ? in.next(*size) : std::nullopt;
-    if (!value) {
-      return size && (*size < 0 || static_cast<std::size_t>(*size) > file_bytes)
-                 ? fmt::format("its header has an entry of {} bytes", *size)
-                 : "";
-    }
+    const auto size = type ? in.number() : std::nullopt;
+    const auto value = size ? in.next(*size) : std::nullopt;
+    if (!value || !take(part, *name, *value)) return lost;
     part.any = true;
-    take(part, *name, *value);
   }
-  return "";
 }
 
 }  // namespace jolly_iris::picture_files

@@ -8,9 +8,9 @@
 
 namespace jolly_iris::picture_files {
 
-/// Why a header cannot be true of a file of so many bytes, as "its header tells of …"; empty where
-/// it can, and where it is no header (which the library tells). Layout as in the OpenEXR file
-/// format's description (openexr.com, "OpenEXR File Layout").
+/// Why a header cannot be true of a file of so many bytes, as "its header tells of …", or cannot be
+/// followed; empty where all is well. Layout as in the OpenEXR file format's description
+/// (openexr.com, "OpenEXR File Layout").
 /// @param head the file's first bytes, all of the header among them
 std::string incredible_exr(std::string_view head, std::size_t file_bytes);
 

@@ -93,8 +93,8 @@ void require_credible(const std::string& path, const OIIO::ImageSpec& spec, cons
 }
 
 void require_credible_exr(const std::string& path) {
-  constexpr std::size_t longest_header = 1 << 20;
-  std::string head(longest_header, '\0');
+  constexpr std::size_t longest_header = 1 << 24;
+  std::string head(std::min<std::size_t>(longest_header, OIIO::Filesystem::file_size(path)), '\0');
   head.resize(OIIO::Filesystem::read_bytes(path, head.data(), head.size()));
   const std::string why = incredible_exr(head, OIIO::Filesystem::file_size(path));
   if (!why.empty()) throw FileError(fmt::format("{}: is cut off or damaged: {}", path, why));

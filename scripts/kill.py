@@ -1,0 +1,103 @@
+#!/usr/bin/env python3
+"""Ends commands that write at random moments, and says whether anything half-written stayed.
+
+    scripts/kill.py TOOL KILLS [SEED]
+
+Each verb that writes is started KILLS times and ended after a random part of its usual time, mostly
+near its end, where it writes, by SIGKILL, SIGTERM or SIGINT in turn. After each: the
+output is absent, or whole and as an undisturbed run writes it. At the end the verb runs undisturbed, and
+the folder holds nothing but what it holds then.
+"""
+import hashlib
+import os
+import random
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+DEMO = Path(__file__).resolve().parent.parent / "demo" / "regatta"
+SMALL = ["--set", "body.pixels=160 x 90"]
+COMMANDS = [
+    ["plan", "hero.shot.toml", "-o", "out.png"],
+    ["handoff", "hero.shot.toml", "--to", "."],
+    ["start", "plate.jpg", "--replace", "-o", "out.toml"],
+    ["bokeh", "triangles.shot.toml", "-o", "out.png", "--table", "out.json"],
+    ["page", "triangles.shot.toml", "-o", "out.html"],
+    ["trace", "hero.shot.toml", *SMALL, "--samples", "4", "--threads", "1", "-o", "out.exr", "-o", "out.png"],
+    ["defocus", "hero.shot.toml", "pinhole.exr", "--threads", "1", "-o", "out.exr"],
+    ["expose", "dusk.shot.toml", "dusk.jpg", "--sheet", "out.png"],
+    ["undistort", "quay.shot.toml", "-o", "out.exr", "--map", "map.exr"],
+    ["desqueeze", "oval.shot.toml", "quay.jpg", "-o", "out.png"],
+]
+
+
+def digest(folder: Path, inputs: set[str]) -> dict[str, str]:
+    found = {}
+    for path in folder.iterdir():
+        if path.name not in inputs:
+            # Headers say when they were written.
+            data = path.read_bytes()
+            found[path.name] = f"{len(data) // 64}" if path.suffix == ".exr" else hashlib.sha1(data).hexdigest()
+    return found
+
+
+def parts(folder: Path) -> list[str]:
+    return [n for n in os.listdir(folder) if n.endswith(".part")]
+
+
+def main():
+    tool = os.path.abspath(sys.argv[1])
+    kills = int(sys.argv[2])
+    rng = random.Random(int(sys.argv[3]) if len(sys.argv) > 3 else 1)
+    problems = 0
+    ended_late = 0
+    for args in COMMANDS:
+        folder = Path(tempfile.mkdtemp(prefix="jolly_iris_kill_"))
+        for name in DEMO.iterdir():
+            if name.is_file() and name.suffix not in {".cpp", ".hpp", ".sh"}:
+                os.symlink(name, folder / name.name)
+        inputs = set(os.listdir(folder))
+        start = time.monotonic()
+        subprocess.run([tool, *args], cwd=folder, capture_output=True, check=True)
+        usual = time.monotonic() - start
+        whole = digest(folder, inputs)
+        for name in whole:
+            (folder / name).unlink()
+        for i in range(kills):
+            running = subprocess.Popen([tool, *args], cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+            # Most of them while it writes, which is near the end.
+            wait = usual * (rng.uniform(0.0, 1.1) if rng.random() < 0.3 else rng.uniform(0.75, 1.1))
+            time.sleep(wait)
+            how = [signal.SIGKILL, signal.SIGTERM, signal.SIGINT][i % 3]
+            if running.poll() is None:
+                running.send_signal(how)
+            else:
+                ended_late += 1
+            running.wait()
+            left = digest(folder, inputs)
+            for name, what in left.items():
+                if name.endswith(".part"):
+                    if how != signal.SIGKILL:
+                        problems += 1
+                        print(f"{' '.join(args)}: {how.name} left {name}", flush=True)
+                    continue
+                if what != whole.get(name):
+                    problems += 1
+                    print(f"{' '.join(args)}: {how.name} after {wait:.3f} s left a half {name}", flush=True)
+                (folder / name).unlink()
+        subprocess.run([tool, *args], cwd=folder, capture_output=True, check=True)
+        if digest(folder, inputs) != whole:
+            problems += 1
+            print(f"{' '.join(args)}: undisturbed it leaves {sorted(digest(folder, inputs))}", flush=True)
+        shutil.rmtree(folder)
+        print(f"{args[0]:<10} {kills} kills in {usual:.2f} s", flush=True)
+    print(f"{kills * len(COMMANDS)} kills of {len(COMMANDS)} commands ({ended_late} had ended before), "
+          f"{problems} with a problem")
+    sys.exit(1 if problems else 0)
+
+
+main()
