@@ -4,6 +4,8 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <set>
+#include <utility>
 
 namespace jolly_iris::drawing {
 
@@ -88,6 +90,14 @@ std::vector<PlanBox> placed(const std::vector<Wish>& wishes, const PlanBox& pane
   // No drawing has room for more, and looking for it costs as much as finding it.
   constexpr std::size_t most = 300;
   std::sort(marks.begin(), marks.end());
+  // Of thousands many fall into one pixel, and are one mark to the eye.
+  constexpr std::size_t a_crowd = 1000;
+  if (marks.size() > a_crowd) {
+    std::set<std::pair<long, long>> taken_px;
+    std::erase_if(marks, [&](const Spot& m) {
+      return !taken_px.emplace(std::lround(m[0]), std::lround(m[1])).second;
+    });
+  }
   std::vector<PlanBox> taken = blocked;
   std::vector<Leader> leaders;
   std::vector<PlanBox> result;

@@ -6,6 +6,7 @@
 #include "blur_shade.hpp"
 #include "labels.hpp"
 #include "palette.hpp"
+#include "plan_blurs.hpp"
 #include "plan_view.hpp"
 
 namespace jolly_iris {
@@ -36,7 +37,7 @@ std::string length_text(double m) {
 class Drawing {
  public:
   Drawing(Canvas& canvas, const Plan& plan, const PlanLayout& layout)
-      : canvas_(canvas), plan_(plan), layout_(layout), view_(plan) {}
+      : canvas_(canvas), plan_(plan), layout_(layout), view_(plan), blurs_(plan) {}
 
   void draw() {
     const double w = layout_.width;
@@ -268,12 +269,9 @@ class Drawing {
   }
 
   Colour text_colour(const std::string& name) const {
-    for (const SubjectBlur& s : plan_.answer.subjects) {
-      if (s.name != name) continue;
-      if (!s.in_picture) return soft;
-      return shade(s).words;
-    }
-    return ink;
+    const SubjectBlur* s = blurs_.of(name);
+    if (s == nullptr) return ink;
+    return s->in_picture ? shade(*s).words : soft;
   }
 
   void words(const PlanLabel& l) {
@@ -366,17 +364,13 @@ class Drawing {
     }
   }
 
-  const SubjectBlur* of(const SubjectPlace& place) const {
-    for (const SubjectBlur& s : plan_.answer.subjects) {
-      if (s.name == place.name) return &s;
-    }
-    return nullptr;
-  }
+  const SubjectBlur* of(const SubjectPlace& place) const { return blurs_.of(place.name); }
 
   Canvas& canvas_;
   const Plan& plan_;
   const PlanLayout& layout_;
   PlanView view_;
+  PlanBlurs blurs_;
 };
 
 std::string drawn(const Plan& plan, Canvas::Kind kind) {

@@ -3,10 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <string_view>
-#include <unordered_map>
 
 #include "labels.hpp"
+#include "plan_blurs.hpp"
 #include "plan_view.hpp"
 
 namespace jolly_iris {
@@ -39,23 +38,8 @@ struct Window {
   double width() const { return high - low; }
 };
 
-// Who is how sharp, by name.
-class Blurs {
- public:
-  explicit Blurs(const Plan& plan) {
-    for (const SubjectBlur& s : plan.answer.subjects) by_name_.emplace(s.name, &s);
-  }
-  const SubjectBlur* of(const std::string& name) const {
-    const auto found = by_name_.find(name);
-    return found == by_name_.end() ? nullptr : found->second;
-  }
-
- private:
-  std::unordered_map<std::string_view, const SubjectBlur*> by_name_{};
-};
-
 // Camera, focus and all that the picture shows.
-Window whole_set(const Plan& plan, const Blurs& blurs, const PlanView& view) {
+Window whole_set(const Plan& plan, const PlanBlurs& blurs, const PlanView& view) {
   Window window{0.0, 0.0, 0.0, 0.0};
   const double focus = plan.answer.camera.focus.m();
   if (std::isfinite(focus)) window.hold(view.at_edge(1.15 * focus, 0.5));
@@ -139,7 +123,7 @@ std::string blur_text(const SubjectBlur& s) {
                      s.coc_px > 0.0 ? "behind" : "in front");
 }
 
-void label(const Plan& plan, const Blurs& blurs, const PlanView& view, PlanPanel& panel,
+void label(const Plan& plan, const PlanBlurs& blurs, const PlanView& view, PlanPanel& panel,
            const std::vector<const PlanPanel*>& elsewhere) {
   std::vector<Wish> wishes;
   std::vector<PlanLabel> labels;
@@ -201,7 +185,7 @@ void label(const Plan& plan, const Blurs& blurs, const PlanView& view, PlanPanel
 PlanLayout layout_of(const Plan& plan) {
   PlanLayout layout;
   const PlanView view(plan);
-  const Blurs blurs(plan);
+  const PlanBlurs blurs(plan);
   const Window whole = whole_set(plan, blurs, view);
   const auto focus = around_focus(plan, view, whole);
   const PlanBox all{left, panel_top, layout.width - 2.0 * left,

@@ -241,9 +241,9 @@ inline constexpr double some_overlap = 0.05;  // share of them that may, by what
 // drew them, 0.09 and more of stones; by bench.
 inline constexpr double one_shape = 0.04;
 inline constexpr double hardly_cut = 0.1;  // of the edge
-inline constexpr double agrees = 0.75;      // share of a disc's edge that is on the common outline
-inline constexpr int fewest_blades = 5;     // tiles and windows have four corners
-inline constexpr int max_blades = 16;       // a side is then less than 2 % from its circle
+inline constexpr double agrees = 0.75;     // share of a disc's edge that is on the common outline
+inline constexpr int fewest_blades = 5;    // tiles and windows have four corners
+inline constexpr int max_blades = 16;      // a side is then less than 2 % from its circle
 inline constexpr double as_good_as_round =
     0.93;  // curvature of blades that none can count; by bench
 }  // namespace iris

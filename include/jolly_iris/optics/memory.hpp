@@ -1,5 +1,5 @@
-// How much memory work may take, so that a large picture or a wrong header is a sentence and not the
-// end of the machine.
+// How much memory work may take, so that a large picture or a wrong header is a sentence and not
+// the end of the machine.
 #pragma once
 
 #include <cstddef>

@@ -24,8 +24,8 @@ void say(const Form& form, const Terminal& io, const Json& json, const std::stri
          int indent = 2);
 
 /// Says that an output is going to be written, so that long work does not end in nothing; nothing
-/// for no name. @throws UsageError for an ending that is none of its kind, FileError for what cannot
-/// be written, that this run reads, or that is another output
+/// for no name. @throws UsageError for an ending that is none of its kind, FileError for what
+/// cannot be written, that this run reads, or that is another output
 void claim_picture(const std::string& name);
 void claim_drawing(const std::string& name);
 /// @param what "a page", @param ending ".html"; an empty one is any
