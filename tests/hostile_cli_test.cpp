@@ -468,5 +468,18 @@ TEST(Many, SubjectsNodesAndMistakesAreDoneWith) {
   EXPECT_TRUE(holds(r.err, "… and 4970 more")) << r.err.substr(0, 200);
 }
 
+TEST(Many, DrawnEdgesAreRefusedRatherThanFittedForMinutes) {
+  const TempFolder folder;
+  std::string edges;
+  for (int i = 0; i < 1000; ++i) {
+    edges += "[[plate.line]]\nname = \"e" + std::to_string(i) +
+             "\"\nruns = \"vertical\"\npoints = [[" + std::to_string(i % 90) + ", 1], [" +
+             std::to_string(i % 90) + ", 25], [" + std::to_string(i % 90) + ", 50]]\n";
+  }
+  const Ran r = run({"measure", shot_in(folder, edges)});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "1000 edges of 3000 points")) << r.err;
+}
+
 }  // namespace hostile_cli_test
 }  // namespace jolly_iris

@@ -52,7 +52,8 @@ struct FoundDistortion {
 /// whether each more of them explains more than noise (Schwarz 1978).
 /// @param camera its own distortion is not looked at
 /// @throws OpticsError where the edges cannot tell: fewer than two of three or more points, or a
-///         corner that could be off by more than 3 px and a quarter of what was found
+///         corner that could be off by more than 3 px and a quarter of what was found; UsageError
+///         for more than 200 edges or 4000 points
 FoundDistortion distortion_from_lines(const VirtualCamera& camera,
                                       const std::vector<DrawnLine>& lines,
                                       const LineSettings& settings = {});
