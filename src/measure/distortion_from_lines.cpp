@@ -154,14 +154,14 @@ Drawn usable(const std::vector<DrawnLine>& lines) {
         "each, better ten along the sides of the frame; {} of the {} drawn lines {} three",
         drawn.lines.size(), lines.size(), drawn.lines.size() == 1 ? "has" : "have"));
   }
-  // The fit's time grows with the square of the edges times the points; and nobody draws more.
-  constexpr std::size_t most_edges = 200;
-  constexpr std::size_t most_points = 4000;
-  if (drawn.lines.size() > most_edges || drawn.points > most_points) {
-    throw UsageError(
-        fmt::format("{} edges of {} points are drawn: up to {} of {} in all are measured; ten long "
-                    "ones along the sides of the frame tell as much",
-                    drawn.lines.size(), drawn.points, most_edges, most_points));
+  // The fit's time is some of the points times the square of the edges: seconds up to here.
+  constexpr double most_work = 2e8;
+  const auto edges = static_cast<double>(drawn.lines.size());
+  if (edges * edges * static_cast<double>(drawn.points) > most_work) {
+    throw UsageError(fmt::format(
+        "{} edges of {} points are drawn, which would take minutes to measure; ten long "
+        "ones along the sides of the frame tell as much",
+        drawn.lines.size(), drawn.points));
   }
   return drawn;
 }

@@ -53,7 +53,7 @@ struct FoundDistortion {
 /// @param camera its own distortion is not looked at
 /// @throws OpticsError where the edges cannot tell: fewer than two of three or more points, or a
 ///         corner that could be off by more than 3 px and a quarter of what was found; UsageError
-///         for more than 200 edges or 4000 points
+///         for so many edges and points that it would take minutes (200 of 5000 are well within)
 FoundDistortion distortion_from_lines(const VirtualCamera& camera,
                                       const std::vector<DrawnLine>& lines,
                                       const LineSettings& settings = {});
