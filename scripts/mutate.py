@@ -42,7 +42,7 @@ COMMANDS = [
     (["expose", "dusk.shot.toml", "dusk.jpg", "--json"], ["dusk.shot.toml", "dusk.jpg"]),
     (["squeeze", "oval.shot.toml", "--sizes"], ["oval.shot.toml"]),
     (["desqueeze", "oval.shot.toml", "quay.jpg", "-o", "out.png"], ["oval.shot.toml", "quay.jpg"]),
-    (["undistort", "quay.shot.toml", "-o", "out.png"], ["quay.shot.toml", "quay.jpg"]),
+    (["undistort", "quay.shot.toml", "--set", "lens.distortion.k1=0.03", "-o", "out.png"], ["quay.shot.toml", "quay.jpg"]),
     (["measure", "quay.shot.toml", "--json"], ["quay.shot.toml"]),
     (["bokeh", "triangles.shot.toml", "-o", "out.svg", "--table", "out.json"], ["triangles.shot.toml"]),
     (["trace", "hero.shot.toml", *SMALL, "--samples", "2", "-o", "out.exr"], ["hero.shot.toml", "regatta.gltf", "regatta.bin"]),

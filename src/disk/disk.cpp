@@ -14,6 +14,7 @@
 #include <cstdint>
 #include <cstdlib>
 #include <cstring>
+#include <ctime>
 #include <mutex>
 #include <optional>
 #include <random>
@@ -56,9 +57,17 @@ struct Unfinished {
 };
 std::array<Unfinished, 16> unfinished;  // more at once are written as well, only not told of
 
+std::atomic<bool> stopping{false};
+
 void remove_unfinished(int signal) {
-  for (const Unfinished& u : unfinished) {
-    if (u.there.load()) ::unlink(u.path);
+  stopping.store(true);
+  // Twice: another thread may be opening one just now, and opens no further one.
+  for (const bool again : {false, true}) {
+    constexpr timespec a_while{0, 5'000'000};
+    if (again) ::nanosleep(&a_while, nullptr);
+    for (const Unfinished& u : unfinished) {
+      if (u.there.load()) ::unlink(u.path);
+    }
   }
   ::signal(signal, SIG_DFL);
   ::raise(signal);
@@ -230,6 +239,7 @@ void write(const std::filesystem::path& name, std::string_view bytes, bool fresh
   clear(folder);
   const std::filesystem::path beside = folder / part_name();
   Leftover leftover(beside);
+  while (stopping.load()) ::pause();  // the process is about to end
   Descriptor out(
       ::open(beside.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0666));
   if (out.get() < 0) {
