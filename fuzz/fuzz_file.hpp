@@ -10,6 +10,8 @@
 #include <string>
 #include <string_view>
 
+#include "jolly_iris/optics/errors.hpp"
+
 namespace fuzz {
 
 inline const std::filesystem::path& folder() {
@@ -37,6 +39,18 @@ inline std::string as_file(const std::string& name, const unsigned char* data, s
 [[noreturn]] inline void fail(const std::string& why) {
   std::cerr << why << '\n';
   std::abort();
+}
+
+/// Reads any bytes of which the first chooses what the rest is read as. What is refused is told:
+/// that is what shall happen.
+template <class Read>
+int chosen(const unsigned char* data, std::size_t size, const Read& read) {
+  if (size == 0) return 0;
+  try {
+    read(data[0], std::string_view(reinterpret_cast<const char*>(data) + 1, size - 1));
+  } catch (const jolly_iris::Error&) {
+  }
+  return 0;
 }
 
 /// JSON without its texts, which may be anything that a file says.

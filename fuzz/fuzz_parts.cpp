@@ -21,7 +21,7 @@ void answered(const std::string& shot) {
       answer_json(answer(read_shot(fuzz::as_file("a.shot.toml", shot)), nullptr))));
 }
 
-void read(unsigned char kind, std::string_view bytes) {
+void read_as(unsigned char kind, std::string_view bytes) {
   switch (kind % 6) {
     case 0:
       fuzz::as_file("b.body.toml", bytes);
@@ -54,11 +54,5 @@ void read(unsigned char kind, std::string_view bytes) {
 }  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
-  if (size == 0) return 0;
-  try {
-    read(data[0], {reinterpret_cast<const char*>(data) + 1, size - 1});
-  } catch (const jolly_iris::Error&) {
-    // told: that is what shall happen
-  }
-  return 0;
+  return fuzz::chosen(data, size, read_as);
 }
