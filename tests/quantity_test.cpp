@@ -107,6 +107,12 @@ RC_GTEST_PROP(QuantityProperty, AnyTextIsReadOrRefusedButNeverMore, (const std::
 TEST(Density, OfManyFiltersIsBoundAsOne) {
   EXPECT_DOUBLE_EQ(parse_density("0.3 density + 2 stops + 4 x"), 5.0);
   EXPECT_THROW((void)parse_density("60 stops + 60 stops"), QuantityError);
+  try {
+    (void)parse_density("2 stops +");
+    ADD_FAILURE();
+  } catch (const QuantityError& e) {
+    EXPECT_TRUE(std::string(e.what()).starts_with("'2 stops +' is not")) << e.what();
+  }
   std::string many = "0 stops";
   for (int i = 0; i < 200000; ++i) many += "+0 stops";
   EXPECT_EQ(parse_density(many), 0.0);

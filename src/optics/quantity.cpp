@@ -345,8 +345,9 @@ BladeRadius parse_blade_radius(std::string_view text) {
 
 namespace {
 
-double stops_of_one(std::string_view text) {
-  Cursor in(text);
+// @param whole for the message
+double stops_of_one(std::string_view one, std::string_view whole) {
+  Cursor in(one);
   const auto value = in.number();
   double stops = -1.0;
   if (value && in.word({"stops", "stop"})) stops = *value;
@@ -356,7 +357,8 @@ double stops_of_one(std::string_view text) {
   else if (value && times_sign(in) && *value >= 1.0)
     stops = std::log2(*value);
   if (!in.done() || stops < 0.0) {
-    refuse(text, "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
+    refuse(whole,
+           "a neutral density; write 2 stops, 0.6 density, or 4 x; several with a + between");
   }
   return stops;
 }
@@ -367,7 +369,7 @@ double parse_density(std::string_view text) {
   double stops = 0.0;
   for (std::string_view rest = text;;) {  // several in one holder
     const std::size_t plus = rest.find('+', 1);
-    stops += stops_of_one(rest.substr(0, plus));
+    stops += stops_of_one(rest.substr(0, plus), text);
     if (plus == std::string_view::npos) break;
     rest.remove_prefix(plus + 1);
   }
