@@ -1,18 +1,24 @@
 // What scripts, other people's files and full disks do to the command line: nothing is lost,
 // nothing that was read is written over, no name steers a terminal, and no number is none.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <cmath>
 #include <csignal>
 #include <cstdlib>
 #include <filesystem>
+#include <limits>
 #include <nlohmann/json.hpp>
+#include <regex>
 #include <set>
 
 #include "cli_support.hpp"
 #include "disk/disk.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 
 namespace jolly_iris {
@@ -402,9 +408,50 @@ TEST(Sizes, OfWorkAreBoundByTheMemoryThatMayBeUsed) {
   EXPECT_EQ(large.code, 3);
   EXPECT_TRUE(holds(large.err, "1000000 x 1000000 pixels takes about")) << large.err;
   EXPECT_TRUE(holds(large.err, "--memory")) << large.err;
+  // What the work takes besides the picture is asked for before it begins.
+  const Ran traced = run({"trace", scene, "--set", "body.pixels=1600 x 900", "--memory", "64 MB",
+                          "-o", folder / "a.exr"});
+  EXPECT_EQ(traced.code, 3);
+  EXPECT_TRUE(holds(traced.err, "tracing a picture of 1600 x 900 pixels takes about 65 MB"));
+  const Ran blurred = run({"defocus", demo("hero.shot.toml"), demo("pinhole.exr"), "--memory",
+                           "80 MB", "-o", folder / "a.exr"});
+  EXPECT_EQ(blurred.code, 3);
+  EXPECT_TRUE(holds(blurred.err, "blurring a picture of 1280 x 720 pixels takes about 97 MB"));
+  const Ran bent = run({"desqueeze", demo("hero.shot.toml"), demo("pinhole.exr"), "--set",
+                        "lens.squeeze=2", "--memory", "64 MB", "-o", folder / "a.exr"});
+  EXPECT_EQ(bent.code, 3);
+  EXPECT_TRUE(holds(bent.err, "stretching a picture of 1280 x 720 pixels to 2560 x 720 takes"));
+  EXPECT_FALSE(std::filesystem::exists(folder / "a.exr"));
   EXPECT_EQ(run({"report", scene, "--memory", "much"}).code, 2);
   EXPECT_EQ(run({"report", scene, "--memory", "1 MB"}).code, 2);
   EXPECT_EQ(run({"report", scene, "--memory", "8 GB"}).code, 0);
+}
+
+TEST(Sizes, OfTheAddressSpaceEndWithASentence) {
+  if (sanitized) return;  // which takes terabytes of it by itself
+  const TempFolder folder;
+  for (int mb = 100; mb <= 700; mb += 25) {
+    const std::string said = folder / "said";
+    const std::string line =
+        fmt::format("sh -c 'ulimit -v {}; exec {} start {} --replace -o {} > /dev/null 2> {}'",
+                    1024 * mb, JOLLY_IRIS_TOOL, demo("plate.jpg"), folder / "a.shot.toml", said);
+    const int status = std::system(line.c_str());
+    ASSERT_TRUE(WIFEXITED(status)) << mb << " MB";
+    EXPECT_TRUE(WEXITSTATUS(status) == 0 || WEXITSTATUS(status) == 3)
+        << mb << " MB: " << slurp(said);
+    if (WEXITSTATUS(status) == 3) EXPECT_TRUE(holds(slurp(said), "jolly-iris: ")) << mb << " MB";
+  }
+}
+
+TEST(Sizes, OfLargeWorkAreToldOnce) {
+  std::vector<std::string> heard;
+  {
+    const MemoryTold told([&](const std::string& sentence) { heard.push_back(sentence); });
+    require_memory(1.9e9, "a little");
+    for (int i = 0; i < 3; ++i) require_memory(2.5e9, "blurring a picture");
+  }
+  require_memory(2.6e9, "what nobody hears");
+  EXPECT_EQ(heard, std::vector<std::string>{"blurring a picture takes about 2.5 GB of memory"});
 }
 
 TEST(Buffers, ThatArePipesAreNotWaitedFor) {
@@ -479,6 +526,85 @@ TEST(Many, DrawnEdgesAreRefusedRatherThanFittedForMinutes) {
   const Ran r = run({"measure", shot_in(folder, edges)});
   EXPECT_EQ(r.code, 2);
   EXPECT_TRUE(holds(r.err, "1000 edges of 3000 points")) << r.err;
+}
+
+// ---- pixels
+// --------------------------------------------------------------------------------------
+
+// Every second pixel of a picture, with NaN and infinity left in it.
+void write_broken(const std::string& name, const Frame& whole) {
+  Frame frame{Picture({whole.colour.width() / 2, whole.colour.height() / 2}), {}};
+  for (int y = 0; y < frame.colour.height(); ++y) {
+    for (int x = 0; x < frame.colour.width(); ++x) {
+      frame.colour.at(x, y) = whole.colour.at(2 * x, 2 * y);
+      if (!whole.has_depth()) continue;
+      frame.depth.push_back(
+          whole.depth[static_cast<std::size_t>(2 * y * whole.colour.width() + 2 * x)]);
+    }
+  }
+  constexpr float nan = std::numeric_limits<float>::quiet_NaN();
+  frame.colour.at(40, 30)[1] = nan;
+  frame.colour.at(41, 30)[3] = nan;
+  frame.colour.at(60, 30)[0] = std::numeric_limits<float>::infinity();
+  if (frame.has_depth()) frame.depth[50] = nan;
+  write_whole_file(name, picture_bytes(".exr", frame));
+}
+
+void expect_numbers(const std::string& file) {
+  const Picture p = read_picture(file, PictureRead{{}, {}, {}, true}).colour;
+  for (const Rgba& pixel : p.pixels()) {
+    for (const float v : pixel) ASSERT_TRUE(std::isfinite(v)) << file;
+  }
+}
+
+// The regatta with a plate that is broken so.
+std::string broken_regatta(const TempFolder& folder) {
+  for (const auto& entry : std::filesystem::directory_iterator(demo(""))) {
+    const std::string ending = entry.path().extension().string();
+    if (ending != ".toml" && ending != ".gltf" && ending != ".bin") continue;
+    std::filesystem::copy_file(entry.path(), folder.path() / entry.path().filename());
+  }
+  write_broken(folder / "plate.exr", read_picture(demo("plate.jpg")));
+  std::string text = slurp(folder / "hero.shot.toml");
+  const auto at = text.find("plate.jpg");
+  return folder.write("hero.shot.toml", text.replace(at, 9, "plate.exr"));
+}
+
+TEST(Pixels, ThatAreNoNumbersAreMendedAndSaidByEveryVerb) {
+  const TempFolder folder;
+  const std::string shot = broken_regatta(folder);
+  write_broken(folder / "cg.exr", read_picture(demo("pinhole.exr")));
+  const std::string bent = "lens.distortion.k1=0.03";
+  const std::regex said(
+      R"(pixels\s+are\s+no\s+numbers\s+\(NaN\s+or\s+infinity\),\s+the\s+first\s+at)");
+  const std::string out = folder / "out.exr";
+  using Args = std::vector<std::string>;
+  for (const Args& args :
+       {Args{"expose", shot, folder / "cg.exr", "--stops", "1", "--apply", "-o", out},
+        Args{"expose", shot, folder / "cg.exr", "--as-plate", "--region", "300,200,300,300"},
+        Args{"measure", shot, "--discs"}, Args{"match", shot},
+        Args{"compare", shot, folder / "cg.exr", "--difference", out},
+        Args{"page", shot, "-o", folder / "p.html"},
+        Args{"defocus", shot, folder / "cg.exr", "-o", out},
+        Args{"undistort", shot, folder / "cg.exr", "--set", bent, "-o", out},
+        Args{"redistort", shot, folder / "cg.exr", "--set", bent, "-o", out},
+        Args{"squeeze", shot, folder / "cg.exr", "--set", "lens.squeeze=2", "-o", out},
+        Args{"desqueeze", shot, folder / "cg.exr", "--set", "lens.squeeze=2", "-o", out}}) {
+    std::filesystem::remove(out);
+    const Ran r = run(args);
+    EXPECT_EQ(r.code, 0) << args[0] << ": " << r.err;
+    EXPECT_TRUE(std::regex_search(r.err + r.out, said)) << args[0] << ": " << r.err << r.out;
+    if (std::filesystem::exists(out)) expect_numbers(out);
+  }
+}
+
+TEST(Pixels, AreNotWrittenWhereTheyAreNoNumbers) {
+  const TempFolder folder;
+  Frame frame{Picture({8, 4}, {1, 1, 1, 1}), {}};
+  frame.colour.at(3, 2)[0] = std::numeric_limits<float>::infinity();
+  EXPECT_TRUE(holds(message_of<PictureError>([&] { write_picture(folder / "a.exr", frame); }),
+                    "not written: its pixel 3, 2 would be inf"));
+  EXPECT_EQ(folder.count(), 0U);
 }
 
 }  // namespace hostile_cli_test

@@ -8,6 +8,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/white.hpp"
 #include "jolly_iris/picture/expose_picture.hpp"
+#include "jolly_iris/picture/mend_numbers.hpp"
 #include "jolly_iris/picture/neutral.hpp"
 #include "jolly_iris/picture/region_light.hpp"
 #include "support.hpp"
@@ -250,6 +251,50 @@ TEST(Change, FallOffGoesInAndComesOutAgain) {
               0.02);
   change(p, {.relative_illumination = &relative_illumination, .take_out = true});
   for (const Rgba& v : p.pixels()) ASSERT_NEAR(v[1], 0.5F, 1e-6);
+}
+
+// ---- what is no number
+// --------------------------------------------------------------------------------------
+
+TEST(MendNumbers, GivesWhatStandsAround) {
+  Frame f{Picture({16, 16}, grey(1.0F)), {}};
+  f.colour.at(4, 5) = {nan, 1.0F, 1.0F, 1.0F};
+  f.colour.at(5, 5) = grey(3.0F);
+  f.colour.at(10, 10)[3] = -inf;
+  const MendedNumbers mended = mend_numbers(f);
+  EXPECT_EQ(mended.pixels, 2U);
+  EXPECT_EQ(mended.first, (std::array{4, 5}));
+  EXPECT_FLOAT_EQ(f.colour.at(4, 5)[0], 10.0F / 8.0F) << "seven of 1 and one of 3";
+  EXPECT_EQ(f.colour.at(10, 10), grey(1.0F));
+  EXPECT_EQ(mend_numbers(f).pixels, 0U);
+}
+
+TEST(MendNumbers, MendsPatchesFromTheirRimAndLeavesLargeNumbers) {
+  Frame f{Picture({40, 40}, grey(2e38F)), {}};  // four of them add up to infinity in floats
+  for (int y = 10; y < 20; ++y) {
+    for (int x = 10; x < 20; ++x) f.colour.at(x, y)[1] = inf;
+  }
+  EXPECT_EQ(mend_numbers(f).pixels, 100U);
+  for (const Rgba& p : f.colour.pixels()) ASSERT_FLOAT_EQ(p[1], 2e38F);
+}
+
+TEST(MendNumbers, GivesADepthOfTheNearestBeside) {
+  Frame f{Picture({16, 16}, grey(1.0F)), std::vector<float>(256, 7.0F)};
+  f.depth[3] = inf;  // the sky is a depth
+  f.depth[20] = nan;
+  f.depth[36] = 2.0F;
+  EXPECT_EQ(mend_numbers(f).pixels, 1U);
+  EXPECT_EQ(f.depth[20], 2.0F);
+  EXPECT_EQ(f.depth[3], inf);
+}
+
+TEST(MendNumbers, RefusesAPictureThatIsLargelyNone) {
+  Frame f{Picture({10, 10}, grey(1.0F)), {}};
+  for (int x = 0; x < 10; ++x) f.colour.at(x, 0)[0] = nan;
+  EXPECT_EQ(mend_numbers(f).pixels, 10U);
+  for (int i = 0; i < 11; ++i) f.colour.pixels()[static_cast<std::size_t>(89 + i)][0] = nan;
+  EXPECT_TRUE(holds(message_of<PictureError>([&] { (void)mend_numbers(f); }),
+                    "11 % of its pixels are no numbers (NaN or infinity), the first at 9, 8"));
 }
 
 }  // namespace meter_test

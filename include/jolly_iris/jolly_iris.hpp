@@ -77,6 +77,7 @@
 #include "jolly_iris/picture/defocus.hpp"
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/picture/expose_picture.hpp"
+#include "jolly_iris/picture/mend_numbers.hpp"
 #include "jolly_iris/picture/meter.hpp"
 #include "jolly_iris/picture/neutral.hpp"
 #include "jolly_iris/picture/pick.hpp"

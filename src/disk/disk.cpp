@@ -13,12 +13,12 @@
 #include <csignal>
 #include <cstdint>
 #include <cstdlib>
-#include <cstring>
 #include <ctime>
 #include <mutex>
 #include <optional>
 #include <random>
 #include <set>
+#include <system_error>
 #include <utility>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -29,7 +29,8 @@ namespace {
 
 [[noreturn]] void fail(const std::filesystem::path& path, std::string_view doing) {
   const int error = errno;
-  throw FileError(fmt::format("{}: cannot {}: {}", path.string(), doing, std::strerror(error)));
+  throw FileError(fmt::format("{}: cannot {}: {}", path.string(), doing,
+                              std::generic_category().message(error)));
 }
 
 // Closes a descriptor whatever happens.
@@ -69,8 +70,8 @@ void remove_unfinished(int signal) {
       if (u.there.load()) ::unlink(u.path);
     }
   }
-  ::signal(signal, SIG_DFL);
-  ::raise(signal);
+  (void)::signal(signal, SIG_DFL);
+  (void)::raise(signal);
 }
 
 // Removes the half-written file unless it was renamed into place.
@@ -335,7 +336,7 @@ InputsKept::~InputsKept() {
 }
 
 void leave_nothing_when_stopped() {
-  ::signal(SIGXFSZ, SIG_IGN);
+  (void)::signal(SIGXFSZ, SIG_IGN);
   for (const int signal : {SIGINT, SIGHUP, SIGTERM, SIGQUIT, SIGUSR1, SIGUSR2}) {
     struct sigaction action {};
     ::sigaction(signal, nullptr, &action);

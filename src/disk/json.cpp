@@ -51,7 +51,7 @@ class Writer {
   void new_line(int level) {
     if (indent_ < 0) return;
     out_ += '\n';
-    out_.append(static_cast<std::size_t>(indent_ * level), ' ');
+    out_.append(static_cast<std::size_t>(indent_) * static_cast<std::size_t>(level), ' ');
   }
 
   int indent_;

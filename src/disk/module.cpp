@@ -15,6 +15,7 @@ const void* module_entry(const std::string& file, const char* entry) {
       self.dli_fname == nullptr ? "" : std::filesystem::path(self.dli_fname).parent_path();
   const std::string path = (folder / "jolly_iris" / file).string();
   void* module = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
+  // NOLINTNEXTLINE(concurrency-mt-unsafe): glibc keeps what it says for each thread
   if (module == nullptr) throw FileError(std::string("cannot load a part: ") + ::dlerror());
   using Entry = const void* (*)();
   const auto found = reinterpret_cast<Entry>(::dlsym(module, entry));

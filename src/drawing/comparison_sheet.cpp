@@ -15,11 +15,11 @@ LabelledSheet comparison_sheet(const PlateComparison& comparison) {
   for (std::size_t i = 0; i < comparison.tries.size(); ++i) {
     const TriedPicture& t = comparison.tries[i];
     const ImageComparison& like = comparison.likes[i];
-    std::string words = fmt::format("{:.1f} dB", like.psnr_db);
+    std::string words = report::decibels(like.psnr_db);
     if (like.larger.margin > 0.0) {
       words += fmt::format(", discs {:+.1f} %", 100.0 * like.larger.value);
     }
-    if (!t.origin.made_with.empty()) words = t.origin.made_with + " · " + words;
+    if (!t.origin.made_with.empty()) words = fmt::format("{} · {}", t.origin.made_with, words);
     cells.push_back({t.frame.colour, 0.0, {report::file_name(t.file), words}});
   }
   const SheetGrid grid = grid_of(cells.size());

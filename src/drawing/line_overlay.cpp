@@ -8,11 +8,13 @@
 namespace jolly_iris {
 
 MarkedPicture line_overlay(const LineMeasurement& lines, const LoadedShot& loaded,
-                           std::vector<std::string>& files) {
+                           std::vector<std::string>& notes, std::vector<std::string>& files) {
   const std::string& file = plate_file(loaded, "to draw its edges in");
   files.push_back(file);
   MarkedPicture out;
-  out.picture = read_plate(*loaded.now.plate).colour;
+  Frame plate = read_plate(*loaded.now.plate);
+  out.picture = std::move(plate.colour);
+  notes = std::move(plate.notes);
   const double to_plate = static_cast<double>(out.picture.width()) / loaded.now.body.pixels.width;
   const std::vector<DrawnLine>& drawn = loaded.now.plate->marks.lines;
   const std::vector<LineFit>* fits = lines.perspective  ? &lines.perspective->lines

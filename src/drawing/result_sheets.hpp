@@ -29,8 +29,9 @@ MarkedPicture disc_overlay(const DiscMeasurement& discs, const LoadedShot& loade
 
 /// A plate with the edges that were drawn in it, each with how far it is off the fit.
 /// @throws UsageError for a shot without a plate
+/// @param notes gets what reading the plate decided or doubts
 MarkedPicture line_overlay(const LineMeasurement& lines, const LoadedShot& loaded,
-                           std::vector<std::string>& files);
+                           std::vector<std::string>& notes, std::vector<std::string>& files);
 
 /// A picture, its map of stops, its histogram and what was found of its light.
 ExposureSheet look_sheet(const ExposureLook& look, const Frame& frame, const LoadedShot& loaded);

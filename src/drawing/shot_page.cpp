@@ -64,12 +64,13 @@ void add_exposure(const Frame& plate, const LoadedShot& loaded, std::vector<std:
 
 // The plate; or, to have something to point at, the scene as a pinhole sees it.
 std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::string>& files,
-                                    Page& page) {
+                                    std::vector<std::string>& notes, Page& page) {
   const Shot& shot = loaded.now;
   const VirtualCamera& c = loaded.answer.camera;
   if (shot.plate && !shot.plate->file.empty()) {
     files.push_back(shot.plate->file);
     const Frame plate = read_plate(*shot.plate);
+    notes.insert(notes.end(), plate.notes.begin(), plate.notes.end());
     const double shape = static_cast<double>(plate.colour.width()) / plate.colour.height();
     const double wanted = static_cast<double>(c.pixels.width) / c.pixels.height;
     if (std::abs(shape / wanted - 1.0) > 0.01) {
@@ -133,7 +134,7 @@ std::optional<Survey> surveyed(const LoadedShot& loaded, const std::optional<Fra
   const auto& depth = loaded.now.depth;
   if (depth && !depth->file.empty()) {
     files.push_back(depth->file);
-    return survey_of(read_picture(depth->file, Transfer::linear), depth->code, camera, depth->file);
+    return survey_of(read_values(depth->file), depth->code, camera, depth->file);
   }
   if (sharp) return survey_of(*sharp, DepthCode{}, camera, sharp_file);
   return std::nullopt;
@@ -260,8 +261,8 @@ void add_compare(const ShotPageRequest& request, const LoadedShot& loaded,
   page.compare.emplace();
   page.compare->plate_jpeg = jpeg(both.plate, others_width, 85);
   page.compare->cg_jpeg = jpeg(both.cg, others_width, 85);
-  page.compare->label = fmt::format("{} against {}: {:.1f} dB", report::file_name(request.cg),
-                                    comparison.reference, like.psnr_db);
+  page.compare->label = fmt::format("{} against {}: {}", report::file_name(request.cg),
+                                    comparison.reference, report::decibels(like.psnr_db));
   page.compare->differs = report::comparison_rows(like);
   for (const Suggestion& s : suggestions(like, comparison.tries.front().made)) {
     page.compare->moves.push_back(report::suggestion_text(s));
@@ -280,7 +281,7 @@ ShotPage shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
   std::vector<std::string> notes;
   SharpFrames frames(request, loaded, files);
   if (frames.given()) notes = frames.given()->notes;
-  page.plate = plate_of(loaded, files, page);
+  page.plate = plate_of(loaded, files, notes, page);
   page.exposure = report::exposure_rows(loaded);
   if (request.match) add_match(request, files, execution, page);
   if (!request.cg.empty()) add_compare(request, loaded, files, notes, execution, page);

@@ -44,9 +44,11 @@ std::vector<double> times_of(const Source& from, int accessor) {
 Channel::Step step_of(const Source& from, const std::string& word) {
   if (word.empty() || word == "LINEAR") return Channel::Step::linear;
   if (word == "STEP") return Channel::Step::hold;
-  if (word == "CUBICSPLINE") return Channel::Step::cubic;
-  from.refuse(
-      fmt::format("has the interpolation '{}'; glTF knows STEP, LINEAR and CUBICSPLINE", word));
+  if (word != "CUBICSPLINE") {
+    from.refuse(
+        fmt::format("has the interpolation '{}'; glTF knows STEP, LINEAR and CUBICSPLINE", word));
+  }
+  return Channel::Step::cubic;
 }
 
 Channel read_channel(const Source& from, const tinygltf::AnimationChannel& channel,

@@ -175,7 +175,7 @@ void check_buffers(const CheckedModel& m) {
       refuse(m.file, "accessor {} has an unknown type", i);
     }
     const auto step = static_cast<std::size_t>(stride);
-    const auto last = static_cast<std::size_t>(component * components);
+    const auto last = static_cast<std::size_t>(component) * static_cast<std::size_t>(components);
     const bool fits = a.count == 0 ||
                       (a.byteOffset <= view.byteLength && last <= view.byteLength - a.byteOffset &&
                        (a.count - 1) <= (view.byteLength - a.byteOffset - last) / step);
@@ -193,7 +193,8 @@ void check_meshes(const CheckedModel& m) {
       const tinygltf::Primitive& p = g.meshes[i].primitives[j];
       const std::string what = fmt::format("mesh {} ('{}') primitive {}", i, g.meshes[i].name, j);
       for (const auto& [name, accessor] : p.attributes) {
-        check_index(m.file, accessor, g.accessors.size(), what + " " + name, "accessor");
+        check_index(m.file, accessor, g.accessors.size(), fmt::format("{} {}", what, name),
+                    "accessor");
       }
       if (p.indices != -1) {
         check_index(m.file, p.indices, g.accessors.size(), what + " indices", "accessor");

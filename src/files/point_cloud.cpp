@@ -137,15 +137,16 @@ std::string shown(std::string_view word) {
 Form read_form(const Rest& in, std::string_view text) {
   const std::string_view word = take_word(text);
   const std::string_view version = take_word(text);
-  if (version == "1.0") {
-    if (word == "ascii") return Form::text;
-    if (word == "binary_little_endian") return Form::little;
-    if (word == "binary_big_endian") return Form::big;
+  const bool first = version == "1.0";
+  if (first && word == "ascii") return Form::text;
+  if (first && word == "binary_little_endian") return Form::little;
+  if (!first || word != "binary_big_endian") {
+    in.fail(
+        fmt::format("format '{} {}' is not known; PLY 1.0 has ascii, binary_little_endian and "
+                    "binary_big_endian",
+                    shown(word), shown(version)));
   }
-  in.fail(
-      fmt::format("format '{} {}' is not known; PLY 1.0 has ascii, binary_little_endian and "
-                  "binary_big_endian",
-                  shown(word), shown(version)));
+  return Form::big;
 }
 
 Element read_element(const Rest& in, std::string_view text) {

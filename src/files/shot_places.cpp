@@ -57,7 +57,7 @@ int count_given(ShotReader& in, const std::string& base, const std::vector<std::
   std::string last;
   int count = 0;
   for (const std::string& key : keys) {
-    const std::string full = base + "." + key;
+    const std::string full = fmt::format("{}.{}", base, key);
     if (!in.has(full)) continue;
     given += (count++ == 0 ? "" : " and ") + full;
     last = full;

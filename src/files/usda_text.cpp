@@ -87,7 +87,7 @@ class Parser {
 
   std::string word() {
     skip();
-    const std::string w = word_ahead();
+    std::string w = word_ahead();
     if (w.empty() || !in_word(w[0])) {
       refuse(fmt::format("'{}' stands where a word was expected", w));
     }

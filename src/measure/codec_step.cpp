@@ -53,6 +53,7 @@ std::vector<CodecBlock> some_blocks(const Picture& plate) {
         const double v = 255.0 * look.seen({static_cast<double>(p[0]), static_cast<double>(p[1]),
                                             static_cast<double>(p[2])})
                                      .value;
+        // cppcheck-suppress containerOutOfBounds ; a block has side times side of them
         block[static_cast<std::size_t>(y * side + x)] = v;
         low = std::min(low, v);
         high = std::max(high, v);

@@ -8,6 +8,7 @@
 #include "fit_in_turns.hpp"
 #include "iris_evidence.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 #include "plate_clip.hpp"
@@ -112,6 +113,10 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
   FoundDiscs found;
   with_threads(settings.execution.threads, [&] {
     check(plate, hints, settings);
+    // The plate, its light, and what votes for discs; measured.
+    require_memory(
+        36.0 * plate.width() * plate.height(),
+        fmt::format("measuring a picture of {} x {} pixels", plate.width(), plate.height()));
     found.clipped_at = settings.clipped_at;
     if (const auto clip = plate_clip(plate); clip && !found.clipped_at) found.clipped_at = *clip;
     const PlateSearch search = search_plate(plate, hints, settings);

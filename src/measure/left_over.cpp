@@ -22,7 +22,7 @@ float shown(float light) {
       t.push_back(encode(static_cast<float>(i) / 0xffff, Transfer::srgb));
     return t;
   }();
-  return table[static_cast<std::size_t>(std::clamp(light, 0.0F, 1.0F) * 0xffff + 0.5F)];
+  return table[static_cast<std::size_t>(std::lround(std::clamp(light, 0.0F, 1.0F) * 0xffff))];
 }
 
 double luma(const Rgba& p) {
@@ -31,7 +31,7 @@ double luma(const Rgba& p) {
 }
 
 // One block's difference of the three encoded channels.
-struct Block {
+struct LightBlock {
   double sum_of_squares = 0.0;
   std::array<double, 3> mean{};
   double plate_light = 0.0;  // luminance, linear
@@ -58,7 +58,7 @@ class Blocks {
   int rows;
   double noise = 0.0;
 
-  const Block& at(int column, int row) const {
+  const LightBlock& at(int column, int row) const {
     return blocks_[static_cast<std::size_t>(row) * static_cast<std::size_t>(columns) +
                    static_cast<std::size_t>(column)];
   }
@@ -66,8 +66,8 @@ class Blocks {
  private:
   void fill(const Picture& plate, const Picture& cg, int row, int column,
             std::vector<double>& steps) {
-    Block& b = blocks_[static_cast<std::size_t>(row) * static_cast<std::size_t>(columns) +
-                       static_cast<std::size_t>(column)];
+    LightBlock& b = blocks_[static_cast<std::size_t>(row) * static_cast<std::size_t>(columns) +
+                            static_cast<std::size_t>(column)];
     const int x1 = std::min(plate.width(), (column + 1) * left::block);
     const int y1 = std::min(plate.height(), (row + 1) * left::block);
     double count = 0.0;
@@ -102,14 +102,14 @@ class Blocks {
     const double of_mean =
         std::max(left::deviations * left::correlated * noise / left::block, left::seen_mean);
     const double of_scatter = std::max(left::scatter * noise, left::seen_scatter);
-    for (Block& b : blocks_) {
+    for (LightBlock& b : blocks_) {
       double mean = 0.0;
       for (const double m : b.mean) mean = std::max(mean, std::abs(m));
       b.times = std::max(mean / of_mean, std::sqrt(b.sum_of_squares) / of_scatter);
     }
   }
 
-  std::vector<Block> blocks_;
+  std::vector<LightBlock> blocks_;
 };
 
 // The window of so many blocks that holds most of what differs.
@@ -156,7 +156,7 @@ LeftOver left_over(const Picture& plate, const Picture& cg, const std::vector<Di
   std::size_t differing = 0;
   for (int row = 0; row < blocks.rows; ++row) {
     for (int column = 0; column < blocks.columns; ++column) {
-      const Block& b = blocks.at(column, row);
+      const LightBlock& b = blocks.at(column, row);
       all += b.sum_of_squares;
       differing += b.times > 1.0 ? 1U : 0U;
       energy.push_back(b.times > 1.0 ? b.sum_of_squares : 0.0);
@@ -185,7 +185,7 @@ LeftOver left_over(const Picture& plate, const Picture& cg, const std::vector<Di
             energy[static_cast<std::size_t>(row) * static_cast<std::size_t>(blocks.columns) +
                    static_cast<std::size_t>(column)];
         if (!(e > 0.0)) continue;
-        const Block& b = blocks.at(column, row);
+        const LightBlock& b = blocks.at(column, row);
         squares += e;
         e = 0.0;
         x0 = std::min(x0, column);

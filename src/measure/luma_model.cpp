@@ -16,6 +16,7 @@ struct Curve {
   std::array<float, cells + 2> at{};
   Curve() {
     for (int i = 0; i <= cells + 1; ++i) {
+      // cppcheck-suppress containerOutOfBounds ; there are cells + 2 of them
       at[static_cast<std::size_t>(i)] =
           encode(static_cast<float>(i) / static_cast<float>(cells), Transfer::srgb);
     }

@@ -234,7 +234,7 @@ FoundPerspective perspective_from_lines(const VirtualCamera& camera,
   const bool determined = covariance_of(problem, view.data(), covariance.data());
   const double variance_px = variance(within2 + residual2, within + freedom, settings.drawn_px);
   const auto margin = [&](ViewAngle i) {
-    return 2.0 * std::sqrt(covariance[static_cast<std::size_t>(5 * i)] * variance_px);
+    return 2.0 * std::sqrt(covariance[5 * static_cast<std::size_t>(i)] * variance_px);
   };
   if (!determined || margin(tilt) > 10.0 * degree) {
     throw OpticsError(

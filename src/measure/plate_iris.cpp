@@ -265,7 +265,7 @@ double oddness(const std::array<Bin, profile_bins>& edge,
   double weight = 0.0;
   for (int k = 0; k < half; ++k) {
     const Bin& a = edge[static_cast<std::size_t>(k)];
-    const Bin& b = edge[static_cast<std::size_t>(k + half)];
+    const Bin& b = edge[static_cast<std::size_t>(k) + std::size_t{half}];
     if (a.weight <= 0.0 || b.weight <= 0.0) continue;
     const double w = 1.0 / (1.0 / a.weight + 1.0 / b.weight);
     const double o = odd[static_cast<std::size_t>(k)];

@@ -16,7 +16,7 @@ namespace {
 using std::numbers::pi;
 
 // The edge of a disc, as points of the plate.
-struct Edge {
+struct CutEdge {
   std::array<double, 2> at{};  // px from the picture's middle, right and up
   double radius = 0.0;         // half its height
   bool turned = false;
@@ -34,7 +34,7 @@ struct Rim {
 
 class Fit {
  public:
-  Fit(std::vector<Edge> edges, const BladeShape& shape, double aspect, bool turned_is_known,
+  Fit(std::vector<CutEdge> edges, const BladeShape& shape, double aspect, bool turned_is_known,
       double reach)
       : edges_(std::move(edges)),
         shape_(shape),
@@ -47,7 +47,7 @@ class Fit {
   }
 
   // χ² of one disc, tamed, with the place and size that suit this rim, and a second one beside it.
-  double off_of(const Edge& e, const Rim& rim, bool in_front, const Rim& beside = {}) const {
+  double off_of(const CutEdge& e, const Rim& rim, bool in_front, const Rim& beside = {}) const {
     const double sign = in_front ? -1.0 : 1.0;
     const double cx = sign * rim.shift * e.at[0];
     const double cy = sign * rim.shift * e.at[1];
@@ -61,7 +61,7 @@ class Fit {
       NormalEquations<3> normal(1.0 / (tube_rim::moved * tube_rim::moved), {-q[0], -q[1], -q[2]});
       sum = dot(q, q) / (tube_rim::moved * tube_rim::moved);
       const double height = e.radius * std::exp(q[2]);
-      for (const Edge::Point& p : e.points) {
+      for (const CutEdge::Point& p : e.points) {
         const double x = (p.x - q[0] * e.radius) / (height * aspect_);
         const double y = (p.y - q[1] * e.radius) / height;
         const double r = std::sqrt(x * x + y * y);
@@ -184,25 +184,25 @@ class Fit {
     return {unit * std::sqrt(ss / whole), unit * std::sqrt(rr / whole)};
   }
 
-  const std::vector<Edge>& edges() const { return edges_; }
+  const std::vector<CutEdge>& edges() const { return edges_; }
   /// χ² of the disc of an edge that no rim cuts.
   double uncut(std::size_t edge) const { return uncut_[edge]; }
 
   // Places of edges that there are.
   double determined() const {
     double count = 0.0;
-    for (const Edge& e : edges_) count += static_cast<double>(e.points.size());
+    for (const CutEdge& e : edges_) count += static_cast<double>(e.points.size());
     return std::max(1.0, count);
   }
 
  private:
   // Whether it comes as near as any outline reaches.
-  bool cuts(const Rim& rim, const Edge& e) const {
+  bool cuts(const Rim& rim, const CutEdge& e) const {
     const double moved = std::abs(rim.shift) * std::hypot(e.at[0], e.at[1]);
     return rim.radius - moved < outline::farthest * std::max(1.0, aspect_);
   }
 
-  std::vector<Edge> edges_;
+  std::vector<CutEdge> edges_;
   std::vector<double> uncut_{};  // χ² of each
   const BladeShape& shape_;
   double aspect_;
@@ -210,8 +210,8 @@ class Fit {
   double reach_;
 };
 
-Edge edge_of(const FittedDisc& f, PixelSize plate) {
-  Edge e;
+CutEdge edge_of(const FittedDisc& f, PixelSize plate) {
+  CutEdge e;
   const DrawnDisc& d = f.disc;
   e.at = {d.x - 0.5 * plate.width, 0.5 * plate.height - d.y};
   e.radius = 0.5 * d.height;
@@ -257,7 +257,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   });
   whose.resize(std::min(whose.size(), tube_rim::max_looked_at));
   if (static_cast<int>(whose.size()) < tube_rim::min_cut) return out;
-  std::vector<Edge> edges;
+  std::vector<CutEdge> edges;
   for (const std::size_t i : whose) edges.push_back(edge_of(*discs[i], plate));
   const Fit fit(std::move(edges), shape, aspect_of(discs, plate), turned_is_known,
                 0.5 * std::hypot(plate.width, plate.height));
@@ -275,7 +275,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   PlateVignetting& b = out.vignetting;
   int better = 0;
   for (std::size_t i = 0; i < whose.size(); ++i) {
-    const Edge& e = fit.edges()[i];
+    const CutEdge& e = fit.edges()[i];
     const double shifted = std::abs(rim.shift) * std::hypot(e.at[0], e.at[1]);
     b.discs += rim.radius - shifted < 1.0 - tube_rim::hides ? 1 : 0;
     const double with = turned_is_known
@@ -297,7 +297,7 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   // All of them are on one side or the other, the small ones too.
   int balance = 0;
   for (std::size_t i = 0; i < discs.size(); ++i) {
-    const Edge e = edge_of(*discs[i], plate);
+    const CutEdge e = edge_of(*discs[i], plate);
     const double behind = fit.off_of(e, rim, false);
     const double front = fit.off_of(e, rim, true);
     out.in_front[i] = front < behind - 1.0;

@@ -1,12 +1,16 @@
 #include "jolly_iris/optics/memory.hpp"
 
 #include <fmt/format.h>
+#include <sys/resource.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <atomic>
 #include <charconv>
 #include <fstream>
+#include <mutex>
+#include <set>
+#include <utility>
 
 #include "jolly_iris/optics/errors.hpp"
 
@@ -29,6 +33,8 @@ std::size_t machine_has() {
   if (file >> allowed && allowed > 0) bytes = std::min(bytes, allowed);
   return bytes;
 }
+
+constexpr double worth_telling = 2e9;
 
 std::string in_words(double bytes) {
   return bytes < 1e9 ? fmt::format("{:.0f} MB", bytes / 1e6)
@@ -67,9 +73,60 @@ std::size_t parse_memory(const std::string& text) {
   return static_cast<std::size_t>(value * times);
 }
 
+struct MemoryTold::Ear {
+  std::function<void(const std::string&)> told;
+  Ear* before;
+  std::set<std::string> known{};
+
+  static std::mutex& mutex() {
+    static std::mutex one;
+    return one;
+  }
+  static Ear*& last() {
+    static Ear* ear = nullptr;
+    return ear;
+  }
+  static void hear(const std::string& sentence) {
+    const std::scoped_lock lock(mutex());
+    if (last() != nullptr && last()->known.insert(sentence).second) last()->told(sentence);
+  }
+};
+
+MemoryTold::MemoryTold(std::function<void(const std::string&)> told)
+    : ear_(new Ear{std::move(told), nullptr}) {
+  const std::scoped_lock lock(Ear::mutex());
+  ear_->before = std::exchange(Ear::last(), ear_.get());
+}
+
+MemoryTold::~MemoryTold() {
+  const std::scoped_lock lock(Ear::mutex());
+  Ear::last() = ear_->before;
+}
+
+void require_address_space(double bytes, const std::string& what) {
+  struct rlimit allowed {};
+  if (::getrlimit(RLIMIT_AS, &allowed) != 0 || allowed.rlim_cur == RLIM_INFINITY) return;
+  // Pages in use come first (proc(5)).
+  std::ifstream file("/proc/self/statm");
+  double pages = 0.0;
+  file >> pages;
+  const double left = static_cast<double>(allowed.rlim_cur) -
+                      pages * static_cast<double>(std::max(0L, ::sysconf(_SC_PAGESIZE)));
+  if (bytes <= left) return;
+  throw MemoryError(
+      fmt::format("{} takes {} of address space, more than the {} that are left of what this "
+                  "process may use (ulimit -v)",
+                  what, in_words(bytes), in_words(std::max(0.0, left))));
+}
+
 void require_memory(double bytes, const std::string& what) {
   const auto limit = static_cast<double>(memory_limit());
-  if (bytes <= limit) return;
+  if (bytes <= limit) {
+    if (bytes >= worth_telling) {
+      MemoryTold::Ear::hear(fmt::format("{} takes about {} of memory", what, in_words(bytes)));
+    }
+    return;
+  }
   throw MemoryError(fmt::format("{} takes about {}, more than the {} that may be used", what,
                                 in_words(bytes), in_words(limit)));
 }

@@ -137,8 +137,8 @@ double area_of(const std::vector<Contour>& contours) {
 
 }  // namespace
 
-Pupil::Pupil(const VirtualCamera& camera) : opening_(camera.iris, camera.aperture_radius) {
-  lens_ = faults_of(camera);
+Pupil::Pupil(const VirtualCamera& camera)
+    : opening_(camera.iris, camera.aperture_radius), lens_(faults_of(camera)) {
   lens_.opening = opening_.table();
   lens_.light = opening_light(camera.iris, opening_);
   for (const VignettingRim& rim : camera.vignetting) {

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "magnify.hpp"
 #include "parallel.hpp"
 #include "prepare.hpp"
@@ -97,6 +98,10 @@ void check_part(const Frame& frame, const DefocusSettings& settings) {
 // The whole of what it gets, blurred.
 Picture blurred(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings,
                 const GateMap& map) {
+  const PixelSize size = frame.colour.size();
+  // The picture, what hides behind its edges, and the sums of what is spread; measured.
+  require_memory(105.0 * size.width * size.height,
+                 fmt::format("blurring a picture of {} x {} pixels", size.width, size.height));
   const Preparation ready(frame, camera, settings, map);
   const auto pass = [&](std::size_t colour, double done, double part) {
     const auto p = ready.pass(colour);

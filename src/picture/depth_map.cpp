@@ -71,7 +71,7 @@ int mend_edges(std::vector<float>& depth, PixelSize size) {
         if (step < edge * std::max(a, b)) continue;
         const double fraction = std::abs(here - a) / step;
         const bool between =
-            (here - a) * (here - b) < 0.0 && fraction > apart && fraction < 1.0 - apart;
+            (here - a) * (here - b) < 0.0 && std::abs(fraction - 0.5) < 0.5 - apart;
         // On both sides it must be level: a slope that goes on is no edge.
         const double before_a = std::abs(at(x - 2 * dx, y - 2 * dy) - a);
         const double behind_b = std::abs(at(x + 2 * dx, y + 2 * dy) - b);

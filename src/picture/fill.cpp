@@ -82,7 +82,7 @@ FillSums mixed(const std::array<const FillSums*, 3>& from, const std::array<floa
 }
 
 // Colour and weight around a pixel; the farther around, the less it says about here.
-Cell around(const std::vector<FillSums>& levels, int x, int y) {
+Cell told_around(const std::vector<FillSums>& levels, int x, int y) {
   Cell sum{};
   float trust = 1.0F;
   for (std::size_t k = 0; k < levels.size(); ++k, trust *= 0.25F) {
@@ -106,7 +106,7 @@ Picture fill_open(std::unique_ptr<Composite> joined, int reach) {
     for (int x = 0; x < out.width(); ++x) {
       const std::size_t i = to_size(y) * to_size(out.width()) + to_size(x);
       if (joined->open[i] <= 1e-6F) continue;
-      const Cell sum = around(joined->beside_front[i] ? from_focus : from_behind, x, y);
+      const Cell sum = told_around(joined->beside_front[i] ? from_focus : from_behind, x, y);
       if (!(sum[4] > 0.0F)) continue;
       for (std::size_t c = 0; c < 4; ++c) {
         out.pixels()[i][c] += joined->open[i] * sum[c] / sum[4];

@@ -28,7 +28,7 @@ Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, d
       depths_a_dioptre_(static_cast<float>((depths - 1) / nearest_)) {
   if (!maker.pupil().has_vignetting()) return;
   const LensSampler& lens = maker.pupil().lens();
-  knots_.resize(static_cast<std::size_t>(columns * rows * depths));
+  knots_.resize(std::size_t{columns} * std::size_t{rows} * std::size_t{depths});
   parallel_for(0, columns * rows * depths, [&](int i) {
     const int x = i % columns;
     const int y = i / columns % rows;

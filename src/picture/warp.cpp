@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "parallel.hpp"
 
 namespace jolly_iris {
@@ -84,6 +85,11 @@ PixelSize scaled(PixelSize size, double scale) {
 }  // namespace
 
 Frame warp(const Frame& frame, PixelSize size, const PlaceMap& from) {
+  // What is read, what is made of it, and what a writer keeps of that; measured.
+  require_memory(
+      20.0 * static_cast<double>(frame.colour.pixels().size()) + 44.0 * size.width * size.height,
+      fmt::format("bending a picture of {} x {} pixels to one of {} x {}", frame.colour.width(),
+                  frame.colour.height(), size.width, size.height));
   Frame out{Picture(size), {}};
   if (frame.has_depth()) {
     out.depth.assign(out.colour.pixels().size(), std::numeric_limits<float>::infinity());

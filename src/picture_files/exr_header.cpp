@@ -128,7 +128,7 @@ std::string doubt(const Part& p, double bytes) {
 
 std::string incredible_exr(std::string_view head, std::size_t file_bytes) {
   // The library reads on where we lose our way, by lengths that are no longer those of the header.
-  const std::string lost = "its header cannot be followed";
+  const char* lost = "its header cannot be followed";
   Bytes in(head);
   const auto magic = in.number();
   const auto version = in.number();
@@ -141,7 +141,7 @@ std::string incredible_exr(std::string_view head, std::size_t file_bytes) {
     if (!name) return lost;
     if (name->empty()) {
       if (!part.any) return first ? lost : "";  // the end of the headers of several parts
-      const std::string why = doubt(part, static_cast<double>(file_bytes));
+      std::string why = doubt(part, static_cast<double>(file_bytes));
       if (!why.empty() || !parts) return why;
       part = {};
       continue;

@@ -185,17 +185,16 @@ class Planes {
   void read(std::vector<Target> targets) {
     constexpr int side_by_side = 8;
     while (!targets.empty()) {
-      const int part = targets.front().place.part;
+      const auto [part, index] = targets.front().place;
       const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(part)];
       const bool together = spec.nchannels <= side_by_side;
       std::vector<Target> now;
       std::vector<Target> later;
       for (const Target& t : targets) {
-        const bool fits = now.empty() || (together && t.place.part == part) ||
-                          (t.place.part == part && t.place.index == now.front().place.index);
+        const bool fits = t.place.part == part && (together || t.place.index == index);
         (fits ? now : later).push_back(t);
       }
-      const int first = together ? 0 : now.front().place.index;
+      const int first = together ? 0 : index;
       read_part(part, first, together ? spec.nchannels : first + 1, now);
       targets = std::move(later);
     }
@@ -297,7 +296,7 @@ Frame upright(const std::string& path, Frame frame, int orientation) {
   if (turned.has_error()) {
     throw FileError(fmt::format("{}: cannot turn it upright: {}", path, turned.geterror()));
   }
-  Frame out{Picture({turned.spec().width, turned.spec().height}), {}};
+  Frame out{Picture({turned.spec().width, turned.spec().height}), {}, std::move(frame.notes)};
   turned.get_pixels(turned.roi(), OIIO::TypeDesc::FLOAT, out.colour.pixels().data());
   return out;
 }

@@ -1,14 +1,20 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <cmath>
 #include <string_view>
+#include <thread>
 
 #include "backend.hpp"
 #include "disk/disk.hpp"
 #include "disk/module.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
+#include "jolly_iris/picture/mend_numbers.hpp"
 #include "jolly_iris/version.hpp"
 
 #ifdef JOLLY_IRIS_STATIC
@@ -25,6 +31,11 @@ const Backend& load_backend() {
 #ifdef JOLLY_IRIS_STATIC
   return *static_cast<const Backend*>(jolly_iris_picture_backend());
 #else
+  // Where its threads cannot begin the process would end without a word.
+  constexpr double its_libraries = 450e6;  // measured
+  constexpr double stack = 8.4e6;
+  require_address_space(its_libraries + 2.0 * stack * std::thread::hardware_concurrency(),
+                        "loading what reads pictures");
   constexpr const char* file = "libjolly_iris_openimageio.so";
   const auto* loaded = static_cast<const Backend*>(module_entry(file, picture_files::entry_name));
   if (std::string_view(loaded->version) != JOLLY_IRIS_VERSION) {
@@ -54,12 +65,54 @@ void require_file(const std::filesystem::path& path) {
   require_plain_file(path);
 }
 
+void mend(const std::string& path, Frame& frame) {
+  try {
+    const MendedNumbers mended = mend_numbers(frame);
+    if (mended.pixels == 0) return;
+    const auto [x, y] = mended.first;
+    frame.notes.push_back(
+        mended.pixels == 1
+            ? fmt::format("{}: its pixel {}, {} is no number (NaN or infinity): taken as those "
+                          "around it",
+                          path, x, y)
+            : fmt::format("{}: {} pixels are no numbers (NaN or infinity), the first at {}, {}: "
+                          "taken as those around them",
+                          path, mended.pixels, x, y));
+  } catch (const PictureError& e) {
+    throw PictureError(path + ": " + e.what());
+  }
+}
+
+// What overflowed on the way is told here, instead of being somebody else's riddle.
+void require_numbers(const std::string& path, const Frame& frame) {
+  const auto refuse = [&](std::size_t i, float v) {
+    const auto width = static_cast<std::size_t>(frame.colour.width());
+    throw PictureError(
+        fmt::format("{}: not written: its pixel {}, {} would be {}, which is no number", path,
+                    i % width, i / width, v));
+  };
+  for (std::size_t i = 0; i < frame.colour.pixels().size(); ++i) {
+    for (const float v : frame.colour.pixels()[i]) {
+      if (!std::isfinite(v)) refuse(i, v);
+    }
+  }
+  for (std::size_t i = 0; i < frame.depth.size(); ++i) {
+    if (std::isnan(frame.depth[i])) refuse(i, frame.depth[i]);
+  }
+}
+
 }  // namespace
 
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
   require_file(path);
   note_input(path);
-  return backend().read(path.string(), how);
+  Frame frame = backend().read(path.string(), how);
+  if (!how.as_it_is) mend(path.string(), frame);
+  return frame;
+}
+
+Frame read_values(const std::filesystem::path& path) {
+  return read_picture(path, PictureRead{Transfer::linear, {}, {}, true});
 }
 
 void require_whole_picture(const std::filesystem::path& path) {
@@ -69,7 +122,7 @@ void require_whole_picture(const std::filesystem::path& path) {
 
 Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer,
                    const Curve& curve) {
-  return read_picture(path, PictureRead{transfer, curve, {}});
+  return read_picture(path, PictureRead{transfer, curve, {}, false});
 }
 
 Frame read_plate(const PlateEntry& plate) {
@@ -91,6 +144,7 @@ void check_picture_name(const std::filesystem::path& path) {
 void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes) {
   check_picture_name(path);
+  require_numbers(path.string(), frame);
   write_whole_file(path, backend().encode(path.string(), frame, attributes, 95));
 }
 

@@ -201,9 +201,13 @@ Json made_json(const TriedPicture& t) {
 std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded) {
   const ImageComparison& l = comparison.likes.front();
   const TriedPicture& cg = comparison.tries.front();
+  const std::string lit =
+      std::isinf(l.psnr_lit_db) ? std::string("equal") : fmt::format("{:.1f}", l.psnr_lit_db);
   std::string text = fmt::format(
-      "{} against {}, at {} x {} px: {:.1f} dB ({:.1f} with its light)\n", file_name(cg.file),
-      comparison.reference, l.size.width, l.size.height, l.psnr_db, l.psnr_lit_db);
+      "{} against {}, at {} x {} px: {}\n", file_name(cg.file), comparison.reference, l.size.width,
+      l.size.height,
+      std::isinf(l.psnr_db) ? std::string("every pixel alike")
+                            : fmt::format("{} ({} with its light)", decibels(l.psnr_db), lit));
   if (!cg.origin.made_with.empty()) {
     text += wrapped("made with " + cg.origin.made_with +
                         (cg.origin.stop ? ": " + stop_text(*cg.origin.stop) + " on the lens" : ""),
@@ -299,18 +303,21 @@ std::string tries_text(const PlateComparison& comparison) {
     if (likes[i].psnr_db > likes[best].psnr_db) best = i;
     width = std::max(width, width_of(file_name(comparison.tries[i].file)));
   }
-  std::string text = fmt::format("{} tries against {}; number {} is nearest by {:.1f} dB\n\n",
-                                 likes.size(), comparison.reference, best + 1, likes[best].psnr_db);
+  std::string text = fmt::format(
+      "{} tries against {}; number {} is {}\n\n", likes.size(), comparison.reference, best + 1,
+      std::isinf(likes[best].psnr_db) ? "the same, pixel by pixel"
+                                      : "nearest by " + decibels(likes[best].psnr_db));
   text += fmt::format("  {}       alike      light        discs   made with\n",
                       padded("picture", width));
   for (std::size_t i = 0; i < likes.size(); ++i) {
     const ImageComparison& l = likes[i];
-    text += fmt::format(
-        "  {}{:>9.1f} dB{:>11}{:>13}  {}\n", padded(file_name(comparison.tries[i].file), width),
-        l.psnr_db, light_told(l) ? fmt::format("{:+.2f}", -l.light.stops) : std::string("none"),
-        l.larger.margin > 0.0 ? fmt::format("{:+.1f} %", 100.0 * l.larger.value)
-                              : std::string("none"),
-        comparison.tries[i].origin.made_with);
+    text +=
+        fmt::format("  {}{:>12}{:>11}{:>13}  {}\n",
+                    padded(file_name(comparison.tries[i].file), width), decibels(l.psnr_db),
+                    light_told(l) ? fmt::format("{:+.2f}", -l.light.stops) : std::string("none"),
+                    l.larger.margin > 0.0 ? fmt::format("{:+.1f} %", 100.0 * l.larger.value)
+                                          : std::string("none"),
+                    comparison.tries[i].origin.made_with);
   }
   return text;
 }

@@ -121,7 +121,7 @@ std::string text_of(const FoundDiscs& found, const VignettingRim& rim, const Loa
     if (d.cut > (found.vignetting.known || found.vignetting.unexplained ? 0.1 : 0.2))
       words += fmt::format("  {:.0f} % hidden", 100.0 * d.cut);
     if (d.outlier) words += "  " + d.why;
-    if (!d.name.empty()) words = "  " + d.name + words;
+    if (!d.name.empty()) words = fmt::format("  {}{}", d.name, words);
     text += fmt::format(
         "  {:>3}{:>8.1f},{:>7.1f}{:>8.2f} ±{:>5.2f}{:>8.2f} ±{:>5.2f}{:>9.2f}{:>9.3g}{:>3}{}\n",
         i + 1, d.at[0], d.at[1], d.height_px.value, d.height_px.margin, d.width_px.value,

@@ -61,6 +61,10 @@ std::string signed_text(double v, int digits) {
 }
 
 // Length of a text on the screen: bytes that go on a UTF-8 letter do not count.
+std::string decibels(double db) {
+  return std::isinf(db) ? std::string("equal") : fmt::format("{:.1f} dB", db);
+}
+
 std::size_t width_of(const std::string& text) {
   return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) {
     return (static_cast<unsigned char>(c) & 0xC0) != 0x80;

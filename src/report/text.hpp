@@ -29,6 +29,8 @@ std::string file_name(const std::string& path);
 std::string stem_of(const std::string& file);
 /// A CoC in pixels with its sign; what rounds to nothing is "0.0", neither + nor −.
 std::string blur_text(double px);
+/// "45.4 dB"; "equal" for pictures between which nothing is left.
+std::string decibels(double db);
 /// Letters on the screen: bytes that go on a UTF-8 letter do not count.
 std::size_t width_of(const std::string& text);
 /// Filled up with blanks to a width.

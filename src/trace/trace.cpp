@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 #include "optics/nearest.hpp"
 #include "picture/parallel.hpp"
 #include "sobol.hpp"
@@ -149,6 +150,9 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
   const PixelSize size = settings.size.value_or(camera.pixels);
   const Box box = settings.box.value_or(Box{0, 0, size.width, size.height});
   require_within(box, size);
+  // Colour, depth, and what a writer keeps of them; measured.
+  require_memory(45.0 * box.width * box.height,
+                 fmt::format("tracing a picture of {} x {} pixels", box.width, box.height));
   const LensView view(camera, size, settings.pinhole);
   const Stage stage(
       scene, place, view,

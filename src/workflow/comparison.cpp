@@ -27,10 +27,11 @@ TriedPicture read_try(const std::string& file, const ComparisonRequest& request,
 }
 
 // The plate with what is drawn in it: regions of light, and lamps.
-Picture read_reference(const LoadedShot& loaded, const ComparisonRequest& request,
-                       ImageComparisonSettings& settings) {
+Frame read_reference(const LoadedShot& loaded, const ComparisonRequest& request,
+                     ImageComparisonSettings& settings) {
   const PlateEntry& plate = *loaded.now.plate;
-  Picture picture = read_plate(plate).colour;
+  Frame reference = read_plate(plate);
+  const Picture& picture = reference.colour;
   const double to_plate = static_cast<double>(picture.width()) / loaded.now.body.pixels.width;
   for (const DrawnBox& b : plate.marks.boxes) {
     if (request.box) break;  // its own light is asked for, not that of drawn regions
@@ -41,7 +42,7 @@ Picture read_reference(const LoadedShot& loaded, const ComparisonRequest& reques
     for (double& v : lamp.at) v *= to_plate;
     if (lamp.diameter) *lamp.diameter *= to_plate;
   }
-  return picture;
+  return reference;
 }
 
 }  // namespace
@@ -59,12 +60,15 @@ PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonReque
   if (request.among_themselves) {
     out.reference = file_name(out.tries.front().file);
     out.picture = out.tries.front().frame.colour;
+    out.notes = out.tries.front().frame.notes;
     out.tries.erase(out.tries.begin());
   } else {
     const std::string& plate = plate_file(loaded, "to compare with");
     files.push_back(plate);
     out.reference = file_name(plate);
-    out.picture = read_reference(loaded, request, settings);
+    Frame read = read_reference(loaded, request, settings);
+    out.picture = std::move(read.colour);
+    out.notes = std::move(read.notes);
   }
   const auto n = static_cast<double>(out.tries.size());
   for (const TriedPicture& t : out.tries) {

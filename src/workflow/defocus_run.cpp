@@ -40,7 +40,7 @@ void decode(const DefocusRequest& request, const LoadedShot& loaded, const std::
   const PixelSize size = frame.colour.size();
   if (!request.depth.empty()) {
     files.push_back(request.depth);
-    Frame picture = read_picture(request.depth, Transfer::linear);
+    Frame picture = read_values(request.depth);
     notes.insert(notes.end(), picture.notes.begin(), picture.notes.end());
     frame.depth = of_file(request.depth,
                           [&] { return axial_depth(picture, code, loaded.answer.camera, size); });
@@ -55,7 +55,7 @@ std::vector<float> discs_of(const DefocusRequest& request, PixelSize size,
                             std::vector<std::string>& files) {
   if (request.blur.empty()) return {};
   files.push_back(request.blur);
-  const Frame picture = read_picture(request.blur, Transfer::linear);
+  const Frame picture = read_values(request.blur);
   if (picture.colour.size() != size) {
     throw PictureError(fmt::format("{}: is {} x {}, but the picture to blur is {} x {}",
                                    request.blur, picture.colour.width(), picture.colour.height(),

@@ -1,7 +1,10 @@
 #include "jolly_iris/workflow/exposure_frames.hpp"
 
+#include <algorithm>
 #include <atomic>
+#include <thread>
 
+#include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 #include "picture/parallel.hpp"
 
@@ -9,12 +12,22 @@ namespace jolly_iris {
 
 namespace {
 
-// Each frame by itself, as many at a time as there are cores.
+// Each frame by itself, as many at a time as there are cores and memory.
+// @param work returns how many pixels the frame had
 void for_each(std::vector<ExposedFrame>& all, const Execution& execution,
-              const std::function<void(ExposedFrame&)>& work) {
-  std::atomic<std::size_t> count = 0;
-  with_threads(execution.threads, [&] {
-    parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) {
+              const std::function<std::size_t(ExposedFrame&)>& work) {
+  if (all.empty()) return;
+  std::size_t pixels = 0;
+  with_threads(execution.threads, [&] { pixels = work(all.front()); });
+  constexpr double bytes_a_pixel = 45.0;  // read, changed and written; measured
+  const double at_once =
+      static_cast<double>(memory_limit()) / (bytes_a_pixel * static_cast<double>(pixels));
+  const int cores = execution.threads > 0
+                        ? execution.threads
+                        : std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+  std::atomic<std::size_t> count = 1;
+  with_threads(static_cast<int>(std::clamp<double>(at_once, 1.0, cores)), [&] {
+    parallel_for(std::size_t{1}, all.size(), [&](std::size_t i) {
       // A thread that waits inside must not begin another frame: memory would grow with it.
       isolated([&] { work(all[i]); });
       const std::size_t n = ++count;
@@ -54,6 +67,7 @@ std::vector<ExposedFrame> look_at_frames(const std::string& pictures, const Fram
     const Frame frame = read_for_shot(file, request.decoding, loaded, f.files);
     f.look = look_at(frame, file, request, at_frame(loaded, f.frame), f.files);
     f.stops = f.look.stops;
+    return frame.colour.pixels().size();
   });
   for (const ExposedFrame& f : all) files.insert(files.end(), f.files.begin(), f.files.end());
   if (ramp) follow_ramp(all, *ramp, frames, request, loaded);
@@ -73,6 +87,7 @@ std::vector<std::string> write_exposed(const std::vector<ExposedFrame>& frames,
     for (const std::string& name : numbered(names, f.frame)) {
       write_for_shot(name, frame, now, 1.0, header_of(f.look));
     }
+    return frame.colour.pixels().size();
   });
   std::vector<std::string> written;
   for (const ExposedFrame& f : all) {

@@ -159,6 +159,7 @@ void match_plate(const Frame& frame, const LookRequest& request, const LoadedSho
   }
   files.push_back(look.plate);
   const Frame plate = read_plate(*shot.plate);
+  look.warnings.insert(look.warnings.end(), plate.notes.begin(), plate.notes.end());
   LookRequest plain = request;
   plain.decoding = {};
   const Coded coded = coded_as(look.plate, plain, loaded, files);

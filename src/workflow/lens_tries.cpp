@@ -80,11 +80,12 @@ LensTries try_lenses(const ShotRequest& shot, const std::vector<std::string>& le
 
 TriedScenes render_tries(const LensTries& tries, const SceneLook& look,
                          std::vector<std::string>& files, const Execution& execution) {
-  TriedScenes out{look.traced, {}};
+  TriedScenes out{look.traced, {}, {}};
   std::optional<Frame> sharp;
   if (!look.traced && !look.sharp.empty()) {
     files.push_back(look.sharp);
     sharp = read_picture(look.sharp);
+    out.notes = sharp->notes;
   }
   const auto n = static_cast<double>(tries.tries.size());
   for (const LensTry& t : tries.tries) {

@@ -21,11 +21,11 @@ LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files
   settings.frame = request.frame;
   if (request.as_noted) settings.solved = Solved::left_out;
   settings.pick = [](const Shot& shot, const Focus& focus) {
-    const Frame picture = read_picture(shot.depth->file, Transfer::linear);
+    const Frame picture = read_values(shot.depth->file);
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
   };
   settings.opening = [](const std::string& file) {
-    const Frame picture = read_picture(file);
+    const Frame picture = read_picture(file, PictureRead{{}, {}, {}, true});
     OpeningPicture opening{picture.colour.width(), picture.colour.height(), {}};
     // What is transparent in the picture is dark in the opening: colour comes premultiplied.
     for (const Rgba& p : picture.colour.pixels()) opening.light.push_back({p[0], p[1], p[2]});
@@ -41,7 +41,7 @@ Frame read_decoded(const std::string& file, const Decoding& decoding,
     files.push_back(decoding.curve_file);
     curve = read_curve(decoding.curve_file);
   }
-  return read_picture(file, PictureRead{decoding.transfer, curve, decoding.layer});
+  return read_picture(file, PictureRead{decoding.transfer, curve, decoding.layer, false});
 }
 
 bool is_plate(const std::string& file, const LoadedShot& loaded) {

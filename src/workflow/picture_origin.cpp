@@ -31,7 +31,10 @@ class HeaderTexts {
   }
 
   // A number that a header may have; one that is none is as good as not there.
-  std::optional<double> number(const char* name) const { return number_in(text(name)); }
+  std::optional<double> number(const char* name) const {
+    const std::string written = text(name);
+    return number_in(written);
+  }
 
   std::optional<double> positive(const char* name) const {
     const auto v = number(name);
@@ -40,6 +43,7 @@ class HeaderTexts {
 
   static std::optional<double> number_in(std::string_view text) {
     double v = 0.0;
+    // cppcheck-suppress invalidLifetime ; every caller's text outlives the call
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
     if (error != std::errc{} || end != text.data() + text.size() || !std::isfinite(v)) {
       return std::nullopt;

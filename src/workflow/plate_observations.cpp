@@ -170,6 +170,7 @@ PlateObservations observe_plate(const LoadedShot& loaded, const PlateFacts& fact
   PlateObservations seen;
   seen.plate = std::filesystem::path(file).filename().string();
   seen.plate_size = plate.colour.size();
+  seen.notes = plate.notes;
   seen.found = discs_in_plate(plate.colour, disc_hints(search, loaded, seen.plate_size),
                               {search.min_px, 0.0, {}, search.execution});
   add_discs(loaded, seen.plate_size, seen);

@@ -40,7 +40,7 @@ std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& load
   Fingerprint f;
   f.add(JOLLY_IRIS_VERSION);
   for (const std::string& file : loaded.shot.files) f.add_file(file);
-  for (const auto& [name, value] : camera_header(loaded)) f.add(name + "=" + value);
+  for (const auto& [name, value] : camera_header(loaded)) f.add(fmt::format("{}={}", name, value));
   const auto optional = [](const auto& v) { return v ? fmt::format("{:.17g}", *v) : "none"; };
   f.add(fmt::format("{} {} {} {} {}", request.distance, optional(request.max_blur),
                     request.mend_depth, static_cast<int>(request.edge), request.margin.beside));

@@ -23,15 +23,21 @@ struct PictureRead {
                                        ///< else sRGB
   Curve curve{};                       ///< for Transfer::table
   std::string layer{};                 ///< whose colour is meant; empty: the one without a name
+  bool as_it_is = false;               ///< what is no number stays so (mend_numbers.hpp)
 };
 
 /// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in
 /// axial metres; a missing alpha is 1. Straight alpha (PNG, TIFF) comes out premultiplied. Of an
 /// EXR's layers ("beauty.R", or parts with names) the only one with colour is taken where none has
 /// plain names, and its notes say so; depth may also be depth.Z, depth.V or a part of its own.
+/// What is no number in it is mended as mend_numbers does, and the notes say so.
 /// @throws FileError for a file that is missing, cut off, empty (0 × 0), deep or of an unknown
-///         kind; UsageError where several layers could be meant, or none is called so
+///         kind; UsageError where several layers could be meant, or none is called so; PictureError
+///         where too much of it is no number
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how);
+/// Reads a picture whose numbers are no light, as they are: depths (infinity is the sky), diameters
+/// of discs. @throws as read_picture
+Frame read_values(const std::filesystem::path& path);
 /// Reads all of a picture that this program made, to see whether it is whole. @throws as
 /// read_picture
 void require_whole_picture(const std::filesystem::path& path);
@@ -51,7 +57,8 @@ void check_position_map_name(const std::filesystem::path& path);
 /// not fit; depth as float Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are
 /// encoded as sRGB, clipped to 0 … 1 and shown over black, without alpha.
 /// @param attributes text to keep in the file, where the format can
-/// @throws UsageError for another ending, FileError if it cannot be written; then there is no file
+/// @throws UsageError for another ending, FileError if it cannot be written, PictureError for a
+///         pixel that is no number (a depth may be infinite); then there is no file
 void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes = {});
 

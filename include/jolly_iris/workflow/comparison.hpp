@@ -33,8 +33,9 @@ struct TriedPicture {
 };
 
 struct PlateComparison {
-  std::string reference{};  ///< name of the plate's file, or of the first picture's
-  Picture picture{};        ///< what the tries are compared with
+  std::string reference{};           ///< name of the plate's file, or of the first picture's
+  Picture picture{};                 ///< what the tries are compared with
+  std::vector<std::string> notes{};  ///< what reading it decided or doubts
   std::vector<TriedPicture> tries{};
   std::vector<ImageComparison> likes{};  ///< one a try
 };

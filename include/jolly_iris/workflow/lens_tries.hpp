@@ -49,7 +49,8 @@ struct SceneLook {
 
 struct TriedScenes {
   bool traced = false;
-  std::vector<Picture> pictures{};  ///< one a try
+  std::vector<Picture> pictures{};   ///< one a try
+  std::vector<std::string> notes{};  ///< what reading the sharp picture decided or doubts
 };
 
 /// @throws UsageError for a shot without a scene and no sharp picture; Cancelled

@@ -20,6 +20,7 @@ struct PlateObservations {
   int discs_odd = 0;                   ///< that do not go with the others, and are left out
   std::vector<std::string> by_hand{};  ///< lamps whose disc counts as somebody measured it
   std::vector<std::string> left{};     ///< what was drawn and tells nothing, and why
+  std::vector<std::string> notes{};    ///< what reading the plate decided or doubts
 };
 
 /// Where and how large discs are looked for.

@@ -1,11 +1,11 @@
 #include "cli/terminal/run.hpp"
 
 #include <algorithm>
-#include <cstring>
 #include <exception>
 #include <functional>
 #include <new>
 #include <ostream>
+#include <system_error>
 
 #include "cli/parse/parse.hpp"
 #include "cli/terminal/plain_text.hpp"
@@ -14,6 +14,7 @@
 #include "disk/json.hpp"
 #include "jolly_iris/files/shot_file.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/memory.hpp"
 
 namespace jolly_iris::cli {
 
@@ -41,7 +42,8 @@ std::string sentence_of(const std::exception& e) {
     return "there is not enough memory for that";
   }
   if (dynamic_cast<const MemoryError*>(&e) != nullptr) {
-    return std::string(e.what()) + "; --memory sets how much that is";
+    const std::string said = e.what();
+    return said.ends_with("may be used") ? said + "; --memory sets how much that is" : said;
   }
   if (dynamic_cast<const NoShotError*>(&e) != nullptr) {
     return std::string(e.what()) + ". To begin one from a plate: jolly-iris start PLATE";
@@ -93,8 +95,8 @@ int guarded(const Said& said, const std::function<void()>& work) {
 int ended(const Said& said, int code) {
   said.out.flush();
   if (said.out.error() == 0) return code;
-  said.err << "jolly-iris: what it says could not be written: " << std::strerror(said.out.error())
-           << '\n';
+  said.err << "jolly-iris: what it says could not be written: "
+           << std::generic_category().message(said.out.error()) << '\n';
   return code != 0 ? code : 3;
 }
 
@@ -115,6 +117,9 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
   }
   std::vector<std::string> files;
   const Terminal io{plain_out, plain_err, err, files};
+  const MemoryTold told([&](const std::string& sentence) {
+    io.err << "note: " << sentence << '\n' << std::flush;
+  });
   const auto once = [&] {
     const InputsKept inputs;
     parsed.verb->run(io);

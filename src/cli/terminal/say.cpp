@@ -53,15 +53,15 @@ void claim_file(const std::string& name, const std::string& what, const std::str
 
 std::vector<std::string> picture_names(const std::vector<std::string>& given,
                                        const std::string& usual) {
-  const std::vector<std::string> names = given.empty() ? std::vector{usual} : given;
+  std::vector<std::string> names = given.empty() ? std::vector{usual} : given;
   for (const std::string& name : names) claim_picture(name);
   return names;
 }
 
 bool is_svg(const std::string& name) { return std::filesystem::path(name).extension() == ".svg"; }
 
-void tell_notes(const Frame& frame, const Terminal& io) {
-  for (const std::string& note : frame.notes) io.err << "note: " << note << '\n';
+void tell_notes(const std::vector<std::string>& notes, const Terminal& io) {
+  for (const std::string& note : notes) io.err << "note: " << note << '\n';
 }
 
 void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,

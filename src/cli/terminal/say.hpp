@@ -48,7 +48,7 @@ struct MadePicture {
 };
 
 /// What reading a picture decided or doubts, on stderr.
-void tell_notes(const Frame& frame, const Terminal& io);
+void tell_notes(const std::vector<std::string>& notes, const Terminal& io);
 
 /// Writes it under each name and says so.
 void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,

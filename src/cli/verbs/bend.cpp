@@ -135,7 +135,7 @@ class BendVerb : public PicturePairVerb {
   Frame bent(const std::string& picture, const LoadedShot& loaded, const DistortionMap& map,
              const Margin& margin, const Terminal& io) const {
     const Frame frame = read_for_shot(picture, decoding_, loaded, io.files, map.margin());
-    tell_notes(frame, io);
+    tell_notes(frame.notes, io);
     try {
       return back_ ? redistorted(frame, map) : undistorted(frame, map, margin);
     } catch (const PictureError& e) {

@@ -195,8 +195,9 @@ class BokehVerb : public ShotVerb {
       throw UsageError(tries.tries.front().loaded.shot.file +
                        ": has no scene; give the picture to blur: --as defocus --sharp FILE");
     }
-    write_sheet(
-        names, tries_sheet(tries, render_tries(tries, look, io.files, progress.execution())), what);
+    const TriedScenes scenes = render_tries(tries, look, io.files, progress.execution());
+    tell_notes(scenes.notes, io);
+    write_sheet(names, tries_sheet(tries, scenes), what);
   }
 
   void say_rays(const LoadedShot& loaded) {

@@ -65,7 +65,8 @@ class CompareVerb : public ShotVerb {
     wanted.execution = progress.execution();
     const PlateComparison comparison = compare_pictures(loaded, wanted, io.files);
     std::vector<std::string> written;
-    for (const TriedPicture& t : comparison.tries) tell_notes(t.frame, io);
+    tell_notes(comparison.notes, io);
+    for (const TriedPicture& t : comparison.tries) tell_notes(t.frame.notes, io);
     if (comparison.likes.size() == 1) write_pictures(comparison, written);
     if (!sheet_.empty()) {
       const LabelledSheet sheet = comparison_sheet(comparison);

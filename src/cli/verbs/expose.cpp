@@ -359,6 +359,7 @@ class ExposeVerb : public ShotVerb {
       frames = look_at_frames(picture_, chosen_, look_, ramp_, loaded, io.files,
                               progress.execution(threads_));
     }
+    for (const ExposedFrame& f : frames) tell_notes(f.look.warnings, io);
     std::string text = report::tried_line(loaded.shot) +
                        fmt::format("{}: {} frames, metered by {}\n", picture_, frames.size(),
                                    to_string(frames.front().look.how.way)) +

@@ -118,6 +118,7 @@ class MatchVerb : public ShotVerb {
         throw;
       }
     }
+    for (const MatchedPlate& plate : match.plates) tell_notes(plate.seen.notes, io);
     text += report::match_text(match, wanted_.doubts);
     Json json = report::match_json(match);
     if (accept_) accept(match, text, json);

@@ -50,7 +50,9 @@ class MeasureVerb : public ShotVerb {
     Json json = report::lines_json(both, loaded);
     std::string text = report::tried_line(loaded.shot) + report::lines_text(both, loaded);
     if (!overlay_.empty()) {
-      const MarkedPicture marked = line_overlay(both, loaded, io.files);
+      std::vector<std::string> notes;
+      const MarkedPicture marked = line_overlay(both, loaded, notes, io.files);
+      tell_notes(notes, io);
       write_whole_file(overlay_, is_svg(overlay_) ? marked_svg(marked) : marked_png(marked));
       text += fmt::format("\n{:<28} 1280 x 800, the plate with the edges as they were drawn\n",
                           overlay_);
@@ -67,6 +69,7 @@ class MeasureVerb : public ShotVerb {
     (void)plate_file(loaded, "to find discs in");
     const DiscMeasurement discs =
         for_boxes(search.boxes, [&] { return measure_discs(loaded, search, io.files); });
+    tell_notes(discs.plate.notes, io);
     Json json = report::discs_json(discs, loaded);
     std::string text = report::tried_line(loaded.shot);
     if (discs.found.discs.empty()) {

@@ -62,7 +62,7 @@ class PageVerb : public ShotVerb {
     }
     Progress progress(io.bar, "rendering steps");
     const ShotPage page = shot_page(wanted_, loaded, io.files, progress.execution());
-    for (const std::string& note : page.notes) io.err << "note: " << note << '\n';
+    tell_notes(page.notes, io);
     const std::string& html = page.html;
     write_whole_file(name, html);
     const double mb = static_cast<double>(html.size()) / 1e6;

@@ -81,7 +81,7 @@ class SqueezeVerb : public PicturePairVerb {
         picture_names(out_, report::stem_of(picture) + (back_ ? ".squeeze.exr" : ".desqueeze.exr"));
     const Progress progress(io.bar, back_ ? "squeezing" : "desqueezing");
     const Frame frame = read_for_shot(picture, decoding_, loaded, io.files);
-    tell_notes(frame, io);
+    tell_notes(frame.notes, io);
     const PixelSize size = frame.colour.size();
     doubt_pixels(loaded, picture, size, by, io);
     const PixelSize wanted = wanted_size(loaded, size, by);
