@@ -14,12 +14,8 @@ fi
 made=build/analysis
 rm -rf "$made"
 mkdir -p "$made"
-at_once=14  # files: more is longer than the slowest room by itself
 for room in "${rooms[@]}"; do
-  find "src/$room" -name '*.cpp' | sort | split -l "$at_once" - "$made/$room."
-done
-for list in "$made"/*.*; do
-  sed "s|.*|#include \"$PWD/&\"|" "$list" > "$list.cpp"
+  find "src/$room" -name '*.cpp' | sort | sed "s|.*|#include \"$PWD/&\"|" > "$made/$room.cpp"
 done
 
 tidy() {

@@ -439,7 +439,9 @@ TEST(Sizes, OfTheAddressSpaceEndWithASentence) {
     ASSERT_TRUE(WIFEXITED(status)) << mb << " MB";
     EXPECT_TRUE(WEXITSTATUS(status) == 0 || WEXITSTATUS(status) == 3)
         << mb << " MB: " << slurp(said);
-    if (WEXITSTATUS(status) == 3) EXPECT_TRUE(holds(slurp(said), "jolly-iris: ")) << mb << " MB";
+    if (WEXITSTATUS(status) == 3) {
+      EXPECT_TRUE(holds(slurp(said), "jolly-iris: ")) << mb << " MB";
+    }
   }
 }
 

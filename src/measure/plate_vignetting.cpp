@@ -32,10 +32,10 @@ struct Rim {
   double shift = 0.0;  // per px
 };
 
-class Fit {
+class RimFit {
  public:
-  Fit(std::vector<CutEdge> edges, const BladeShape& shape, double aspect, bool turned_is_known,
-      double reach)
+  RimFit(std::vector<CutEdge> edges, const BladeShape& shape, double aspect, bool turned_is_known,
+         double reach)
       : edges_(std::move(edges)),
         shape_(shape),
         aspect_(aspect),
@@ -259,8 +259,8 @@ FoundVignetting vignetting_of(const std::vector<const FittedDisc*>& discs, const
   if (static_cast<int>(whose.size()) < tube_rim::min_cut) return out;
   std::vector<CutEdge> edges;
   for (const std::size_t i : whose) edges.push_back(edge_of(*discs[i], plate));
-  const Fit fit(std::move(edges), shape, aspect_of(discs, plate), turned_is_known,
-                0.5 * std::hypot(plate.width, plate.height));
+  const RimFit fit(std::move(edges), shape, aspect_of(discs, plate), turned_is_known,
+                   0.5 * std::hypot(plate.width, plate.height));
   int uneasy = 0;
   for (std::size_t i = 0; i < whose.size(); ++i) {
     uneasy += fit.uncut(i) > tube_rim::unexplained ? 1 : 0;
