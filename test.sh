@@ -1,10 +1,10 @@
 #!/usr/bin/env bash
-# All tests: an optimised build with warnings as errors, then most of them under AddressSanitizer and
-# UndefinedBehaviorSanitizer (clang), where the readers of files are fed with any bytes for a minute as
-# well. Installs what is missing first.
+# All tests: what clang-tidy and cppcheck say, an optimised build with warnings as errors, then most tests
+# under AddressSanitizer and UndefinedBehaviorSanitizer (clang), where the readers of files are fed with any
+# bytes for a minute as well. Installs what is missing first.
 #
-#   ./test.sh           both
-#   ./test.sh quick     the optimised build alone, without browser, documentation, whole chains on the
+#   ./test.sh           all of it
+#   ./test.sh quick     the optimised build alone, without analysis, browser, documentation, whole chains on the
 #                       demo data and statistics over many made plates
 set -euo pipefail
 cd "$(dirname "$0")"
@@ -24,6 +24,7 @@ if [ "${1:-}" = quick ]; then
 fi
 
 mkdir -p build
+[ "${1:-}" = quick ] || scripts/check_analysis.sh
 for preset in "${presets[@]}"; do
   echo "== $preset: building"
   cmake --preset "$preset" > "build/$preset.log" 2>&1 || { cat "build/$preset.log"; exit 1; }

@@ -10,10 +10,10 @@ jolly_iris_packages=(
   libgtest-dev librapidcheck-dev libbenchmark-dev
 )
 
-# What only the tests need: a browser for the page, a compiler that fuzzes.
+# What only the tests need: a browser for the page, a compiler that fuzzes, analysis.
 if [ "${jolly_iris_for:-}" = tests ]; then
   jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev clang-16 libclang-rt-16-dev
-    clang-format binutils python3)
+    clang-format clang-tidy-16 cppcheck binutils python3)
 fi
 
 jolly_iris_missing=()

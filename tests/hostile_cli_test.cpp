@@ -27,9 +27,11 @@ namespace hostile_cli_test {
 using namespace testing;
 using Json = nlohmann::json;
 
+std::string tool() { return tool_or(JOLLY_IRIS_TOOL); }
+
 // The command line as a process of its own, its output where `redirect` says.
 int shell(const std::string& arguments) {
-  const int status = std::system((std::string(JOLLY_IRIS_TOOL) + " " + arguments).c_str());
+  const int status = std::system((tool() + " " + arguments).c_str());
   return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
 }
 
@@ -434,7 +436,7 @@ TEST(Sizes, OfTheAddressSpaceEndWithASentence) {
     const std::string said = folder / "said";
     const std::string line =
         fmt::format("sh -c 'ulimit -v {}; exec {} start {} --replace -o {} > /dev/null 2> {}'",
-                    1024 * mb, JOLLY_IRIS_TOOL, demo("plate.jpg"), folder / "a.shot.toml", said);
+                    1024 * mb, tool(), demo("plate.jpg"), folder / "a.shot.toml", said);
     const int status = std::system(line.c_str());
     ASSERT_TRUE(WIFEXITED(status)) << mb << " MB";
     EXPECT_TRUE(WEXITSTATUS(status) == 0 || WEXITSTATUS(status) == 3)

@@ -162,32 +162,49 @@ class Drawing {
     }
     const double apart = (std::min(far, end_of(panel)) - near) * panel.px_per_m;
     if (apart < 110.0 && !panel.enlarged && layout_.panels.size() > 1) return;  // said there
-    const double y = panel.box.y + 13.0;
-    const auto say = [&](double m, const std::string& words, double align) {
-      const Spot p = spot(panel, view_.at_edge(m, 0.5));
-      if (p[0] < panel.box.x || p[0] > panel.box.x + panel.box.width) return;
-      canvas_.text({p[0] + (align == 1.0   ? -4.0
-                            : align == 0.0 ? 4.0
-                                           : 0.0),
-                    y},
-                   words, 11, ink, align == 0.5, align);
+    say_range(panel, near, s, far, apart > 230.0);
+  }
+
+  // From where to where it is sharp, and where the focus is: beside their lines, or in a row above
+  // them where those are close to each other.
+  void say_range(const PlanPanel& panel, double near, double focus, double far, bool at_lines) {
+    struct Word {
+      std::string text;
+      double begin, width;
+      bool bold;
     };
-    const bool apart_enough = apart > 230.0;
-    const std::string focus_words = fmt::format("focus {:.4g} m", s);
-    say(s, focus_words, 0.5);
-    if (apart_enough) {
-      say(near, fmt::format("from {:.4g} m", near), 1.0);
-      if (std::isfinite(far)) say(far, fmt::format("to {:.4g} m", far), 0.0);
-    } else {
-      const Spot n = spot(panel, view_.at_edge(near, 0.5));
-      const double beside = 0.5 * text_width(focus_words, 11, true);
-      canvas_.text({std::min(n[0], a[0] - beside) - 6.0, y},
-                   fmt::format("sharp from {:.4g} m", near), 11, ink, false, 1.0);
-      if (std::isfinite(far)) {
-        const Spot f = spot(panel, view_.at_edge(far, 0.5));
-        canvas_.text({std::max(f[0], a[0] + beside) + 6.0, y}, fmt::format("to {:.4g} m", far), 11,
-                     ink);
-      }
+    std::vector<Word> words;
+    const auto add = [&](double m, const std::string& text, bool bold, double align) {
+      const double x = spot(panel, view_.at_edge(m, 0.5))[0];
+      if (x < panel.box.x || x > panel.box.x + panel.box.width) return;
+      const double width = text_width(text, 11, bold);
+      const double beside = align == 1.0 ? -4.0 : align == 0.0 ? 4.0 : 0.0;
+      words.push_back({text, x + beside - align * width, width, bold});
+    };
+    add(near, fmt::format("{}from {:.4g} m", at_lines ? "" : "sharp ", near), false, 1.0);
+    add(focus, fmt::format("focus {:.4g} m", focus), true, 0.5);
+    if (std::isfinite(far)) add(far, fmt::format("to {:.4g} m", far), false, 0.0);
+    constexpr double gap = 6.0;
+    // Those at the sides make room for the focus; none of them leaves the panel.
+    for (std::size_t i = 0; i + 1 < words.size(); ++i) {
+      Word& a = words[i];
+      Word& b = words[i + 1];
+      const double covered = a.begin + a.width + gap - b.begin;
+      if (covered <= 0.0) continue;
+      (b.bold ? a.begin : b.begin) += b.bold ? -covered : covered;
+    }
+    double least = panel.box.x + gap;
+    for (Word& w : words) {
+      w.begin = std::max(w.begin, least);
+      least = w.begin + w.width + gap;
+    }
+    double most = panel.box.x + panel.box.width - gap;
+    for (auto w = words.rbegin(); w != words.rend(); ++w) {
+      w->begin = std::min(w->begin, most - w->width);
+      most = w->begin - gap;
+    }
+    for (const Word& w : words) {
+      canvas_.text({w.begin, panel.box.y + 13.0}, w.text, 11, ink, w.bold);
     }
   }
 
