@@ -2,6 +2,7 @@
 // the plate itself, and what it cannot tell is margin.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <filesystem>
 #include <random>
@@ -114,6 +115,15 @@ TEST(CameraFile, WhoseLampsAreSharpenedHardKeepsItsDiscs) {
   const Diameters d = diameters(made, discs_in_plate(plates::picture_of(made, folder())));
   EXPECT_GE(d.found, d.whole - 2);
   EXPECT_GE(10 * d.hold, 8 * d.found);
+}
+
+// Pixels and a codec's blocks have sides, which made twelve nearly circular blades of a circle.
+TEST(CameraFile, OfARoundIrisHasNoBladesForSure) {
+  const plates::GridPlate made = plates::grid_plate(260608);
+  const PlateIris iris = discs_in_plate(plates::picture_of(made, folder())).iris;
+  EXPECT_TRUE(iris.known) << iris.why;
+  EXPECT_TRUE(iris.blades == 0 || !iris.sure()) << iris.blades;
+  EXPECT_NE(std::find(iris.could_be.begin(), iris.could_be.end(), 0), iris.could_be.end());
 }
 
 // Edges are looked for beside the outline that is known, which is a circle at first: of straight

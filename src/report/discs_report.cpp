@@ -12,13 +12,14 @@ namespace jolly_iris::report {
 
 std::string blades_words(const PlateIris& iris) {
   if (!iris.known) return "cannot tell: " + iris.why;
-  const auto message = [](int n) { return n == 0 ? std::string("round") : fmt::format("{}", n); };
   if (iris.sure()) return blades_text(iris.blades);
-  std::string text = "cannot tell: ";
-  for (std::size_t i = 0; i < iris.could_be.size(); ++i) {
-    text += (i == 0 ? "" : " or ") + message(iris.could_be[i]);
+  std::string numbers;
+  bool round = false;
+  for (const int n : iris.could_be) {
+    round = round || n == 0;
+    if (n != 0) numbers += fmt::format("{}{}", numbers.empty() ? "" : " or ", n);
   }
-  return text + " blades";
+  return fmt::format("cannot tell: {}{} blades", round ? "round, or of " : "", numbers);
 }
 
 namespace {
