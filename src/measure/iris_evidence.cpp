@@ -35,8 +35,8 @@ void doubt_curvature(const std::vector<DiscItem>& items, PlateIris& iris) {
   // The larger ones tell most.
   const double sagitta = quantile(radius, 0.75) * (1.0 - std::cos(pi / iris.blades));
   iris.curvature.margin = std::hypot(iris.curvature.margin, 2.0 * off / sagitta);
-  // Edges that may be as curved as their circle may be none: pixels and a codec's blocks have sides,
-  // too.
+  // Edges that may be as curved as their circle may be none: pixels and a codec's blocks have
+  // sides, too.
   const bool round_too = iris.curvature.value + iris.curvature.margin >= 1.0;
   const auto& could_be = iris.could_be;
   if (round_too && std::find(could_be.begin(), could_be.end(), 0) == could_be.end()) {
