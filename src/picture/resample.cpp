@@ -110,14 +110,14 @@ void stretch_lines(const Lines& lines, const Get& get, const Put& put) {
 }  // namespace
 
 Frame resampled(const Frame& frame, PixelSize size) {
+  if (size.width < 1 || size.height < 1) {
+    throw UsageError(fmt::format("{} x {} px are no picture", size.width, size.height));
+  }
   // What is read, what is made of it, and what a writer keeps of that; measured.
   require_memory(
       20.0 * static_cast<double>(frame.colour.pixels().size()) + 44.0 * size.width * size.height,
       fmt::format("stretching a picture of {} x {} pixels to {} x {}", frame.colour.width(),
                   frame.colour.height(), size.width, size.height));
-  if (size.width < 1 || size.height < 1) {
-    throw UsageError(fmt::format("{} x {} px are no picture", size.width, size.height));
-  }
   const PixelSize old = frame.colour.size();
   Picture across({size.width, old.height});
   if (size.width == old.width) {

@@ -22,7 +22,8 @@ void set_memory_limit(std::size_t bytes);
 std::size_t parse_memory(const std::string& text);
 
 /// While one lives, work of two gigabytes or more is told before it begins, once a sentence:
-/// "blurring a picture of 10240 x 5760 pixels takes about 6.2 GB". Of several the last is told.
+/// "blurring a picture of 10240 x 5760 pixels takes about 6.2 GB of memory". Of several the last is
+/// told.
 class MemoryTold {
  public:
   explicit MemoryTold(std::function<void(const std::string&)> told);
