@@ -4,6 +4,7 @@
 #include <OpenImageIO/imageio.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 
@@ -78,6 +79,23 @@ TEST(PictureLayers, TheOnlyLayerIsTakenAndSaid) {
   const Frame out = read_picture(folder / "out.exr");
   EXPECT_NEAR(out.colour.at(20, 12)[0], 0.5F, 0.01F);
   EXPECT_NEAR(out.colour.at(20, 12)[2], 0.125F, 0.01F);
+}
+
+// A page reads several pictures, here one of them twice: each doubt once, and for programs as well.
+TEST(PictureLayers, AreToldOfOncePerPictureAndInJson) {
+  const TempFolder folder;
+  write_parts(folder / "z.exr", {{"", {"Z", "matte"}, {3.0F, 1.0F}}});
+  write_parts(folder / "cg.exr", {{"", {"R", "G", "B", "id"}, {0.2F, 0.2F, 0.2F, 1.0F}}});
+  const std::string shot = folder.write(
+      "b.shot.toml", testing::slurp(small_shot(folder)) + "[depth]\nfile = \"z.exr\"\n");
+  const Ran r = run({"page", shot, "--with", folder / "cg.exr", "--with", folder / "cg.exr", "-o",
+                     folder / "p.html", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Json notes = Json::parse(r.out)["notes"];
+  ASSERT_EQ(notes.size(), 2U) << r.out;
+  EXPECT_TRUE(holds(notes[0].get<std::string>(), "z.exr: not used: matte")) << r.out;
+  EXPECT_TRUE(holds(notes[1].get<std::string>(), "cg.exr: not used: id")) << r.out;
+  EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 2) << r.err;
 }
 
 TEST(PictureLayers, SeveralAreListedAndOneIsChosen) {

@@ -126,7 +126,8 @@ Survey survey_of(const Frame& picture, const DepthCode& code, const VirtualCamer
 
 // What is where: by the scene, else by a depth picture.
 std::optional<Survey> surveyed(const LoadedShot& loaded, const std::optional<Frame>& sharp,
-                               const std::string& sharp_file, std::vector<std::string>& files) {
+                               const std::string& sharp_file, std::vector<std::string>& files,
+                               std::vector<std::string>& notes) {
   const VirtualCamera& camera = loaded.answer.camera;
   if (loaded.scene) {
     return survey(*loaded.scene, camera, loaded.answer.place, size_of_width(camera, survey_width));
@@ -134,7 +135,9 @@ std::optional<Survey> surveyed(const LoadedShot& loaded, const std::optional<Fra
   const auto& depth = loaded.now.depth;
   if (depth && !depth->file.empty()) {
     files.push_back(depth->file);
-    return survey_of(read_values(depth->file), depth->code, camera, depth->file);
+    const Frame picture = read_values(depth->file);
+    notes.insert(notes.end(), picture.notes.begin(), picture.notes.end());
+    return survey_of(picture, depth->code, camera, depth->file);
   }
   if (sharp) return survey_of(*sharp, DepthCode{}, camera, sharp_file);
   return std::nullopt;
@@ -289,7 +292,7 @@ ShotPage shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
     page.bokeh_words = report::shape_text(loaded.answer.camera);
     page.bokeh_png = labelled_png(discs_sheet(loaded, disc_rows(loaded, {})));
   }
-  page.survey = surveyed(loaded, frames.given(), request.sharp, files);
+  page.survey = surveyed(loaded, frames.given(), request.sharp, files, notes);
   for (const std::string& file : request.pictures) {
     execution.check();
     const Frame picture = read_for_shot(file, {}, loaded, files);

@@ -46,6 +46,7 @@ void solve_match(CameraMatch& match, const CameraMatchRequest& request,
     const auto i = static_cast<double>(noted.size());
     search.execution = request.execution.part(0.6 * i / n, 0.6 * (i + 1.0) / n);
     plate.seen = observe_plate(plate.loaded, plate.facts, search, files);
+    require_observed(plate.loaded, plate.seen);
     noted.push_back({estimate_of(plate.loaded), plate.seen.all});
     match.observations += plate.seen.all.size();
   }

@@ -175,31 +175,32 @@ PlateObservations observe_plate(const LoadedShot& loaded, const PlateFacts& fact
                               {search.min_px, 0.0, {}, search.execution});
   add_discs(loaded, seen.plate_size, seen);
   add_drawn(loaded, plate.colour, seen);
-  const std::size_t in_picture = seen.all.size();
   add_engraved(loaded, facts, seen);
-  const bool any =
-      std::any_of(seen.all.begin(), seen.all.begin() + static_cast<std::ptrdiff_t>(in_picture),
-                  [](const Observation& o) {
-                    const bool unplaced = o.kind == Observation::Kind::disc && !o.at;
-                    return o.kind != Observation::Kind::oval && !unplaced;
-                  });
-  if (!any) {
-    const std::size_t n = seen.found.discs.size();
-    std::string why =
-        n == 0
-            ? "no disc was found in the plate, so nothing tells its blur"
-            : fmt::format("{} disc{} found in the plate, but none whose distance is known: {}", n,
-                          n == 1 ? "" : "s",
-                          loaded.scene ? fmt::format("lamps of the scene ({}) lie where no disc is",
-                                                     loaded.now.scene->file)
-                                       : "the shot has no scene with lamps in it");
-    // What was drawn all the same, and why it does not help.
-    for (const std::string& left : seen.left) why += "; " + left;
-    throw OpticsError(why + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
-                                    : ". Give the scene the lamps, or draw one and name it after a "
-                                      "subject ([[plate.lamp]])"));
-  }
   return seen;
+}
+
+void require_observed(const LoadedShot& loaded, const PlateObservations& seen) {
+  using Kind = Observation::Kind;
+  const auto tells = [](const Observation& o) {
+    const bool engraved = o.kind == Kind::engraved_focal || o.kind == Kind::engraved_stop;
+    const bool unplaced = o.kind == Kind::disc && !o.at;
+    return !engraved && o.kind != Kind::oval && !unplaced;
+  };
+  if (std::any_of(seen.all.begin(), seen.all.end(), tells)) return;
+  const std::size_t n = seen.found.discs.size();
+  std::string why =
+      n == 0
+          ? "no disc was found in the plate, so nothing tells its blur"
+          : fmt::format("{} disc{} found in the plate, but none whose distance is known: {}", n,
+                        n == 1 ? "" : "s",
+                        loaded.scene ? fmt::format("lamps of the scene ({}) lie where no disc is",
+                                                   loaded.now.scene->file)
+                                     : "the shot has no scene with lamps in it");
+  // What was drawn all the same, and why it does not help.
+  for (const std::string& left : seen.left) why += "; " + left;
+  throw OpticsError(why + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
+                                  : ". Give the scene the lamps, or draw one and name it after a "
+                                    "subject ([[plate.lamp]])"));
 }
 
 DiscHints disc_hints(const DiscSearch& search, const LoadedShot& loaded, PixelSize plate) {

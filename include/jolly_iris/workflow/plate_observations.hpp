@@ -37,10 +37,12 @@ DiscHints disc_hints(const DiscSearch& search, const LoadedShot& loaded, PixelSi
 /// Discs of lamps that the scene knows or that were drawn and named after a subject; round things
 /// that were drawn; boxes around subjects of known size; edges that tell the focal length;
 /// what the lens told the file.
-/// @throws UsageError for a shot without a plate; OpticsError where nothing of a known distance
-///         was seen
+/// @throws UsageError for a shot without a plate
 PlateObservations observe_plate(const LoadedShot& loaded, const PlateFacts& facts,
                                 const DiscSearch& search, std::vector<std::string>& files);
+
+/// @throws OpticsError where nothing of a known distance was seen, with what would help
+void require_observed(const LoadedShot& loaded, const PlateObservations& seen);
 
 /// What the shot's notes amount to, as match takes them.
 CameraEstimate estimate_of(const LoadedShot& loaded);

@@ -8,6 +8,7 @@
 #include <system_error>
 
 #include "cli/parse/parse.hpp"
+#include "cli/terminal/notes.hpp"
 #include "cli/terminal/plain_text.hpp"
 #include "cli/terminal/watch.hpp"
 #include "disk/disk.hpp"
@@ -51,7 +52,7 @@ std::string sentence_of(const std::exception& e) {
   return e.what();
 }
 
-Json json_of(const std::exception& e) {
+Json json_of(const std::exception& e, const std::vector<std::string>& notes) {
   const Kind kind = kind_of(e);
   Json error{{"kind", kind.name}, {"said", sentence_of(e)}, {"exit_code", kind.code}};
   if (const auto* optics = dynamic_cast<const OpticsError*>(&e);
@@ -66,6 +67,7 @@ Json json_of(const std::exception& e) {
   }
   Json all = Json::object();
   all["error"] = std::move(error);
+  all["notes"] = notes;
   return all;
 }
 
@@ -73,6 +75,7 @@ Json json_of(const std::exception& e) {
 struct Said {
   PlainStream& out;
   PlainStream& err;
+  const Notes& notes;
   bool json = false;
 };
 
@@ -86,7 +89,7 @@ int guarded(const Said& said, const std::function<void()>& work) {
     said.err << "jolly-iris: ";
     if (n != 1) said.err << n << " mistakes:\n";
     said.err << sentence_of(e) << '\n';
-    if (said.json && !said.out.any()) said.out << json_of(e).dump(2) << '\n';
+    if (said.json && !said.out.any()) said.out << json_of(e, said.notes.told()).dump(2) << '\n';
     return kind_of(e).code;
   }
 }
@@ -105,7 +108,8 @@ int ended(const Said& said, int code) {
 int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err) {
   PlainStream plain_out(out);
   PlainStream plain_err(err);
-  const Said said{plain_out, plain_err,
+  Notes notes(plain_err);
+  const Said said{plain_out, plain_err, notes,
                   std::find(args.begin(), args.end(), "--json") != args.end()};
   Parsed parsed;
   if (const int code = guarded(said, [&] { parsed = parse(args); }); code != 0) {
@@ -116,10 +120,8 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
     return ended(said, parsed.code);
   }
   std::vector<std::string> files;
-  const Terminal io{plain_out, plain_err, err, files};
-  const MemoryTold told([&](const std::string& sentence) {
-    io.err << "note: " << sentence << '\n' << std::flush;
-  });
+  const Terminal io{plain_out, plain_err, err, files, notes};
+  const MemoryTold told([&](const std::string& sentence) { notes.note(sentence); });
   const auto once = [&] {
     const InputsKept inputs;
     parsed.verb->run(io);
@@ -127,6 +129,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
   while (parsed.verb->watches() && plain_out.error() == 0) {
     watch([&] {
       files.clear();
+      notes.clear();
       guarded(said, once);
       plain_out << "-- watching " << files.size() << " files; Ctrl-C ends\n" << std::flush;
       return files;

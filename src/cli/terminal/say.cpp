@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <ostream>
 
@@ -13,15 +14,40 @@
 
 namespace jolly_iris::cli {
 
+namespace {
+
+// Whether the list of that name has the sentence already.
+bool has(const Json& json, const char* key, const std::string& sentence) {
+  const Json* list = json.find(key);
+  if (list == nullptr) return false;
+  return std::any_of(list->entries().begin(), list->entries().end(), [&](const Json& entry) {
+    return entry.text() != nullptr && *entry.text() == sentence;
+  });
+}
+
+// What was noted while this was found belongs to it; what it says itself is not said twice.
+Json with_notes(const Json& json, const Terminal& io) {
+  if (!json.is_object()) return json;
+  Json all = json;
+  Json& notes = all["notes"];
+  if (notes.is_null()) notes = Json::array();
+  for (const std::string& sentence : io.notes.told()) {
+    if (!has(all, "notes", sentence) && !has(all, "warnings", sentence)) notes.push_back(sentence);
+  }
+  return all;
+}
+
+}  // namespace
+
 void say(const Form& form, const Terminal& io, const Json& json, const std::string& text,
          int indent) {
   if (form.for_people()) {
     io.out << text;
   } else if (form.only.empty()) {
-    io.out << json.dump(indent) << '\n';
+    io.out << with_notes(json, io).dump(indent) << '\n';
   } else {
     try {
-      io.out << value_at(json, form.only) << '\n';
+      io.out << value_at(with_notes(json, io), form.only) << '\n';
     } catch (const UsageError& e) {
       throw UsageError(std::string("--only ") + e.what());
     }
@@ -61,7 +87,7 @@ std::vector<std::string> picture_names(const std::vector<std::string>& given,
 bool is_svg(const std::string& name) { return std::filesystem::path(name).extension() == ".svg"; }
 
 void tell_notes(const std::vector<std::string>& notes, const Terminal& io) {
-  for (const std::string& note : notes) io.err << "note: " << note << '\n';
+  for (const std::string& note : notes) io.notes.note(note);
 }
 
 void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,

@@ -18,6 +18,7 @@ struct Form {
   bool for_people() const { return !json && only.empty(); }
 };
 
+/// The JSON has what was noted on the way besides, under "notes" (empty: nothing was).
 /// @param indent of the JSON
 /// @throws UsageError for an `only` that is no key of the JSON
 void say(const Form& form, const Terminal& io, const Json& json, const std::string& text,
@@ -47,7 +48,7 @@ struct MadePicture {
   std::map<std::string, std::string> header{};  ///< what else its header says
 };
 
-/// What reading a picture decided or doubts, on stderr.
+/// What reading a picture decided or doubts.
 void tell_notes(const std::vector<std::string>& notes, const Terminal& io);
 
 /// Writes it under each name and says so.

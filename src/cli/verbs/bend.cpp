@@ -119,10 +119,10 @@ class BendVerb : public PicturePairVerb {
     std::size_t empty = 0;
     for (const Rgba& p : frame.colour.pixels()) empty += p[3] == 0.0F ? 1U : 0U;
     if (!back_ || empty == 0) return;
-    io.err << fmt::format(
-        "note: {:.1f} % of the result is empty, at its border: the straight picture has nothing "
-        "there. Render it with the margin below\n",
-        100.0 * static_cast<double>(empty) / static_cast<double>(frame.colour.pixels().size()));
+    io.notes.note(fmt::format(
+        "{:.1f} % of the result is empty, at its border: the straight picture has nothing there. "
+        "Render it with the margin below",
+        100.0 * static_cast<double>(empty) / static_cast<double>(frame.colour.pixels().size())));
   }
 
   std::string picture_of(const LoadedShot& loaded) const {

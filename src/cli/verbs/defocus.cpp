@@ -206,10 +206,9 @@ class DefocusVerb : public ShotVerb {
   // The library says what; how it is typed is said here.
   static void tell(const std::vector<std::string>& notes, const std::vector<std::string>& warnings,
                    const Terminal& io) {
-    for (const std::string& w : warnings) {
-      io.err << "warning: " << w << " (--true-peak VALUE, or --disc VALUE,PX)\n";
-    }
-    for (const std::string& note : notes) io.err << "note: " << note << '\n';
+    for (const std::string& w : warnings)
+      io.notes.warn(w, " (--true-peak VALUE, or --disc VALUE,PX)");
+    tell_notes(notes, io);
   }
 
   DefocusRequest wanted_{};

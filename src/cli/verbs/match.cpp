@@ -114,11 +114,12 @@ class MatchVerb : public ShotVerb {
       try {
         for_boxes(wanted.discs.boxes, [&] { solve_match(match, wanted, io.files); });
       } catch (const OpticsError&) {
+        tell_plates(match, io);
         if (form_.for_people()) io.out << text;
         throw;
       }
     }
-    for (const MatchedPlate& plate : match.plates) tell_notes(plate.seen.notes, io);
+    tell_plates(match, io);
     text += report::match_text(match, wanted_.doubts);
     Json json = report::match_json(match);
     if (accept_) accept(match, text, json);
@@ -126,6 +127,10 @@ class MatchVerb : public ShotVerb {
   }
 
  private:
+  static void tell_plates(const CameraMatch& match, const Terminal& io) {
+    for (const MatchedPlate& plate : match.plates) tell_notes(plate.seen.notes, io);
+  }
+
   static void accept(const CameraMatch& match, std::string& text, Json& json) {
     std::vector<std::string> written;
     try {

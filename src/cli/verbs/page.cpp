@@ -67,8 +67,8 @@ class PageVerb : public ShotVerb {
     write_whole_file(name, html);
     const double mb = static_cast<double>(html.size()) / 1e6;
     if (mb > largest_mb) {
-      io.err << fmt::format("warning: {} has {:.1f} MB; fewer pictures or steps make it quicker\n",
-                            name, mb);
+      io.notes.warn(
+          fmt::format("{} has {:.1f} MB; fewer pictures or steps make it quicker", name, mb));
     }
     say(form_, io, report::written_json({name}, {{"megabytes", mb}}, &loaded.shot),
         report::tried_line(loaded.shot) +

@@ -59,7 +59,7 @@ class ReportVerb : public ShotVerb {
     frames_.doubt(loaded, io);
     const std::optional<PlateEntry>& plate = loaded.shot.plate;
     if (plate && !plate->file.empty() && !std::filesystem::exists(plate->file)) {
-      io.err << "warning: " << loaded.shot.where("plate.file") << plate->file << " is not there\n";
+      io.notes.warn(loaded.shot.where("plate.file") + plate->file + " is not there");
     }
     const std::string tried = report::tried_line(loaded.shot);
     if (chosen_.asked) {

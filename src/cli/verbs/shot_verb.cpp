@@ -95,7 +95,7 @@ void FrameTexts::add(OptionSet& options, const char* what) {
 
 void FrameTexts::doubt(const LoadedShot& loaded, const Terminal& io) const {
   const std::string words = frames_doubt(request(), loaded);
-  if (!words.empty()) io.err << "warning: " << words << '\n';
+  if (!words.empty()) io.notes.warn(words);
 }
 
 FrameRequest FrameTexts::request() const {

@@ -88,11 +88,10 @@ class SqueezeVerb : public PicturePairVerb {
     const Frame out = resampled(frame, wanted);
     const PixelSize delivered = loaded.answer.camera.pixels;
     if (!back_ && !same_shape(shape_of(wanted), shape_of(delivered))) {
-      io.err << fmt::format(
-          "note: the result is {:.2f} : 1, the delivered picture {:.2f} : 1 (body.pixels): it "
-          "shows "
-          "more or less of the gate\n",
-          shape_of(wanted), shape_of(delivered));
+      io.notes.note(fmt::format(
+          "the result is {:.2f} : 1, the delivered picture {:.2f} : 1 (body.pixels): it shows more "
+          "or less of the gate",
+          shape_of(wanted), shape_of(delivered)));
     }
     what.words = fmt::format("{} {:g} x", back_ ? "squeezed" : "desqueezed", by);
     what.pixel_aspect = back_ ? by : 1.0;
@@ -120,16 +119,17 @@ class SqueezeVerb : public PicturePairVerb {
       return;
     }
     if (aspect != 1.0 && std::abs(aspect / squeeze - 1.0) > 0.01) {
-      io.err << fmt::format(
-          "warning: {} says that its pixels are {:g} times as wide as high, but the lens squeezes "
-          "{:g} times ({})\n",
-          picture, aspect, squeeze, loaded.shot.where("lens.squeeze") + "lens.squeeze");
+      io.notes.warn(fmt::format(
+          "{} says that its pixels are {:g} times as wide as high, but the lens squeezes {:g} "
+          "times "
+          "({})",
+          picture, aspect, squeeze, loaded.shot.where("lens.squeeze") + "lens.squeeze"));
     }
     if (aspect == 1.0 && size == loaded.answer.camera.pixels) {
-      io.err << fmt::format(
-          "warning: {} is as large as the delivered picture, {}: if it is desqueezed already, this "
-          "does it twice\n",
-          picture, times(size));
+      io.notes.warn(fmt::format(
+          "{} is as large as the delivered picture, {}: if it is desqueezed already, this does it "
+          "twice",
+          picture, times(size)));
     }
   }
 

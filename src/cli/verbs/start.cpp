@@ -98,11 +98,11 @@ class StartVerb : public Verb {
     const std::string text = starter_shot(facts, plate_from(out, plate_));
     write_whole_file(out, text);
     const Blanks blanks = blanks_of(text);
+    for (const std::string& doubt : facts.doubts) {
+      io.notes.warn("the picture says " + doubt + ", which is not believed");
+    }
     say(form_, io, report::written_json({out}, numbers_of(facts, blanks), nullptr),
         summary(facts, plate_, out, blanks));
-    for (const std::string& doubt : facts.doubts) {
-      io.err << "warning: the picture says " << doubt << ", which is not believed\n";
-    }
   }
 
  private:

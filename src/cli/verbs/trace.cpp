@@ -55,8 +55,9 @@ class TraceVerb : public ShotVerb {
                        ": has no scene to trace; write [scene] file = \"set.gltf\"");
     }
     if (loaded.now.blur_override.bends() && !settings_.pinhole) {
-      io.err << "warning: no lens does what [cheat] asks for (a sharp band, a largest disc); the "
-                "trace shows the optics, defocus the cheat\n";
+      io.notes.warn(
+          "no lens does what [cheat] asks for (a sharp band, a largest disc); the trace shows the "
+          "optics, defocus the cheat");
     }
     MadePicture what;
     what.names = picture_names(out_, report::stem_of(loaded.shot.file) +

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "cli/parse/option_set.hpp"
+#include "cli/terminal/notes.hpp"
 
 namespace jolly_iris::cli {
 
@@ -16,6 +17,7 @@ struct Terminal {
   std::ostream& err;
   std::ostream& bar;  ///< where a progress bar is drawn
   std::vector<std::string>& files;
+  Notes& notes;  ///< what was decided or is doubted: on stderr, and in the JSON
 };
 
 class Verb {
