@@ -20,35 +20,50 @@ import tempfile
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-DEMO = Path(__file__).resolve().parent.parent / "demo" / "regatta"
+from small_demo import small_demo
+
 SECONDS = 60
 ADDRESS_SPACE = 4 << 30
 NO_NUMBER = re.compile(r"(?<![A-Za-z_\\'])[-+]?(nan|inf)(?![A-Za-z_'])")
 
 # What is run, and which files are damaged for it. {x} are names in a folder of the run's own.
-SMALL = ["--set", "body.pixels=96 x 54"]
-COMMANDS = [
+TINY = ["--set", "body.pixels=96 x 54"]
+QUICK = [
     (["report", "hero.shot.toml", "--json"], ["hero.shot.toml", "linden-53.lens.toml", "tansy.body.toml"]),
     (["report", "hero.shot.toml"], ["regatta.gltf"]),
     (["report", "bank.shot.toml", "--frames", "all", "--step", "9"], ["bank.shot.toml", "bank.track.csv"]),
     (["report", "drift.shot.toml", "--frames", "all", "--step", "7", "--json"], ["drift.gltf", "drift.bin"]),
     (["report", "willow.shot.toml"], ["willow.shot.toml", "willow.ply", "willow.body.toml"]),
     (["report", "quay.shot.toml", "--json"], ["quay.shot.toml", "quay.track.csv"]),
+    (["report", "small.shot.toml", "--json"], ["small.solved.toml"]),
+    (["report", "hero.shot.toml", "--against", "quick.typed.toml", "--json"], ["quick.typed.toml"]),
+    (["report", "hero.shot.toml", "--for", "own.dialect.toml", "--json"], ["own.dialect.toml"]),
     (["plan", "oval.shot.toml", "-o", "out.svg"], ["oval.shot.toml", "regatta.gltf"]),
     (["plan", "reeds.shot.toml", "-o", "out.png"], ["reeds.shot.toml"]),
     (["handoff", "hero.shot.toml", "--to", "."], ["hero.shot.toml", "regatta.gltf"]),
-    (["solve", "hero.shot.toml", "--sharp", "yellow boat,red boat", "--hold", "take.stop"], ["hero.shot.toml"]),
-    (["start", "plate.jpg", "-o", "out.toml"], ["plate.jpg"]),
-    (["expose", "dusk.shot.toml", "dusk.jpg", "--json"], ["dusk.shot.toml", "dusk.jpg"]),
-    (["squeeze", "oval.shot.toml", "--sizes"], ["oval.shot.toml"]),
-    (["desqueeze", "oval.shot.toml", "quay.jpg", "-o", "out.png"], ["oval.shot.toml", "quay.jpg"]),
-    (["undistort", "quay.shot.toml", "--set", "lens.distortion.k1=0.03", "-o", "out.png"], ["quay.shot.toml", "quay.jpg"]),
+    (["solve", "hero.shot.toml", "--hold", "boat,second boat", "--json"], ["hero.shot.toml", "regatta.gltf"]),
+    (["solve", "quay.shot.toml", "--level"], ["quay.shot.toml"]),
+    (["desqueeze", "oval.shot.toml", "--sizes"], ["oval.shot.toml", "alder.lens.toml"]),
     (["measure", "quay.shot.toml", "--json"], ["quay.shot.toml"]),
     (["bokeh", "triangles.shot.toml", "-o", "out.svg", "--table", "out.json"], ["triangles.shot.toml"]),
-    (["trace", "hero.shot.toml", *SMALL, "--samples", "2", "-o", "out.exr"], ["hero.shot.toml", "regatta.gltf", "regatta.bin"]),
-    (["trace", "willow.shot.toml", *SMALL, "--samples", "1", "-o", "out.exr"], ["willow.ply"]),
-    (["defocus", "hero.shot.toml", "pinhole.exr", "-o", "out.exr"], ["pinhole.exr"]),
-    (["compare", "hero.shot.toml", "pinhole.exr", "--json"], ["pinhole.exr", "plate.jpg"]),
+    (["bokeh", "hero.shot.toml", "--set", "lens.look=heart.look.toml", "-o", "out.svg"], ["heart.look.toml", "heart.svg"]),
+    (["expose", "hero.shot.toml", "small.exr", "--transfer", "own.curve.csv", "--json"], ["own.curve.csv", "small.exr"]),
+]
+# One run in eight.
+SLOW = [
+    (["start", "plate.jpg", "-o", "out.toml"], ["plate.jpg"]),
+    (["expose", "dusk.shot.toml", "dusk.jpg", "--json"], ["dusk.shot.toml", "dusk.jpg"]),
+    (["desqueeze", "oval.shot.toml", "small.jpg", "-o", "out.png"], ["oval.shot.toml", "small.jpg"]),
+    (["squeeze", "oval.shot.toml", "small.exr", "-o", "out.png"], ["oval.shot.toml", "small.exr"]),
+    (["undistort", "quay.shot.toml", "--set", "lens.distortion.k1=0.03", "-o", "out.png"], ["quay.shot.toml", "quay.jpg"]),
+    (["redistort", "hero.shot.toml", "small.exr", "--set", "lens.distortion.k1=0.03", "-o", "out.png"], ["small.exr"]),
+    (["measure", "small.shot.toml", "--discs", "--json"], ["small.jpg", "small.shot.toml"]),
+    (["match", "small.shot.toml", "--least", "8", "--json"], ["small.shot.toml", "small.jpg", "small.body.toml"]),
+    (["trace", "hero.shot.toml", *TINY, "--samples", "2", "-o", "out.exr"], ["hero.shot.toml", "regatta.gltf", "regatta.bin"]),
+    (["trace", "willow.shot.toml", *TINY, "--samples", "1", "-o", "out.exr"], ["willow.ply"]),
+    (["defocus", "hero.shot.toml", "small.exr", "-o", "out.exr"], ["small.exr", "hero.shot.toml"]),
+    (["compare", "hero.shot.toml", "small.exr", "small.jpg", "--no-plate", "--json"], ["small.exr", "small.jpg"]),
+    (["page", "triangles.shot.toml", "-o", "out.html"], ["triangles.shot.toml"]),
 ]
 ODD = [b"nan", b"inf", b"-1", b"0", b"1e300", b"1e-300", b"99999999999", b"\x1b]0;t\x07", b"\xff\xfe", b"\x00",
        b"[[", b"{", b"\"", b"'''", b"= = ", b"../../", b"/dev/zero", b"1e15", b"-1e15", b"infinity"]
@@ -95,17 +110,16 @@ def limit():
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def one(tool: str, seed: int, base: Path) -> tuple[str, str]:
+def one(tool: str, seed: int, base: Path, demo: Path) -> tuple[str, str]:
     rng = random.Random(seed)
-    args, files = COMMANDS[seed % len(COMMANDS)]
+    args, files = rng.choice(SLOW if seed % 8 == 0 else QUICK)
     folder = base / str(seed)
     folder.mkdir()
-    for name in DEMO.iterdir():
-        if name.suffix in {".toml", ".csv", ".svg", ".gltf", ".bin", ".ply", ".jpg", ".exr"}:
-            os.symlink(name, folder / name.name)
+    for name in demo.iterdir():
+        os.symlink(name, folder / name.name)
     victim = rng.choice(files)
     (folder / victim).unlink()
-    (folder / victim).write_bytes(damaged((DEMO / victim).read_bytes(), rng))
+    (folder / victim).write_bytes(damaged((demo / victim).read_bytes(), rng))
     # A name that was damaged so is said as it is.
     echoes = NO_NUMBER.search((folder / victim).read_bytes().decode("utf8", "replace")) is not None
     before = set(os.listdir(folder))
@@ -140,14 +154,16 @@ def main():
     runs = int(sys.argv[2])
     first = int(sys.argv[3]) if len(sys.argv) > 3 else 1
     base = Path(tempfile.mkdtemp(prefix="jolly_iris_mutate_"))
+    demo = small_demo(tool)
     problems = 0
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         for seed, (what, problem) in zip(range(first, first + runs),
-                                         pool.map(lambda s: one(tool, s, base), range(first, first + runs))):
+                                         pool.map(lambda s: one(tool, s, base, demo), range(first, first + runs))):
             if problem:
                 problems += 1
                 print(f"seed {seed}: {what}: {problem}   [{base / str(seed)}]", flush=True)
-    print(f"{runs} runs of {len(COMMANDS)} commands, {problems} with a problem")
+    shutil.rmtree(demo)
+    print(f"{runs} runs of {len(QUICK) + len(SLOW)} commands, {problems} with a problem")
     if not problems:
         shutil.rmtree(base)
     sys.exit(1 if problems else 0)

@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include <array>
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -83,6 +84,23 @@ TEST(Transfer, StraightAlphaComesOutPremultiplied) {
   decode_straight(p, Transfer::srgb);
   EXPECT_NEAR(p.at(0, 0)[0], 0.21404 * 0.25, 1e-5);
   EXPECT_EQ(p.at(0, 0)[3], 0.25F);
+}
+
+// What is looked up is what would be worked out.
+TEST(Transfer, PicturesAreDecodedAsTheirNumbersAre) {
+  constexpr int n = 256 * 5;
+  Picture p({n, 1}, {0, 0, 0, 1});
+  for (int i = 0; i < n; ++i) {
+    const float v = static_cast<float>(i / 5) * (1.0F / 255.0F);
+    const std::array<float, 5> beside{v, std::nextafter(v, 2.0F), std::nextafter(v, -2.0F),
+                                      static_cast<float>(i / 5) / 255.0F, 2.0F * v - 0.5F};
+    p.at(i, 0)[0] = beside[static_cast<std::size_t>(i % 5)];
+  }
+  const Picture encoded = p;
+  decode_straight(p, Transfer::rec709);
+  for (int i = 0; i < n; ++i) {
+    EXPECT_EQ(p.at(i, 0)[0], decode(encoded.at(i, 0)[0], Transfer::rec709)) << i;
+  }
 }
 
 TEST(Compare, PsnrOfAKnownDifference) {
