@@ -138,6 +138,13 @@ TEST(ImageComparison, TellsExposureWhiteAndGrain) {
   EXPECT_NE(move_of(moves, "", "add grain"), nullptr);
 }
 
+TEST(ImageComparison, HasNoOtherEdgesAgainstItself) {
+  const Frame both = taken(1.4);
+  const ImageComparison like = compare_images(both.colour, both);
+  ASSERT_FALSE(like.edges.empty());
+  for (const EdgePair& e : like.edges) EXPECT_NEAR(e.plate_px, e.cg_px, 1e-5 * e.plate_px);
+}
+
 TEST(ImageComparison, FindsBladesThatAreOthers) {
   const Frame plate = taken(1.4);
   Shot shot = shot_at_stop(1.4);

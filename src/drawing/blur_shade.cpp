@@ -38,7 +38,7 @@ void fill_pattern(Canvas& canvas, const std::vector<Spot>& outline, const BlurSh
 }
 
 std::vector<Spot> circle(const Spot& centre, double radius) {
-  constexpr int corners = 24;
+  constexpr int corners = 12;  // their edges are under the ring
   std::vector<Spot> outline;
   for (int i = 0; i < corners; ++i) {
     const double a = 2.0 * std::numbers::pi * i / corners;

@@ -38,7 +38,7 @@ Cell cell_of(const ExposureSheet& sheet, int x0, int y0, int x1, int y1) {
   for (double& v : cell.mean) v /= std::max(1.0, n);
   const Rgba mean{static_cast<float>(cell.mean[0]), static_cast<float>(cell.mean[1]),
                   static_cast<float>(cell.mean[2]), 1.0F};
-  const double stops = static_cast<double>(stops_from_grey(mean, sheet.primaries));
+  const auto stops = static_cast<double>(stops_from_grey(mean, sheet.primaries));
   const double max = std::max({cell.mean[0], cell.mean[1], cell.mean[2]});
   if (lost > 0.0) {
     cell.kind = CellKind::no_number;

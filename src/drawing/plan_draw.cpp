@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "blur_shade.hpp"
 #include "labels.hpp"
@@ -73,7 +74,10 @@ class Drawing {
     frame_of_enlarged(panel);
     camera(panel);
     for (const PlanLabel& l : panel.labels) leader(l);
-    for (const SubjectPlace& place : plan_.places) mark(panel, place);
+    const std::vector<bool> hidden = hidden_marks(panel);
+    for (std::size_t i = 0; i < hidden.size(); ++i) {
+      if (!hidden[i]) mark(panel, plan_.places[i]);
+    }
     for (const PlanLabel& l : panel.labels) words(l);
     canvas_.whole();
     canvas_.stroke(
@@ -255,6 +259,29 @@ class Drawing {
     } else {
       fill(canvas_, hull, shade(*blur));
     }
+  }
+
+  // Marks that lie outside, or all but exactly under a later one of their kind: a drawing of twenty
+  // thousand nodes is read by nobody, and would be thirty megabytes with them.
+  std::vector<bool> hidden_marks(const PlanPanel& panel) const {
+    constexpr double reach = 8.0;  // px, a mark with all that belongs to it
+    constexpr double fine = 4.0;   // places a px
+    std::vector<bool> hidden(plan_.places.size(), true);
+    std::set<std::array<long, 3>> seen;
+    for (std::size_t i = hidden.size(); i-- > 0;) {
+      const SubjectPlace& place = plan_.places[i];
+      const SubjectBlur* blur = of(place);
+      if (blur == nullptr || place.axial.is_infinite()) continue;
+      const Spot at = spot(panel, view_.of(place));
+      const PlanBox& b = panel.box;
+      if (!(at[0] > b.x - reach && at[1] > b.y - reach && at[0] < b.x + b.width + reach &&
+            at[1] < b.y + b.height + reach)) {
+        continue;
+      }
+      const long kind = (place.middle ? 2 : 0) + (blur->in_picture ? 1 : 0);
+      hidden[i] = !seen.insert({std::lround(fine * at[0]), std::lround(fine * at[1]), kind}).second;
+    }
+    return hidden;
   }
 
   void mark(const PlanPanel& panel, const SubjectPlace& place) {

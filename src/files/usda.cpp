@@ -96,7 +96,7 @@ Affine op_at(const Reading& in, const Prim& prim, const std::string& name, doubl
   // "xformOp:rotateXYZ:rig" → "rotateXYZ"
   const std::string rest = name.substr(name.find(':') + 1);
   const std::string kind = rest.substr(0, rest.find(':'));
-  Affine op = Affine{};
+  auto op = Affine{};
   if (kind == "translate") {
     op.translation = vec3_of(in.at(a, code, 3, what));
   } else if (kind == "scale") {
@@ -156,7 +156,7 @@ void place(Reading& in, const Prim& prim, std::size_t index) {
     for (const auto& [code, value] : found->second.samples) codes.insert(code);
   }
   const auto local_at = [&](double code) {
-    Affine local = Affine{};
+    auto local = Affine{};
     for (const std::string& op : order) local = local * op_at(in, prim, op, code);
     return local;
   };

@@ -212,11 +212,13 @@ bool within(const Box& box, const std::array<double, 2>& at) {
 void pair_edges(const Picture& plate, const Picture& cg, const Frame& with_depth, const Box& part,
                 ImageComparison& out) {
   const std::vector<EdgeBlur> edges = edge_blurs(plate);
+  // Both from the same place and direction: a picture against itself has no other blur.
+  const auto there = same_edges(plate, edges);
   const auto same = same_edges(cg, edges);
   const double to_cg = static_cast<double>(with_depth.colour.width()) / plate.width();
   for (std::size_t i = 0; i < edges.size(); ++i) {
-    if (!same[i] || !within(part, edges[i].at)) continue;
-    out.edges.push_back({edges[i].at, edges[i].width_px, same[i]->width_px,
+    if (!there[i] || !same[i] || !within(part, edges[i].at)) continue;
+    out.edges.push_back({edges[i].at, there[i]->width_px, same[i]->width_px,
                          distance_at(with_depth, edges[i].at, to_cg)});
   }
 }

@@ -94,7 +94,7 @@ inline constexpr double step_fraction = 0.012;
 inline float quick_log2(float x) {
   const auto bits = std::bit_cast<std::uint32_t>(x);
   const auto whole = static_cast<float>(static_cast<int>(bits >> 23U) - 127);
-  const float m = std::bit_cast<float>((bits & 0x7fffffU) | 0x3f800000U);  // 1 … 2
+  const auto m = std::bit_cast<float>((bits & 0x7fffffU) | 0x3f800000U);  // 1 … 2
   // Remez polynomial of log2 over [1, 2] times (m − 1), degree 5.
   const float p =
       3.1157899F +

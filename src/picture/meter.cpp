@@ -281,7 +281,7 @@ StopsHistogram stops_histogram(const Picture& picture, Primaries primaries, doub
       picture.height(), std::vector<double>(bins + 2, 0.0),
       [&](std::vector<double>& sum, int y) {
         for (int x = 0; x < picture.width(); ++x) {
-          const double stops = static_cast<double>(stops_from_grey(picture.at(x, y), primaries));
+          const auto stops = static_cast<double>(stops_from_grey(picture.at(x, y), primaries));
           if (std::isnan(stops)) continue;
           const double at = std::floor((stops - first) / step) + 1.0;
           sum[static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(bins + 1)))] += 1.0;

@@ -37,13 +37,13 @@ std::vector<Patch> patches_of(const Picture& picture, Primaries primaries, doubl
         for (int x = left; x < right; ++x) {
           const Rgba& p = picture.at(x, y);
           for (std::size_t c = 0; c < 3; ++c) {
-            const double v = static_cast<double>(p[c]);
+            const auto v = static_cast<double>(p[c]);
             good = good && std::isfinite(v) && v < clips_at;
             patch.mean[c] += v;
           }
         }
       }
-      const double n = static_cast<double>((bottom - top) * (right - left));
+      const auto n = static_cast<double>((bottom - top) * (right - left));
       for (double& v : patch.mean) v /= n;
       patch.luminance = w[0] * patch.mean[0] + w[1] * patch.mean[1] + w[2] * patch.mean[2];
       good = good && patch.mean[0] > 0.0 && patch.mean[1] > 0.0 && patch.mean[2] > 0.0;

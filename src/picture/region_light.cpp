@@ -29,7 +29,7 @@ RegionLight light_of_region(const Picture& picture, const Box& box, Primaries pr
       n += 1.0;
       for (std::size_t c = 0; c < 3; ++c) light.mean[c] += static_cast<double>(p[c]);
       light.clipped += static_cast<double>(brightest(p)) >= clips_at ? 1.0 : 0.0;
-      const double luminance = static_cast<double>(weights.of(p));
+      const auto luminance = static_cast<double>(weights.of(p));
       if (!(luminance > 0.0)) continue;
       lit += 1.0;
       log_sum += std::log2(luminance);

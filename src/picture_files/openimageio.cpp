@@ -334,8 +334,8 @@ Sheet exr_sheet(const Frame& frame) {
   sheet.spec.channelnames = {"R", "G", "B", "A"};
   sheet.spec.channelformats = {colour, colour, colour, colour};
   if (depth) {
-    sheet.spec.channelnames.push_back("Z");
-    sheet.spec.channelformats.push_back(OIIO::TypeDesc::FLOAT);
+    sheet.spec.channelnames.emplace_back("Z");
+    sheet.spec.channelformats.emplace_back(OIIO::TypeDesc::FLOAT);
   }
   sheet.spec.alpha_channel = 3;
   sheet.spec.z_channel = depth ? 4 : -1;

@@ -202,17 +202,18 @@ Solved say(const LevelSolution& s, const LoadedShot& loaded) {
   f.json["shift_up_of_height"] = c.shift_up / c.picture.height;
   f.json["shift_right_of_width"] = c.shift_right / c.picture.width;
   f.json["image_circle_mm"] = s.level.image_circle.mm();
-  f.notes.push_back(
+  f.notes.emplace_back(
       "Up means that the picture shows more of what is above, as when the lens is moved up; a "
       "program that moves the sensor or the picture instead wants the other sign.");
-  f.notes.push_back(
+  f.notes.emplace_back(
       "The focus plane stands upright then: what is above or below the kept place may be a little "
       "sharper or softer than before.");
   if (camera.distortion.any()) {
-    f.notes.push_back("The plate's distortion is undone first: this is about straight pictures.");
+    f.notes.emplace_back(
+        "The plate's distortion is undone first: this is about straight pictures.");
   }
   if (!s.lens) {
-    f.notes.push_back(
+    f.notes.emplace_back(
         "With what is mounted in front of this lens, type these numbers into the CG "
         "camera; no marked focal length stands for them.");
   }
@@ -233,7 +234,7 @@ Solved say(const Clip& clip, const LoadedShot& loaded, const std::vector<std::st
   };
   add("near clip", "near_m", clip.near);
   add("far clip", "far_m", clip.far);
-  f.notes.push_back(
+  f.notes.emplace_back(
       "Along the view axis, from the camera's origin. What is clipped away throws no shadow and no "
       "light any more, unless the renderer keeps it for both.");
   return f;

@@ -244,7 +244,7 @@ void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
   bool any_blurred = !a.infinity.sharp;
   for (const SubjectBlur& s : a.subjects) any_blurred = any_blurred || !s.sharp || s.partly_sharp;
   if (!any_blurred) {
-    notes.push_back("Everything is sharp: turning depth of field on will change nothing.");
+    notes.emplace_back("Everything is sharp: turning depth of field on will change nothing.");
   }
   std::string outside;
   for (const SubjectBlur& s : a.subjects) {
@@ -284,18 +284,18 @@ void say_light(const Shot& shot, const Answer& a, Notes& notes) {
             : fmt::format("{:.2f} stops {}", std::abs(off), off > 0.0 ? "darker" : "brighter")));
   }
   if (!a.ev100) {
-    notes.push_back(!shot.take.iso       ? "No exposure value: take.iso is not known."
-                    : !shot.take.shutter ? "No exposure value: take.shutter is not known."
-                                         : "No exposure value: a shutter angle needs take.fps.");
+    notes.emplace_back(!shot.take.iso       ? "No exposure value: take.iso is not known."
+                       : !shot.take.shutter ? "No exposure value: take.shutter is not known."
+                                            : "No exposure value: a shutter angle needs take.fps.");
     return;
   }
   if (shot.take.stop.kind == Stop::Kind::f && !shot.lens.transmission) {
-    notes.push_back(
+    notes.emplace_back(
         "The lens's transmission is not known and counts as 1: its T-number is taken "
         "to be its f-number.");
   }
   if (a.corner.beyond_table) {
-    notes.push_back(
+    notes.emplace_back(
         "The measured loss of light ends before the picture's corner; it goes on straight there.");
   }
 }

@@ -176,7 +176,7 @@ class Drawn {
       (void)predicted(o, estimate, loaded_.answer.camera);
       seen_.all.push_back(o);
     } catch (const OpticsError& e) {
-      seen_.left.push_back(e.what());
+      seen_.left.emplace_back(e.what());
     }
   }
 

@@ -218,7 +218,7 @@ void find_white(const Frame& frame, const LookRequest& request, const LoadedShot
   }
   const Rgb& rgb = look.neutral->rgb;
   look.gains = {rgb[1] / rgb[0], 1.0, rgb[1] / rgb[2]};
-  look.applied.push_back("what was taken to be neutral is neutral");
+  look.applied.emplace_back("what was taken to be neutral is neutral");
 }
 
 void expose_by(const LookRequest& request, const LoadedShot& loaded, ExposureLook& look) {
