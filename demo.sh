@@ -19,6 +19,8 @@ run() {
   "$tool" "$@"
 }
 run start demo/regatta/plate.jpg -o out/first.shot.toml --replace
+run start demo/regatta/regatta.gltf -o out/scene.shot.toml --replace
+run report out/scene.shot.toml
 run report "$shot"
 run report demo/regatta/drift.shot.toml --frames all --step 12
 run solve "$shot" --hold "boat,second boat"
@@ -72,6 +74,7 @@ Look at:
   out/hero.camera.json        all numbers of the report
   out/drift.camera.usda       a camera that moves and pulls focus, in USD text
   out/first.shot.toml         a shot file begun from the plate's own header
+  out/scene.shot.toml         one begun from the scene alone: what is guessed, with its reason
 Then change something:
   build/release/bin/jolly-iris report demo/regatta/hero.shot.toml --set take.stop=f/5.6
 EOT

@@ -31,8 +31,8 @@ terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
   "jolly-iris report $hero --against demo/regatta/quick.typed.toml"
 quay=demo/regatta/quay.shot.toml
 terminal measure 9 "jolly-iris measure $quay --focal" "jolly-iris solve $quay --level --by lines --keep 960,925"
-terminal start 10 "jolly-iris start demo/regatta/plate.jpg -o out/first.shot.toml --replace" \
-  "cat out/first.shot.toml"
+terminal start 9 "jolly-iris start demo/regatta/regatta.gltf -o out/scene.shot.toml --replace" \
+  "tail -12 out/scene.shot.toml"
 terminal handoff 10 "jolly-iris handoff $hero --to out" "cat out/hero.camera.usda"
 terminal match 9 "jolly-iris match demo/regatta/notes.shot.toml"
 

@@ -189,34 +189,5 @@ TEST(DefocusVerb, FlatPictureTakesOneDistance) {
   EXPECT_EQ(with.code, 0) << with.err;
 }
 
-TEST(Start, FillsInWhatThePlateKnowsAndMarksTheRest) {
-  const TempFolder folder;
-  const std::string out = folder / "first.shot.toml";
-  Ran r = run({"start", demo("plate.jpg"), "-o", out});
-  ASSERT_EQ(r.code, 0) << r.err;
-  const std::string text = slurp(out);
-  EXPECT_TRUE(holds(text, "focal = \"53 mm\""));
-  EXPECT_TRUE(holds(text, "stop = \"f/2.2\""));
-  EXPECT_TRUE(holds(text, "iso = 800"));
-  EXPECT_TRUE(holds(text, "shutter = \"1/50 s\""));
-  EXPECT_TRUE(holds(text, "pixels = \"1280 x 720\""));
-  EXPECT_EQ(run({"report", out}).code, 0);
-  r = run({"start", demo("plate.jpg"), "-o", out});
-  EXPECT_EQ(r.code, 2);
-  EXPECT_TRUE(holds(r.err, "is there already"));
-  EXPECT_EQ(run({"start", demo("plate.jpg"), "-o", out, "--replace", "--only", "iso"}).out,
-            "800.0\n");
-}
-
-TEST(Start, KnowsNothingOfABarePicture) {
-  const TempFolder folder;
-  write_picture(folder / "bare.exr", Frame{Picture({64, 36}), {}});
-  const Ran r = run({"start", folder / "bare.exr", "-o", folder / "a.shot.toml"});
-  ASSERT_EQ(r.code, 0) << r.err;
-  EXPECT_TRUE(holds(r.out, "4 lines marked ???"));
-  EXPECT_TRUE(holds(slurp(folder / "a.shot.toml"), "file = \"bare.exr\""));
-  EXPECT_EQ(run({"report", folder / "a.shot.toml"}).code, 2);
-}
-
 }  // namespace cli_test
 }  // namespace jolly_iris

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/scene/answer.hpp"
 #include "support.hpp"
 
 namespace jolly_iris {
@@ -205,36 +206,57 @@ TEST(ShotFile, MissingFilesAreNamedWithWhoNamedThem) {
   EXPECT_TRUE(holds(message, "nowhere.body.toml"));
 }
 
-TEST(StarterShot, LeavesMarkedBlanksAndReadsOnceTheyAreFilled) {
-  const TempFolder folder;
-  PlateFacts facts{.pixels = {1920, 1080}};
-  std::string text = starter_shot(facts, "plate.exr");
-  EXPECT_TRUE(holds(text, "???"));
-  const std::string path = folder.write("a.shot.toml", text);
-  const auto message = message_of<ShotFileError>([&] { (void)read_shot(path); });
-  for (const char* key : {"body.gate", "lens.focal", "take.stop", "take.mark"}) {
-    EXPECT_TRUE(holds(message, std::string(key) + ": is still blank"));
-  }
+// ---- guesses
+
+constexpr const char* guessed_shot = R"([body]
+gate = "24 x 13.5 mm"
+pixels = "1920 x 1080"
+[lens]
+focal = "35 mm"
+[take]
+stop = "f/2.8"
+[focus]
+on = "boat"
+[[subject]]
+name = "boat"
+at = "3 m"
+[variant.open.take]
+stop = "f/1.4"
+)";
+
+Origin::Source source_of(const Shot& shot, const std::string& key) {
+  return shot.origins.at(key).source;
 }
 
-TEST(StarterShot, ReadsAtOnceWhenThePictureKnewEverything) {
+TEST(Guessed, IsToldOfItsValuesUntilAnotherOneLeads) {
   const TempFolder folder;
-  const PlateFacts facts{.pixels = {3000, 2000},
-                         .camera = "tan\"sy\\",
-                         .focal = 25_mm,
-                         .equivalent_mm = 50.0,
-                         .f_number = 2.8,
-                         .iso = 400.0,
-                         .exposure_time = Duration::from_seconds(1.0 / 50),
-                         .distance = 3_m,
-                         .transfer = Transfer::srgb};
-  const Shot shot = read_shot(folder.write("a.shot.toml", starter_shot(facts, "plate.jpg")));
-  // Half the focal length for the same view: half of 36 × 24 mm.
-  EXPECT_NEAR(shot.body.gate.width.mm(), 18.0, 0.01);
-  EXPECT_NEAR(shot.body.gate.height.mm(), 12.0, 0.01);
-  EXPECT_EQ(shot.body.name, "tan\"sy\\");
-  EXPECT_NEAR(shot.take.shutter->time->seconds(), 0.02, 1e-9);
-  EXPECT_EQ(shot.plate->transfer, Transfer::srgb);
+  const std::string file =
+      folder.write("a.shot.toml", std::string(guessed_shot) +
+                                      "[guessed]\ntake.stop = \"A middle one\"\n"
+                                      "subject.boat.at = \"By eye\"\n");
+  const Shot shot = read_shot(file);
+  EXPECT_EQ(source_of(shot, "take.stop"), Origin::Source::guessed);
+  EXPECT_EQ(shot.origins.at("take.stop").why, "A middle one");
+  EXPECT_EQ(source_of(shot, "subject[0].at"), Origin::Source::guessed);
+  EXPECT_EQ(source_of(shot, "lens.focal"), Origin::Source::noted);
+  const Answer a = answer(shot, nullptr);
+  EXPECT_EQ(std::count_if(a.notes.begin(), a.notes.end(),
+                          [](const std::string& n) { return n.starts_with("Guessed: "); }),
+            2);
+  EXPECT_EQ(source_of(read_shot(file, {{"take.stop", "f/4", "--set"}}), "take.stop"),
+            Origin::Source::tried);
+  EXPECT_EQ(source_of(read_shot(file, {{"variant", "open", "--variant"}}), "take.stop"),
+            Origin::Source::noted);
+}
+
+TEST(Guessed, NamesAValueAndSaysWhy) {
+  const TempFolder folder;
+  const std::string file = folder.write(
+      "a.shot.toml", std::string(guessed_shot) + "[guessed]\ntake.stp = \"x\"\nlens.focal = 3\n");
+  const auto message = message_of<ShotFileError>([&] { (void)read_shot(file); });
+  EXPECT_TRUE(holds(message, "a.shot.toml:16:")) << message;
+  EXPECT_TRUE(holds(message, "guessed.take.stp: names no value of this file")) << message;
+  EXPECT_TRUE(holds(message, "guessed.lens.focal: says why, as text in quotes")) << message;
 }
 
 }  // namespace shot_file_test

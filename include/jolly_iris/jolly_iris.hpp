@@ -17,6 +17,7 @@
 #include "jolly_iris/files/point_cloud.hpp"
 #include "jolly_iris/files/shot_file.hpp"
 #include "jolly_iris/files/solved_file.hpp"
+#include "jolly_iris/files/starter_file.hpp"
 #include "jolly_iris/files/usda.hpp"
 #include "jolly_iris/match/match.hpp"
 #include "jolly_iris/measure/discs.hpp"
@@ -114,4 +115,5 @@
 #include "jolly_iris/workflow/plate_observations.hpp"
 #include "jolly_iris/workflow/sequence.hpp"
 #include "jolly_iris/workflow/solutions.hpp"
+#include "jolly_iris/workflow/start_shot.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"

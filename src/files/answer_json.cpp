@@ -186,6 +186,7 @@ Json to_json(const Answer& a) {
   for (const auto& [key, origin] : a.origins) {
     j["origins"][key] = {
         {"from", to_string(origin.source)}, {"at", origin.place}, {"value", origin.text}};
+    if (!origin.why.empty()) j["origins"][key]["why"] = origin.why;
   }
   Json matrix = Json::array();
   for (std::size_t column = 0; column < 4; ++column) {

@@ -231,6 +231,50 @@ TomlTree apply_variant(const std::vector<Override>& tried, TomlTree& tree) {
   return others;
 }
 
+// [guessed] has the keys of values that nobody said, each with the reason for it.
+struct NotedGuess {
+  std::string key;
+  TomlValue why;
+  std::string of;  // the place of the value that was guessed; another one is no guess
+};
+
+std::vector<NotedGuess> take_guesses(TomlTree& tree) {
+  constexpr std::string_view prefix = "guessed.";
+  std::vector<NotedGuess> guesses;
+  for (const auto& [full, why] : tree) {
+    if (!full.starts_with(prefix)) continue;
+    const std::string key = full.substr(prefix.size());
+    std::string plain = key;
+    try {
+      plain = numbered_subject(tree, key);
+    } catch (const UsageError& e) {
+      throw ShotFileError({{why.place, full, e.what()}});
+    }
+    const auto value = tree.find(plain);
+    guesses.push_back({plain, why, value == tree.end() ? "" : value->second.place});
+  }
+  erase_under(tree, std::string(prefix));
+  return guesses;
+}
+
+void mark_guesses(const std::vector<NotedGuess>& guesses, ShotReader& in,
+                  std::map<std::string, Origin>& origins) {
+  for (const NotedGuess& g : guesses) {
+    const auto* why = std::get_if<std::string>(&g.why.data);
+    const std::string full = "guessed." + g.key;
+    if (why == nullptr || why->empty()) {
+      in.mistake_at(g.why.place, full, "says why, as text in quotes");
+    } else if (g.of.empty()) {
+      in.mistake_at(g.why.place, full,
+                    "names no value of this file; write the value, or take this line out");
+    } else if (const auto value = origins.find(g.key);
+               value != origins.end() && value->second.place == g.of) {
+      value->second.source = Origin::Source::guessed;
+      value->second.why = *why;
+    }
+  }
+}
+
 // What is only given over frames stands, at its first frame, also where a plain value is needed.
 void lay_keyed_below(TomlTree& tree) {
   std::map<std::string, std::pair<int, TomlValue>> firsts;
@@ -337,6 +381,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
     throw NoShotError(shot.file + ": is not text, so it is no shot file");
   }
   TomlTree tree = parse_toml(text, shot.file);
+  const std::vector<NotedGuess> guesses = take_guesses(tree);
   if (solved == Solved::laid_over) lay_solved_over(tree, shot);
   const TomlTree other_variants = apply_variant(tried, tree);
   apply_tried(tried, tree);  // before merging, so that another body or lens file can be tried too
@@ -346,8 +391,9 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
   read_sections(in, shot.file, shot);
   read_moves(in, shot);
   in.check_parameter(other_variants);
-  require_good(in, shot.file);
   shot.origins = in.origins();
+  mark_guesses(guesses, in, shot.origins);
+  require_good(in, shot.file);
   return shot;
 }
 

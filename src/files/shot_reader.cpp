@@ -181,6 +181,11 @@ void ShotReader::mistake(const std::string& key, const std::string& message) {
   mistakes_.push_back({found == tree_.end() ? "" : found->second.place, key, message});
 }
 
+void ShotReader::mistake_at(const std::string& place, const std::string& key,
+                            const std::string& message) {
+  mistakes_.push_back({place, key, message});
+}
+
 std::set<std::string> ShotReader::known_plain() const {
   std::set<std::string> known;
   for (const std::string& key : known_) known.insert(without_index(key));

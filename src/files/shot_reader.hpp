@@ -88,6 +88,8 @@ class ShotReader {
 
   void require(const std::string& key, const std::string& example);
   void mistake(const std::string& key, const std::string& message);
+  /// Of what stands in no tree any more.
+  void mistake_at(const std::string& place, const std::string& key, const std::string& message);
   /// Whether any key begins with this.
   bool has_section(const std::string& prefix) const;
   /// Marks a key as one that was asked for, without reading it.

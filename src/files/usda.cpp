@@ -262,6 +262,7 @@ void read_stage(Reading& in, const std::map<std::string, Value>& metadata) {
     return in.numbers(found->second, 1, key)[0];
   };
   in.metres = number("metersPerUnit", in.metres);
+  in.scene.metres_per_unit = in.metres;
   in.start = number("startTimeCode", 0.0);
   in.codes_a_second = number("timeCodesPerSecond", number("framesPerSecond", 24.0));
   if (!(in.metres > 0.0 && in.codes_a_second > 0.0)) {

@@ -5,7 +5,8 @@
 namespace jolly_iris {
 
 std::string_view to_string(Origin::Source source) {
-  return name_of<Origin::Source::tried>(source, {"noted", "metadata", "solved", "tried"});
+  return name_of<Origin::Source::guessed>(source,
+                                          {"noted", "metadata", "solved", "tried", "guessed"});
 }
 
 std::string_view to_string(DistanceKind kind) {

@@ -265,6 +265,20 @@ void say_subjects(const Answer& a, const Notes& behind, Notes& notes) {
   }
 }
 
+// Before all else: the rest is only as good as these.
+void say_guesses(const Shot& shot, Notes& notes) {
+  bool any = false;
+  for (const auto& [key, origin] : shot.origins) {
+    if (origin.source != Origin::Source::guessed) continue;
+    notes.push_back(fmt::format("Guessed: {} = {}. {}.", key, origin.text, origin.why));
+    any = true;
+  }
+  if (any) {
+    notes.emplace_back(
+        "What is guessed is told until somebody confirms it: take its line off [guessed] then.");
+  }
+}
+
 void say_frame(const Shot& shot, const Answer& a, Notes& notes) {
   if (!a.frame || !shot.frames) return;
   if (*a.frame >= shot.frames->first && *a.frame <= shot.frames->last) return;
@@ -304,6 +318,7 @@ void say_light(const Shot& shot, const Answer& a, Notes& notes) {
 
 Notes notes_for(const Shot& shot, const Answer& answer, const Notes& behind) {
   Notes notes;
+  say_guesses(shot, notes);
   for (const ScaleFinding& finding : answer.scale) notes.push_back(finding.message);
   add_override_notes(shot, answer, notes);
   say_opening(shot, answer, notes);

@@ -58,8 +58,4 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
 /// Reads a body file by itself. @throws as read_shot
 Body read_body_file(const std::filesystem::path& path);
 
-/// A commented shot file for a plate: filled with what the picture says of the take, with the rest
-/// left as marked blanks.
-std::string starter_shot(const PlateFacts& facts, const std::string& plate_name);
-
 }  // namespace jolly_iris

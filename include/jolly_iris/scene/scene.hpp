@@ -111,6 +111,7 @@ struct Scene {
   /// All positions of each mesh, once prepare_for_frames has made them.
   std::shared_ptr<const std::vector<PointTree>> outlines{};
   double scale = 1.0;                ///< all of it is made this much larger
+  double metres_per_unit = 1.0;      ///< as its file counts; all here is in metres
   Vec3f sky{};                       ///< what is seen where nothing is, above
   Vec3f ground{};                    ///< the same, below the horizon
   std::vector<std::string> files{};  ///< everything that was read
