@@ -15,6 +15,7 @@
 #include "jolly_iris/files/load.hpp"
 #include "jolly_iris/files/outline_file.hpp"
 #include "jolly_iris/files/point_cloud.hpp"
+#include "jolly_iris/files/shot_edit.hpp"
 #include "jolly_iris/files/shot_file.hpp"
 #include "jolly_iris/files/solved_file.hpp"
 #include "jolly_iris/files/starter_file.hpp"

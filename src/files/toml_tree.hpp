@@ -1,5 +1,5 @@
-// A TOML file as a flat map from dotted keys to values that know their place. The only file that
-// includes toml++ is toml_tree.cpp.
+// A TOML file as a flat map from dotted keys to values that know their place. The only files that
+// include toml++ are toml_tree.cpp and toml_layout.cpp.
 #pragma once
 
 #include <map>
