@@ -82,6 +82,20 @@ def cases(folder: Path) -> list[tuple[str, list[str]]]:
         for what, shot in (("10,000 subjects", "crowd.shot.toml"), ("20,000 nodes side by side", field),
                            ("a chain of 20,000 nodes", chain)):
             out.append((f"`{verb[0]}`: {what}", [verb[0], shot, *verb[1:]]))
+    crowd = "crowd.shot.toml"
+    for words in (["solve", crowd, "--hold", "s1,s9000"], ["bokeh", crowd, "-o", "o.svg"], ["handoff", crowd, "--to", "."],
+                  ["report", crowd, "--json"]):
+        out.append((f"`{words[0]}{' --json' if '--json' in words else ''}`: 10,000 subjects", words))
+    out.append(("`trace`, 96 x 54 px: a chain of 20,000 nodes",
+                ["trace", chain, "--set", "body.pixels=96 x 54", "--samples", "4", "-o", "o.exr"]))
+    (folder / "liar.shot.toml").write_text(SHOT + '[plate]\nfile = "liar.png"\n')
+    liar, bent = "liar.shot.toml", ["--set", "lens.distortion.k1=0.03"]
+    squeezed = ["--set", "lens.squeeze=2"]
+    for words in (["measure", liar, "--discs"], ["match", liar], ["page", liar, "-o", "o.html"],
+                  ["compare", liar, "liar.png"], ["defocus", liar, "liar.png", "--distance", "5 m", "-o", "o.exr"],
+                  ["undistort", liar, *bent, "-o", "o.exr"], ["redistort", liar, "liar.png", *bent, "-o", "o.exr"],
+                  ["desqueeze", liar, *squeezed, "-o", "o.exr"], ["squeeze", liar, "liar.png", *squeezed, "-o", "o.exr"]):
+        out.append((f"`{words[0]}`: that PNG of 170 bytes", words))
     out.append(("`measure`: 1000 drawn edges of three points", ["measure", "edges.shot.toml"]))
     even = "a PNG of one colour, 10,000 x 10,000 px"
     out.append((f"`start`: {even}", ["start", "even.png", "-o", "o.toml", "--replace"]))

@@ -182,12 +182,13 @@ Json to_json(const Answer& a) {
     j["scale"].push_back({{"name", f.name}, {"factor", f.factor}, {"said", f.message}});
   }
   j["notes"] = a.notes;
-  j["origins"] = Json::object();
+  Json origins = Json::object();
   for (const auto& [key, origin] : a.origins) {
-    j["origins"][key] = {
-        {"from", to_string(origin.source)}, {"at", origin.place}, {"value", origin.text}};
-    if (!origin.why.empty()) j["origins"][key]["why"] = origin.why;
+    Json one{{"from", to_string(origin.source)}, {"at", origin.place}, {"value", origin.text}};
+    if (!origin.why.empty()) one["why"] = origin.why;
+    origins.add(key, std::move(one));
   }
+  j["origins"] = std::move(origins);
   Json matrix = Json::array();
   for (std::size_t column = 0; column < 4; ++column) {
     const Vec3& v = column < 3 ? a.place.linear.column(column) : a.place.translation;
