@@ -145,6 +145,25 @@ TEST(ImageComparison, HasNoOtherEdgesAgainstItself) {
   for (const EdgePair& e : like.edges) EXPECT_NEAR(e.plate_px, e.cg_px, 1e-5 * e.plate_px);
 }
 
+// What is missing is the lens, not a sensor's softness.
+TEST(ImageComparison, TellsAPictureThatWasNotBlurredAtAll) {
+  const Shot shot = shot_at_stop(8.0);
+  const VirtualCamera far = resolve(shot.body, shot.lens, shot.take, 9_m);
+  const ImageComparison like = compare_images(defocus(sharp_scene(), far), sharp_scene());
+  ASSERT_GE(like.edges.size(), 8U);
+  const auto moves = suggestions(like, made_at_stop(8.0));
+  EXPECT_NE(move_of(moves, "", "it has not been through this lens yet"), nullptr);
+  EXPECT_EQ(move_of(moves, "", "soften CG"), nullptr);
+}
+
+// As much as is missing, as blurs add up: by their squares.
+TEST(ImageComparison, SoftensCgByWhatIsMissing) {
+  ImageComparison like;
+  like.view_likeness = 0.99;
+  for (int i = 0; i < 12; ++i) like.edges.push_back({{10.0 * i, 5.0}, 1.0, 0.6, {}});
+  EXPECT_NE(move_of(suggestions(like, made_at_stop(2.0)), "", "soften CG by 0.80 px"), nullptr);
+}
+
 TEST(ImageComparison, FindsBladesThatAreOthers) {
   const Frame plate = taken(1.4);
   Shot shot = shot_at_stop(1.4);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "jolly_iris/measure/edge_blur.hpp"
 #include "jolly_iris/measure/image_comparison.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "measure/constants.hpp"
@@ -181,24 +182,45 @@ class Moves {
     fringe("blue", like_.blue_px);
   }
 
-  // The sharpest edges tell what a camera softens that a renderer does not.
+  // The sharpest edges tell what a camera softens that a renderer does not; edges that the plate
+  // has blurred and CG has not tell of no camera.
   void edges() {
-    std::vector<double> residuals;
+    constexpr double sharp = 1.0;    // px: what a renderer's filter leaves
+    constexpr double blurred = 2.0;  // px: more than sensors, codecs and scaling soften
+    std::vector<double> softer;
+    std::vector<double> sharper;
+    std::size_t not_blurred = 0;
     for (const EdgePair& e : like_.edges) {
-      if (e.cg_px < 1.0) residuals.push_back(e.plate_px - e.cg_px);
+      if (e.cg_px >= sharp) continue;
+      softer.push_back(without_floor(e.plate_px, e.cg_px));
+      sharper.push_back(e.cg_px - e.plate_px);
+      not_blurred += e.plate_px > blurred ? 1U : 0U;
     }
-    if (residuals.size() < 8) return;
-    const double softer = upper_median(residuals);
-    if (std::abs(softer) < just_seen::px) return;
-    out_.push_back({"", "", "",
-                    softer > 0.0
-                        ? fmt::format("soften CG by {:.2f} px: where it is sharp, the plate is not "
-                                      "(the sensor's filter, the codec, or scaling)",
-                                      softer)
-                        : fmt::format("the plate's sharp edges are {:.2f} px sharper than CG's: is "
-                                      "the focus where CG has it?",
-                                      -softer),
-                    std::abs(softer) / just_seen::px});
+    if (softer.size() < 8) return;
+    if (2 * not_blurred > softer.size()) {
+      out_.push_back(
+          {"", "", "",
+           fmt::format("CG is sharp at {} of {} edges that the plate has blurred: it has "
+                       "not been through this lens yet (defocus does that)",
+                       not_blurred, like_.edges.size()),
+           blurred / just_seen::px});
+      return;
+    }
+    const double soften = upper_median(softer);
+    const double off = upper_median(sharper);
+    if (off < just_seen::px && soften >= just_seen::px) {
+      out_.push_back({"", "", "",
+                      fmt::format("soften CG by {:.2f} px: where it is sharp, the plate is not "
+                                  "(the sensor's filter, the codec, or scaling)",
+                                  soften),
+                      soften / just_seen::px});
+    } else if (off >= just_seen::px) {
+      out_.push_back({"", "", "",
+                      fmt::format("the plate's sharp edges are {:.2f} px sharper than CG's: is the "
+                                  "focus where CG has it?",
+                                  off),
+                      off / just_seen::px});
+    }
   }
 
   void grain() {
