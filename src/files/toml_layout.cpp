@@ -43,9 +43,9 @@ class Lines {
   std::vector<std::size_t> starts_{};
 };
 
-class Layout {
+class LayoutReader {
  public:
-  Layout(const std::string& text, const toml::table& root) : text_(text), lines_(text) {
+  LayoutReader(const std::string& text, const toml::table& root) : text_(text), lines_(text) {
     table("", root);
     headers();
   }
@@ -122,7 +122,7 @@ class Layout {
 
 TomlLayout layout_of_toml(const std::string& text, const std::string& name) {
   (void)parse_toml(text, name);  // says what is wrong with it, if anything is
-  return Layout(text, toml::parse(text, name)).taken();
+  return LayoutReader(text, toml::parse(text, name)).taken();
 }
 
 }  // namespace jolly_iris
