@@ -169,6 +169,19 @@ INSTANTIATE_TEST_SUITE_P(
                "vertex 0 has a negative colour, -1"}),
     [](const auto& each) { return std::string(each.param.name); });
 
+// Found by fuzzing: a red of eight bits says nothing of a blue that is a float.
+TEST(Ply, TakesEachColourByItsOwnKindAndLongNormalsToo) {
+  const Primitive p = points_of_ply(
+      "ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float "
+      "z\nproperty uchar red\nproperty uchar green\nproperty float blue\nproperty float "
+      "nx\nproperty "
+      "float ny\nproperty float nz\nend_header\n0 0 0 255 0 3e38 0 3e38 4e37\n",
+      "a.ply");
+  EXPECT_NEAR(p.colours[0].x, 1.0F, 1e-6F);
+  EXPECT_EQ(p.colours[0].z, 3e38F);
+  EXPECT_NEAR(p.normals[0].length(), 1.0F, 1e-5F);
+}
+
 TEST(Ply, StandsInTheSceneInItsUnitAndUpright) {
   const TempFolder folder;
   const std::string file = folder.write(

@@ -218,7 +218,7 @@ constexpr std::array<std::string_view, 9> meanings{"x",  "y",   "z",     "nx",  
 
 struct Layout {
   std::array<int, 9> meaning_at{-1, -1, -1, -1, -1, -1, -1, -1, -1};  // which property
-  double white = 0.0;                                                 // of its colours
+  std::array<double, 3> white{};  // of each of its colours: files mix their kinds
   bool has_normal() const { return meaning_at[3] >= 0 && meaning_at[4] >= 0 && meaning_at[5] >= 0; }
   bool has_colour() const { return meaning_at[6] >= 0 && meaning_at[7] >= 0 && meaning_at[8] >= 0; }
 };
@@ -230,7 +230,7 @@ Layout layout_of(const Element& vertex, const Rest& in) {
     for (std::size_t m = 0; m < meanings.size(); ++m) {
       if (p.name != meanings[m] || p.count) continue;
       layout.meaning_at[m] = static_cast<int>(i);
-      if (m == 6) layout.white = white_of(p.number);
+      if (m >= 6) layout.white[m - 6] = white_of(p.number);
     }
   }
   if (layout.meaning_at[0] < 0 || layout.meaning_at[1] < 0 || layout.meaning_at[2] < 0) {
@@ -252,16 +252,20 @@ void add_vertex(Primitive& out, const Layout& layout, const std::vector<double>&
   }
   out.positions.emplace_back(v[0], v[1], v[2]);
   if (layout.has_normal()) {
-    const Vec3f n(v[3], v[4], v[5]);
-    const float length = n.length();
-    out.normals.push_back(length > 0.0F ? Vec3f(n / length) : Vec3f::unit_y());
+    const Vec3 n(v[3], v[4], v[5]);  // whose square need not fit a float
+    const double length = n.length();
+    const Vec3 unit = length > 0.0 ? n / length : Vec3::unit_y();
+    out.normals.emplace_back(static_cast<float>(unit.x), static_cast<float>(unit.y),
+                             static_cast<float>(unit.z));
   }
   if (!layout.has_colour()) return;
   Vec3f colour(v[6], v[7], v[8]);
   for (std::size_t k = 0; k < 3; ++k) {
     float& c = colour[k];
     if (c < 0.0F) in.fail(fmt::format("vertex {} has a negative colour, {:g}", index, c));
-    if (layout.white > 0.0) c = decode(c / static_cast<float>(layout.white), Transfer::srgb);
+    if (layout.white[k] > 0.0) {
+      c = decode(c / static_cast<float>(layout.white[k]), Transfer::srgb);
+    }
   }
   out.colours.push_back(colour);
 }
