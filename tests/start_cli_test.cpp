@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <filesystem>
+#include <limits>
 #include <nlohmann/json.hpp>
 
 #include "cli_support.hpp"
@@ -12,12 +13,7 @@
 namespace jolly_iris {
 namespace start_cli_test {
 
-using testing::demo;
-using testing::holds;
-using testing::Ran;
-using testing::run;
-using testing::slurp;
-using testing::TempFolder;
+using namespace testing;
 using Json = nlohmann::json;
 
 std::vector<std::string> guessed_keys(const Ran& r) {
@@ -212,6 +208,25 @@ def Camera "eye"
   ASSERT_EQ(far.code, 0) << far.err;
   EXPECT_TRUE(holds(far.err, "half of what the camera sees is farther than 2000 m")) << far.err;
   EXPECT_TRUE(holds(far.err, "scale = 0.01"));
+}
+
+// What was noted leads over what could be guessed; sky is nothing to focus on.
+TEST(Start, GuessesNoFocusWhereOneIsNotedAndNoneInTheSky) {
+  const TempFolder folder;
+  const Ran noted = run({"start", demo("plate.jpg"), demo("regatta.gltf"), "--camera",
+                         "taking camera", "-o", folder / "a.shot.toml", "--json"});
+  ASSERT_EQ(noted.code, 0) << noted.err;
+  EXPECT_EQ(guessed_keys(noted), std::vector<std::string>{"body.gate"});
+  EXPECT_GE(Json::parse(noted.out)["subjects"].size(), 20U);
+  EXPECT_EQ(load_shot(folder / "a.shot.toml").answer.focus_description, "mark 2.4 m");
+  const float sky = std::numeric_limits<float>::infinity();
+  write_picture(folder / "sky.exr",
+                Frame{Picture({96, 54}, {0.2F, 0.2F, 0.2F, 1}), std::vector<float>(96 * 54, sky)});
+  const Ran r = run({"start", folder / "sky.exr", "-o", folder / "b.shot.toml", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(guessed_keys(r), (std::vector<std::string>{"body.gate", "lens.focal", "take.stop",
+                                                       "focus.at", "depth.kind"}));
+  EXPECT_EQ(run({"report", folder / "b.shot.toml"}).code, 0);
 }
 
 TEST(Start, RefusesASceneWithoutACamera) {

@@ -12,11 +12,10 @@
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/quantity.hpp"
+#include "jolly_iris/picture/pick.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
-#include "jolly_iris/scene/answer.hpp"
-#include "jolly_iris/trace/survey.hpp"
-#include "jolly_iris/trace/trace.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
+#include "scene_look.hpp"
 
 namespace jolly_iris {
 
@@ -25,8 +24,6 @@ namespace {
 constexpr const char* usual_gate = "super 35";
 constexpr double usual_stop = 2.8;
 constexpr Length usual_focus = 3_m;
-// Grounds, waters and walls: what covers more of the picture is nothing that one focuses on.
-constexpr double vast = 0.25;
 
 std::string mm_text(Length l) { return fmt::format("{:.6g} mm", l.mm()); }
 
@@ -77,6 +74,7 @@ class Starter {
     read();
     picture();
     body();
+    look();
     lens();
     take();
     focus();
@@ -127,6 +125,13 @@ class Starter {
 
   void read_facts() {
     out_.facts = read_plate_facts(request_.plate);
+    mark_ = out_.facts.distance;
+    // No simple lens focuses nearer (design: d >= 4 f).
+    if (mark_ && out_.facts.focal && mark_->mm() < 4.0 * out_.facts.focal->mm()) {
+      out_.facts.doubts.push_back(
+          fmt::format("that {:g} mm was focused at {:.4g} m", out_.facts.focal->mm(), mark_->m()));
+      mark_.reset();
+    }
     for (const std::string& doubt : out_.facts.doubts) {
       out_.notes.push_back("the picture says " + doubt + ", which is not believed");
     }
@@ -249,7 +254,6 @@ class Starter {
             v->mm(), gate_text(), focal_.mm()));
       }
     } else if (v) {
-      find_focus(*v);
       // Focused there, the lens stands as far in front of the gate as the camera's view asks.
       focal_ = focus_.is_infinite() ? *v : *v * (focus_ / (focus_ + *v));
       set("focal", toml_text(mm_text(focal_)), "sees as much as the scene's camera, focused below");
@@ -291,8 +295,8 @@ class Starter {
       guess("take.stop", fmt::format("f/{:g}", stop_), "Nobody said a stop: a middle one",
             "what the lens's ring said, or the blur that you want");
     }
-    if (facts.distance) {
-      set("mark", toml_text(starter_metres(*facts.distance)),
+    if (mark_) {
+      set("mark", toml_text(starter_metres(*mark_)),
           fmt::format("{}; the barrel's mark counts from the sensor", said));
     }
     if (facts.iso) {
@@ -314,154 +318,68 @@ class Starter {
 
   // ---- focus ------------------------------------------------------------------------------------
 
-  // The scene as its camera sees it, to find what is in the middle.
-  VirtualCamera camera_for(Length v) {
-    Shot shot;
-    shot.body.gate = gate_;
-    shot.body.pixels = out_.facts.pixels;
-    shot.lens.focal = v;
-    shot.take.stop = f_number(stop_);
-    shot.focus.distance = DistanceEntry{DistanceKind::axial, Length::infinity()};
-    shot.scene.emplace();
-    shot.scene->file = request_.scene;
-    if (!camera_.empty()) shot.scene->camera = camera_;
-    const Answer answer = answer_numbers(shot, &*scene_);
-    place_ = answer.place;
-    for (const SubjectBlur& s : answer.subjects) {
-      if (s.in_picture) near_to_far_.push_back(s);
+  // What is seen, and the distance that the lens is set to: as noted, else as found.
+  void look() {
+    seen_focus_ = seen_ && seen_->focus_m && *seen_->focus_m > 0.0;
+    if (scene_) {
+      Body body;
+      body.gate = gate_;
+      body.pixels = out_.facts.pixels;
+      const Length any = Length::from_mm(std::hypot(gate_.width.mm(), gate_.height.mm()));
+      look_ = look_at_scene(*scene_, camera_, body,
+                            distance_to_gate().value_or(out_.facts.focal.value_or(any)));
+      out_.subjects = look_.subjects;
     }
-    add_subjects(shot);
-    return answer.camera;
-  }
-
-  void add_subjects(const Shot& shot) {
-    const std::vector<SubjectPlace> places = subjects_of(shot, &*scene_, place_);
-    for (const SubjectBlur& s : near_to_far_) {
-      StartedSubject subject{s.name, s.axial, std::nullopt};
-      for (const SubjectPlace& p : places) {
-        if (p.name != s.name || p.extent.size() < 2) continue;
-        Vec3 low = p.extent.front();
-        Vec3 high = low;
-        for (const Vec3& corner : p.extent) {
-          low = {std::min(low.x, corner.x), std::min(low.y, corner.y), std::min(low.z, corner.z)};
-          high = {std::max(high.x, corner.x), std::max(high.y, corner.y),
-                  std::max(high.z, corner.z)};
-        }
-        subject.longest =
-            Length::from_m(std::max({high.x - low.x, high.y - low.y, high.z - low.z}));
-      }
-      out_.subjects.push_back(std::move(subject));
-    }
-  }
-
-  // What is nearest to the middle of the frame, but grounds and walls.
-  void find_focus(Length v) {
-    if (!scene_ || !focus_on_.empty()) return;
-    focus_ = usual_focus;
-    const VirtualCamera camera = camera_for(v);
-    if (seen_->focus_m && *seen_->focus_m > 0.0) {
-      focus_ = Length::from_m(*seen_->focus_m);
-      focus_why_ = "as the scene's camera has it";
-      return;
-    }
-    constexpr int wide = 192;
-    const PixelSize size{wide, std::max(1, static_cast<int>(std::lround(wide / shape())))};
-    const Survey all = survey(*scene_, camera, place_, size);
-    std::vector<std::size_t> covers(all.names.size(), 0);
-    for (const int thing : all.thing) {
-      if (thing >= 0) ++covers[static_cast<std::size_t>(thing)];
-    }
-    const auto small = [&](int thing) {
-      return thing >= 0 && static_cast<double>(covers[static_cast<std::size_t>(thing)]) <
-                               vast * static_cast<double>(all.thing.size());
-    };
-    const auto place = middle_thing(all, small);
-    for (const SubjectBlur& s : near_to_far_) {
-      if (!place || s.name != all.names[static_cast<std::size_t>(all.thing[*place])]) continue;
-      focus_on_ = s.name;
-      focus_ = s.axial;
-      return;
-    }
-    focus_why_.clear();
-    const std::size_t any =
-        nearest_place(all, [&](std::size_t i) { return std::isfinite(all.depth[i]); });
-    if (any < all.depth.size()) {
-      focus_ = Length::from_m(static_cast<double>(all.depth[any]));
-      focus_why_ = "what is in the middle of the frame";
-    }
-  }
-
-  // The nearest thing in the middle ninth; where nothing is there, what is nearest to the middle.
-  template <class Wanted>
-  std::optional<std::size_t> middle_thing(const Survey& all, const Wanted& wanted) {
-    std::optional<std::size_t> best;
-    for (int y = all.size.height / 3; y < (2 * all.size.height + 2) / 3; ++y) {
-      for (int x = all.size.width / 3; x < (2 * all.size.width + 2) / 3; ++x) {
-        const auto i = static_cast<std::size_t>(y) * static_cast<std::size_t>(all.size.width) +
-                       static_cast<std::size_t>(x);
-        if (wanted(all.thing[i]) && (!best || all.depth[i] < all.depth[*best])) best = i;
-      }
-    }
-    if (best) {
-      focus_why_ = "The nearest thing in the middle ninth of the frame";
-      return best;
-    }
-    focus_why_ = "The thing nearest to the middle of the frame";
-    const std::size_t i = nearest_place(all, [&](std::size_t k) { return wanted(all.thing[k]); });
-    return i < all.thing.size() ? std::optional(i) : std::nullopt;
-  }
-
-  // The place nearest to the middle that is wanted; beyond the end: none.
-  template <class Wanted>
-  static std::size_t nearest_place(const Survey& all, const Wanted& wanted) {
-    std::size_t best = std::numeric_limits<std::size_t>::max();
-    double least = std::numeric_limits<double>::infinity();
-    for (int y = 0; y < all.size.height; ++y) {
-      for (int x = 0; x < all.size.width; ++x) {
-        const auto i = static_cast<std::size_t>(y) * static_cast<std::size_t>(all.size.width) +
-                       static_cast<std::size_t>(x);
-        const double off =
-            std::hypot(x + 0.5 - 0.5 * all.size.width, y + 0.5 - 0.5 * all.size.height);
-        if (off >= least || !wanted(i)) continue;
-        least = off;
-        best = i;
-      }
-    }
-    return best;
+    focus_ = mark_         ? *mark_
+             : seen_focus_ ? Length::from_m(*seen_->focus_m)
+                           : look_.distance.value_or(usual_focus);
   }
 
   void focus() {
     const std::string settle = "what is sharp: a name, a place in the picture, or a distance";
-    if (scene_ && focus_on_.empty() && focus_why_.empty()) {
-      find_focus(distance_to_gate().value_or(focal_));
+    if (mark_) {  // what somebody wrote down leads over what we would guess
+      open("focus", "what the CG camera focuses on; leads over take.mark");
+      may("on", "\"boat\"");
+      return example_of_subject();
     }
-    if (!focus_on_.empty()) {
+    if (seen_focus_) {
       open("focus");
-      set("on", toml_text(focus_on_), starter_metres(focus_) + " away");
-      guess("focus.on", focus_on_, focus_why_, settle);
-    } else if (scene_) {
+      set("at", toml_text(starter_metres(focus_)), "as the scene's camera has it");
+    } else if (look_.on) {
       open("focus");
-      set("at", toml_text(starter_metres(focus_)), focus_why_);
-      if (focus_why_ != "as the scene's camera has it") {
-        guess("focus.at", starter_metres(focus_),
-              focus_why_.empty() ? "Nothing is in the picture to focus on"
-                                 : "How far away it is in the middle of the frame",
-              settle);
-      }
-    } else if (depth_) {
+      set("on", toml_text(*look_.on), starter_metres(focus_) + " away");
+      guess("focus.on", *look_.on, look_.why, settle);
+    } else if (look_.distance) {
+      open("focus");
+      set("at", toml_text(starter_metres(focus_)), "what is in the middle of the frame");
+      guess("focus.at", starter_metres(focus_), look_.why, settle);
+    } else if (depth_ && middle_has_depth()) {
       open("focus");
       set("area", "\"median\"", "of the depth picture's middle");
       guess("focus.area", "median", "What is in the middle of the depth picture", settle);
-    } else if (!out_.facts.distance) {
+    } else {
       open("focus");
       set("at", toml_text(starter_metres(usual_focus)),
           "along the view axis, from the camera's origin");
       guess("focus.at", starter_metres(usual_focus), "Nothing tells how far away what is sharp is",
             "a tape, the barrel's mark, or match on the plate's discs");
-    } else {
-      open("focus", "what the CG camera focuses on; leads over take.mark");
-      may("on", "\"boat\"");
     }
+    example_of_subject();
+  }
+
+  // Sky alone, or numbers that are no distances, focus on nothing.
+  bool middle_has_depth() const {
+    Focus middle;
+    middle.area = MiddleArea::median;
+    try {
+      (void)pick_depth(*depth_, {request_.depth, {}, {}}, out_.facts.pixels, middle);
+      return true;
+    } catch (const PictureError&) {
+      return false;
+    }
+  }
+
+  void example_of_subject() {
     open("[subject]", "anything with a name and a place");
     may("name", "\"boat\"");
     may("at", "\"2.35 m\"", "along the view axis, from the camera's origin");
@@ -531,8 +449,8 @@ class Starter {
     constexpr double farthest = 2000.0;
     if (half >= nearest && half <= farthest) return;
     out_.notes.push_back(fmt::format(
-        "half of what the camera sees is {} than {}: the scene counts in metres, as its format has "
-        "it; if it was made in another unit, write [scene] scale = {}",
+        "half of what the camera sees is {} than {}, by the unit of its file; if it was made in "
+        "another one, write [scene] scale = {}",
         half > farthest ? "farther" : "nearer",
         starter_metres(Length::from_m(half > farthest ? farthest : nearest)),
         half > farthest ? "0.01, for centimetres" : "100"));
@@ -557,14 +475,13 @@ class Starter {
   std::optional<SceneCamera> seen_{};  // the scene's camera
   std::string camera_{};
   std::optional<Frame> depth_{};
+  std::optional<Length> mark_{};  // that the plate's header has and that can be
   std::string pixels_why_{};
   Extent gate_{};
   Length focal_{};
   double stop_ = usual_stop;
-  Pose place_{};
-  std::vector<SubjectBlur> near_to_far_{};  // in the picture
-  std::string focus_on_{};
-  std::string focus_why_{};
+  SceneLook look_{};
+  bool seen_focus_ = false;  // the scene's camera says what it focuses on
   Length focus_ = usual_focus;
 };
 
