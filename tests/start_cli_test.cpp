@@ -229,6 +229,24 @@ TEST(Start, GuessesNoFocusWhereOneIsNotedAndNoneInTheSky) {
   EXPECT_EQ(run({"report", folder / "b.shot.toml"}).code, 0);
 }
 
+TEST(Start, IsNotUpsetByOddCamerasAndOtherFiles) {
+  const TempFolder folder;
+  std::string text = slurp(scene_in(folder));
+  const std::string good = "\"aspectRatio\":2.0";
+  text.replace(text.find(good), good.size(), "\"aspectRatio\":1e-6");
+  Ran r = run({"start", folder.write("set.gltf", text), "-o", folder / "a.shot.toml"});
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(load_shot(folder / "a.shot.toml").shot.body.pixels, (PixelSize{1920, 1080}));
+  const std::string view = "\"yfov\":0.698131700797732";
+  text.replace(text.find(view), view.size(), "\"yfov\":1e-5");
+  r = run({"start", folder.write("set.gltf", text), "-o", folder / "b.shot.toml"});
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(run({"report", folder / "b.shot.toml"}).code, 0);
+  r = run({"start", folder.write("set.usdc", "PXR-USDC"), "-o", folder / "c.shot.toml"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds(r.err, "is no scene of a kind that is read: .gltf, .glb or .usda")) << r.err;
+}
+
 TEST(Start, RefusesASceneWithoutACamera) {
   const TempFolder folder;
   const std::string scene = folder.write(

@@ -11,7 +11,7 @@
 #include "jolly_iris/files/load.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/errors.hpp"
-#include "jolly_iris/optics/quantity.hpp"
+#include "jolly_iris/optics/range.hpp"
 #include "jolly_iris/picture/pick.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
@@ -111,6 +111,12 @@ class Starter {
     }
     if (request_.camera.empty() && out_.cameras.size() > 1) {
       camera_ = out_.cameras.front();
+      if (camera_.empty()) {
+        throw UsageError(fmt::format(
+            "{}: has {} cameras without names; name the one that took the picture, and give it: "
+            "--camera NAME",
+            request_.scene, out_.cameras.size()));
+      }
       std::string all;
       for (const std::string& name : out_.cameras) all += (all.empty() ? "" : ", ") + name;
       guess("scene.camera", camera_, fmt::format("The first of the scene's cameras: {}", all),
@@ -158,7 +164,8 @@ class Starter {
 
   std::optional<double> shape_of_camera() const {
     if (!seen_) return std::nullopt;
-    if (seen_->aspect) return seen_->aspect;
+    // No picture is narrower, or wider: what says so is a slip.
+    if (seen_->aspect && *seen_->aspect >= 0.1 && *seen_->aspect <= 10.0) return seen_->aspect;
     if (!seen_->gate_width_mm || !seen_->gate_height_mm) return std::nullopt;
     return *seen_->gate_width_mm / *seen_->gate_height_mm;
   }
@@ -235,7 +242,8 @@ class Starter {
   // How far behind the pupil the picture lies for the scene's camera to see what it sees.
   std::optional<Length> distance_to_gate() const {
     if (!seen_ || !(seen_->yfov > 0.0)) return std::nullopt;
-    return gate_.width / shape() * (0.5 / std::tan(0.5 * seen_->yfov));
+    const Length v = gate_.width / shape() * (0.5 / std::tan(0.5 * seen_->yfov));
+    return range::focal_mm.holds(v.mm()) ? std::optional(v) : std::nullopt;
   }
 
   void lens() {
@@ -507,6 +515,8 @@ StartRequest start_request(const std::vector<std::string>& what, std::vector<std
     files.push_back(file);
     if (ending == ".gltf" || ending == ".glb" || ending == ".usda") {
       take_once(request.scene, file, "scenes");
+    } else if (ending == ".usd" || ending == ".usdc" || ending == ".usdz" || ending == ".obj") {
+      throw UsageError(file + ": is no scene of a kind that is read: .gltf, .glb or .usda");
     } else if (has_depth(file)) {
       take_once(request.depth, file, "pictures with depth");
     } else {
