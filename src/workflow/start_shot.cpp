@@ -16,6 +16,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "scene_look.hpp"
+#include "start_sources.hpp"
 
 namespace jolly_iris {
 
@@ -58,20 +59,17 @@ std::string name_from(const std::string& shot_file, const std::string& file) {
   return std::filesystem::absolute(file).lexically_relative(folder).generic_string();
 }
 
-std::string lower_case_ending(const std::string& file) {
-  std::string e = std::filesystem::path(file).extension().string();
-  std::transform(e.begin(), e.end(), e.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return e;
-}
-
 class Starter {
  public:
   Starter(const StartRequest& request, std::vector<std::string>& files)
-      : request_(request), files_(files) {}
+      : request_(request), sources_(read_start_sources(request, files)) {
+    out_.facts = sources_.facts;
+    out_.cameras = sources_.cameras;
+    out_.guesses = sources_.guesses;
+    out_.notes = sources_.notes;
+  }
 
   StartedShot started() {
-    read();
     picture();
     body();
     look();
@@ -85,70 +83,12 @@ class Starter {
   }
 
  private:
-  // ---- what there is ----------------------------------------------------------------------------
-
-  void read() {
-    if (!request_.plate.empty()) {
-      files_.push_back(request_.plate);
-      read_facts();
-    }
-    if (!request_.depth.empty()) {
-      files_.push_back(request_.depth);
-      depth_ = read_values(request_.depth);
-    }
-    if (request_.scene.empty()) return;
-    scene_ = read_scene(request_.scene);
-    files_.insert(files_.end(), scene_->files.begin(), scene_->files.end());
-    for (const Node& node : scene_->nodes) {
-      if (!node.camera) continue;
-      const SceneCamera& camera = scene_->cameras[*node.camera];
-      out_.cameras.push_back(camera.name.empty() ? node.name : camera.name);
-    }
-    if (out_.cameras.empty()) {
-      throw UsageError(request_.scene +
-                       ": has no camera; place one in it, since a shot begins with where it was "
-                       "taken from");
-    }
-    if (request_.camera.empty() && out_.cameras.size() > 1) {
-      camera_ = out_.cameras.front();
-      if (camera_.empty()) {
-        throw UsageError(fmt::format(
-            "{}: has {} cameras without names; name the one that took the picture, and give it: "
-            "--camera NAME",
-            request_.scene, out_.cameras.size()));
-      }
-      std::string all;
-      for (const std::string& name : out_.cameras) all += (all.empty() ? "" : ", ") + name;
-      guess("scene.camera", camera_, fmt::format("The first of the scene's cameras: {}", all),
-            "which of them took it");
-    } else {
-      camera_ = request_.camera;
-    }
-    const std::size_t node =
-        camera_node(*scene_, camera_.empty() ? std::nullopt : std::optional(camera_));
-    seen_ = scene_->cameras[*scene_->nodes[node].camera];
-  }
-
-  void read_facts() {
-    out_.facts = read_plate_facts(request_.plate);
-    mark_ = out_.facts.distance;
-    // No simple lens focuses nearer (design: d >= 4 f).
-    if (mark_ && out_.facts.focal && mark_->mm() < 4.0 * out_.facts.focal->mm()) {
-      out_.facts.doubts.push_back(
-          fmt::format("that {:g} mm was focused at {:.4g} m", out_.facts.focal->mm(), mark_->m()));
-      mark_.reset();
-    }
-    for (const std::string& doubt : out_.facts.doubts) {
-      out_.notes.push_back("the picture says " + doubt + ", which is not believed");
-    }
-  }
-
   // The size of the picture to be.
   void picture() {
     if (!request_.plate.empty()) {
       pixels_why_ = "the plate's size";
-    } else if (depth_) {
-      out_.facts.pixels = depth_->colour.size();
+    } else if (sources_.depth) {
+      out_.facts.pixels = sources_.depth->colour.size();
       pixels_why_ = "the depth picture's size";
     } else {
       constexpr int wide = 1920;
@@ -163,11 +103,12 @@ class Starter {
   }
 
   std::optional<double> shape_of_camera() const {
-    if (!seen_) return std::nullopt;
+    if (!sources_.seen) return std::nullopt;
     // No picture is narrower, or wider: what says so is a slip.
-    if (seen_->aspect && *seen_->aspect >= 0.1 && *seen_->aspect <= 10.0) return seen_->aspect;
-    if (!seen_->gate_width_mm || !seen_->gate_height_mm) return std::nullopt;
-    return *seen_->gate_width_mm / *seen_->gate_height_mm;
+    if (sources_.seen->aspect && *sources_.seen->aspect >= 0.1 && *sources_.seen->aspect <= 10.0)
+      return sources_.seen->aspect;
+    if (!sources_.seen->gate_width_mm || !sources_.seen->gate_height_mm) return std::nullopt;
+    return *sources_.seen->gate_width_mm / *sources_.seen->gate_height_mm;
   }
 
   double shape() const {
@@ -194,8 +135,8 @@ class Starter {
   void body() {
     const PlateFacts& facts = out_.facts;
     open("");
-    set("unit", toml_text(scene_ ? unit_text(scene_->metres_per_unit) : "m"),
-        scene_ && scene_->metres_per_unit != 1.0
+    set("unit", toml_text(sources_.scene ? unit_text(sources_.scene->metres_per_unit) : "m"),
+        sources_.scene && sources_.scene->metres_per_unit != 1.0
             ? "as the scene's file counts"
             : "one unit of your CG scene: mm, cm, m, in, ft …");
     open("body");
@@ -219,8 +160,9 @@ class Starter {
           "Worked out from the 35 mm equivalent, taken to mean the same diagonal angle and rounded "
           "to whole mm",
           "the body's data sheet");
-    } else if (seen_ && seen_->gate_width_mm && seen_->gate_height_mm) {
-      gate_ = {Length::from_mm(*seen_->gate_width_mm), Length::from_mm(*seen_->gate_height_mm)};
+    } else if (sources_.seen && sources_.seen->gate_width_mm && sources_.seen->gate_height_mm) {
+      gate_ = {Length::from_mm(*sources_.seen->gate_width_mm),
+               Length::from_mm(*sources_.seen->gate_height_mm)};
       set_gate("as the scene's camera has it");
     } else {
       const Length width = gate_of_format(usual_gate).width;
@@ -241,8 +183,8 @@ class Starter {
 
   // How far behind the pupil the picture lies for the scene's camera to see what it sees.
   std::optional<Length> distance_to_gate() const {
-    if (!seen_ || !(seen_->yfov > 0.0)) return std::nullopt;
-    const Length v = gate_.width / shape() * (0.5 / std::tan(0.5 * seen_->yfov));
+    if (!sources_.seen || !(sources_.seen->yfov > 0.0)) return std::nullopt;
+    const Length v = gate_.width / shape() * (0.5 / std::tan(0.5 * sources_.seen->yfov));
     return range::focal_mm.holds(v.mm()) ? std::optional(v) : std::nullopt;
   }
 
@@ -295,16 +237,16 @@ class Starter {
     if (facts.f_number) {
       stop_ = *facts.f_number;
       set("stop", toml_text(fmt::format("f/{:g}", stop_)), said);
-    } else if (seen_ && seen_->f_number && *seen_->f_number > 0.0) {
-      stop_ = *seen_->f_number;
+    } else if (sources_.seen && sources_.seen->f_number && *sources_.seen->f_number > 0.0) {
+      stop_ = *sources_.seen->f_number;
       set("stop", toml_text(fmt::format("f/{:g}", stop_)), "as the scene's camera has it");
     } else {
       set("stop", toml_text(fmt::format("f/{:g}", stop_)), "f/2 or T2.1: smaller is wider");
       guess("take.stop", fmt::format("f/{:g}", stop_), "Nobody said a stop: a middle one",
             "what the lens's ring said, or the blur that you want");
     }
-    if (mark_) {
-      set("mark", toml_text(starter_metres(*mark_)),
+    if (sources_.mark) {
+      set("mark", toml_text(starter_metres(*sources_.mark)),
           fmt::format("{}; the barrel's mark counts from the sensor", said));
     }
     if (facts.iso) {
@@ -328,24 +270,24 @@ class Starter {
 
   // What is seen, and the distance that the lens is set to: as noted, else as found.
   void look() {
-    seen_focus_ = seen_ && seen_->focus_m && *seen_->focus_m > 0.0;
-    if (scene_) {
+    seen_focus_ = sources_.seen && sources_.seen->focus_m && *sources_.seen->focus_m > 0.0;
+    if (sources_.scene) {
       Body body;
       body.gate = gate_;
       body.pixels = out_.facts.pixels;
       const Length any = Length::from_mm(std::hypot(gate_.width.mm(), gate_.height.mm()));
-      look_ = look_at_scene(*scene_, camera_, body,
+      look_ = look_at_scene(*sources_.scene, sources_.camera, body,
                             distance_to_gate().value_or(out_.facts.focal.value_or(any)));
       out_.subjects = look_.subjects;
     }
-    focus_ = mark_         ? *mark_
-             : seen_focus_ ? Length::from_m(*seen_->focus_m)
+    focus_ = sources_.mark ? *sources_.mark
+             : seen_focus_ ? Length::from_m(*sources_.seen->focus_m)
                            : look_.distance.value_or(usual_focus);
   }
 
   void focus() {
     const std::string settle = "what is sharp: a name, a place in the picture, or a distance";
-    if (mark_) {  // what somebody wrote down leads over what we would guess
+    if (sources_.mark) {  // what somebody wrote down leads over what we would guess
       open("focus", "what the CG camera focuses on; leads over take.mark");
       may("on", "\"boat\"");
       return example_of_subject();
@@ -361,7 +303,7 @@ class Starter {
       open("focus");
       set("at", toml_text(starter_metres(focus_)), "what is in the middle of the frame");
       guess("focus.at", starter_metres(focus_), look_.why, settle);
-    } else if (depth_ && middle_has_depth()) {
+    } else if (sources_.depth && middle_has_depth()) {
       open("focus");
       set("area", "\"median\"", "of the depth picture's middle");
       guess("focus.area", "median", "What is in the middle of the depth picture", settle);
@@ -380,7 +322,7 @@ class Starter {
     Focus middle;
     middle.area = MiddleArea::median;
     try {
-      (void)pick_depth(*depth_, {request_.depth, {}, {}}, out_.facts.pixels, middle);
+      (void)pick_depth(*sources_.depth, {request_.depth, {}, {}}, out_.facts.pixels, middle);
       return true;
     } catch (const PictureError&) {
       return false;
@@ -396,10 +338,10 @@ class Starter {
   // ---- files ------------------------------------------------------------------------------------
 
   void named_files() {
-    if (scene_) {
+    if (sources_.scene) {
       open("scene");
       set("file", toml_text(name_from(request_.file, request_.scene)), "relative to this file");
-      if (!camera_.empty()) set("camera", toml_text(camera_));
+      if (!sources_.camera.empty()) set("camera", toml_text(sources_.camera));
     } else {
       open("scene");
       may("file", "\"set.gltf\"");
@@ -413,37 +355,16 @@ class Starter {
             "how its numbers stand for light: linear, sRGB, Rec.709, ACEScct");
       }
     }
-    if (depth_) {
+    if (sources_.depth) {
       open("depth");
       set("file", toml_text(name_from(request_.file, request_.depth)), "relative to this file");
-      if (!read_origin(request_.depth).axial_depth) {
+      if (!sources_.ours) {
         set("kind", "\"axial\"", "axial, radial, inverse or normalised");
         guess("depth.kind", "axial",
               "Nobody said how the depth picture counts: metres along the view",
               "what the program that made it says of its depth");
-        warn_of_depth();
       }
     }
-  }
-
-  void warn_of_depth() {
-    float least = std::numeric_limits<float>::infinity();
-    float most = 0.0F;
-    const auto see = [&](float v) {
-      if (!std::isfinite(v)) return;
-      least = std::min(least, v);
-      most = std::max(most, v);
-    };
-    if (depth_->has_depth()) {
-      for (const float v : depth_->depth) see(v);
-    } else {
-      for (const Rgba& p : depth_->colour.pixels()) see(p[0]);
-    }
-    if (least < 0.0F || most > 1.0F || !(most > 0.0F)) return;
-    out_.notes.push_back(fmt::format(
-        "{}: all of it is from {:.3g} to {:.3g}: it may be normalised or 1/z rather than "
-        "metres; say so in [depth], with near and far",
-        request_.depth, least, most));
   }
 
   // Sets are from a table to a valley: metres that are none show here.
@@ -476,14 +397,9 @@ class Starter {
   }
 
   const StartRequest& request_;
-  std::vector<std::string>& files_;
+  StartSources sources_;
   StartedShot out_{};
   std::vector<StarterSection> sections_{};
-  std::optional<Scene> scene_{};
-  std::optional<SceneCamera> seen_{};  // the scene's camera
-  std::string camera_{};
-  std::optional<Frame> depth_{};
-  std::optional<Length> mark_{};  // that the plate's header has and that can be
   std::string pixels_why_{};
   Extent gate_{};
   Length focal_{};
@@ -493,38 +409,7 @@ class Starter {
   Length focus_ = usual_focus;
 };
 
-// Whether a picture is one of depths, or has them beside its colour.
-bool has_depth(const std::string& file) {
-  if (lower_case_ending(file) != ".exr") return false;
-  return read_values(file).has_depth();
-}
-
-void take_once(std::string& place, const std::string& file, const char* what) {
-  if (!place.empty()) {
-    throw UsageError(fmt::format("{} and {} are both {}; give one", place, file, what));
-  }
-  place = file;
-}
-
 }  // namespace
-
-StartRequest start_request(const std::vector<std::string>& what, std::vector<std::string>& files) {
-  StartRequest request;
-  for (const std::string& file : what) {
-    const std::string ending = lower_case_ending(file);
-    files.push_back(file);
-    if (ending == ".gltf" || ending == ".glb" || ending == ".usda") {
-      take_once(request.scene, file, "scenes");
-    } else if (ending == ".usd" || ending == ".usdc" || ending == ".usdz" || ending == ".obj") {
-      throw UsageError(file + ": is no scene of a kind that is read: .gltf, .glb or .usda");
-    } else if (has_depth(file)) {
-      take_once(request.depth, file, "pictures with depth");
-    } else {
-      take_once(request.plate, file, "plates");
-    }
-  }
-  return request;
-}
 
 StartedShot start_shot(const StartRequest& request, std::vector<std::string>& files) {
   if (request.scene.empty() && request.depth.empty() && request.plate.empty()) {
