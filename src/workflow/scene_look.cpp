@@ -50,8 +50,8 @@ std::optional<std::size_t> best_place(const Survey& all, const Wanted& wanted,
 
 }  // namespace
 
-SceneLook look_at_scene(const Scene& scene, const std::string& camera, const Body& body,
-                        Length focal) {
+CameraView look_at_scene(const Scene& scene, const std::string& camera, const Body& body,
+                         Length focal) {
   Shot shot;
   shot.body = body;
   shot.lens.focal = focal;
@@ -61,7 +61,7 @@ SceneLook look_at_scene(const Scene& scene, const std::string& camera, const Bod
   shot.scene->file = scene.file;
   if (!camera.empty()) shot.scene->camera = camera;
   const Answer answer = answer_numbers(shot, &scene);
-  SceneLook look;
+  CameraView look;
   look.subjects = subjects_seen(scene, answer);
 
   const double shape = picture_shape(body);
@@ -84,8 +84,9 @@ SceneLook look_at_scene(const Scene& scene, const std::string& camera, const Bod
   };
   const auto near = [&](std::size_t i) { return static_cast<double>(all.depth[i]); };
   const auto off_middle = [&](std::size_t i) {
+    const std::size_t row = i / wide;
     return std::hypot(static_cast<double>(i % wide) + 0.5 - 0.5 * all.size.width,
-                      static_cast<double>(i / wide) + 0.5 - 0.5 * all.size.height);
+                      static_cast<double>(row) + 0.5 - 0.5 * all.size.height);
   };
   auto place = best_place(all, in_ninth, near);
   look.why = "The nearest thing in the middle ninth of the frame";

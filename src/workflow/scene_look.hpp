@@ -11,7 +11,7 @@
 
 namespace jolly_iris {
 
-struct SceneLook {
+struct CameraView {
   std::vector<StartedSubject> subjects{};  ///< in the picture, near to far
   std::optional<std::string> on{};         ///< one of them
   std::optional<Length> distance{};        ///< axial: of that one, or of what the middle shows
@@ -22,7 +22,7 @@ struct SceneLook {
 /// middle; grounds and walls are none. Where only those are seen, how far away they are there.
 /// @param camera its name; empty: the scene's only one
 /// @param focal that sees as much as the camera, focused at infinity
-SceneLook look_at_scene(const Scene& scene, const std::string& camera, const Body& body,
-                        Length focal);
+CameraView look_at_scene(const Scene& scene, const std::string& camera, const Body& body,
+                         Length focal);
 
 }  // namespace jolly_iris

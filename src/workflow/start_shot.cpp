@@ -404,7 +404,7 @@ class Starter {
   Extent gate_{};
   Length focal_{};
   double stop_ = usual_stop;
-  SceneLook look_{};
+  CameraView look_{};
   bool seen_focus_ = false;  // the scene's camera says what it focuses on
   Length focus_ = usual_focus;
 };
