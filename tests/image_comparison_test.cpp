@@ -156,12 +156,17 @@ TEST(ImageComparison, TellsAPictureThatWasNotBlurredAtAll) {
   EXPECT_EQ(move_of(moves, "", "soften CG"), nullptr);
 }
 
-// As much as is missing, as blurs add up: by their squares.
+// As much as is missing, as blurs add up: by their squares; and only where the edges look another
+// way.
 TEST(ImageComparison, SoftensCgByWhatIsMissing) {
-  ImageComparison like;
-  like.view_likeness = 0.99;
-  for (int i = 0; i < 12; ++i) like.edges.push_back({{10.0 * i, 5.0}, 1.0, 0.6, {}});
-  EXPECT_NE(move_of(suggestions(like, made_at_stop(2.0)), "", "soften CG by 0.80 px"), nullptr);
+  const auto of_widths = [](double plate_px, double cg_px) {
+    ImageComparison like;
+    like.view_likeness = 0.99;
+    for (int i = 0; i < 12; ++i) like.edges.push_back({{10.0 * i, 5.0}, plate_px, cg_px, {}});
+    return suggestions(like, made_at_stop(2.0));
+  };
+  EXPECT_NE(move_of(of_widths(1.7, 0.8), "", "soften CG by 1.50 px"), nullptr);
+  EXPECT_EQ(move_of(of_widths(0.60, 0.34), "", "soften"), nullptr);
 }
 
 TEST(ImageComparison, FindsBladesThatAreOthers) {

@@ -208,7 +208,8 @@ class Moves {
     }
     const double soften = upper_median(softer);
     const double off = upper_median(sharper);
-    if (off < just_seen::px && soften >= just_seen::px) {
+    // Seen is the difference of widths; what makes up for it adds to them by its square.
+    if (-off >= just_seen::px) {
       out_.push_back({"", "", "",
                       fmt::format("soften CG by {:.2f} px: where it is sharp, the plate is not "
                                   "(the sensor's filter, the codec, or scaling)",
