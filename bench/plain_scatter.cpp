@@ -255,7 +255,8 @@ class Scatter {
 
 Picture plain_defocus(const Frame& frame, const VirtualCamera& camera, Plain way) {
   const DefocusSettings settings;
-  const Preparation ready(frame, camera, settings, gate_map(camera, frame.colour.size()));
+  const FoundLight light = find_light(frame.colour);
+  const Preparation ready(frame, light, camera, settings, gate_map(camera, frame.colour.size()));
   const auto pass = ready.pass(1);
   const Scatter scatter(ready, *pass, way, camera.iris.blades);
   return fill_open(gather_and_join(pass->spread, 2 * pass->table.reach(), scatter, {}),

@@ -24,7 +24,8 @@ ROOMS = {
     "workflow": ["files", "picture_files", "trace", "measure", "match"],
     "report": ["workflow"],
     "drawing": ["report"],
-    "cli": ["drawing"],
+    "live": ["drawing"],
+    "cli": ["live"],
 }
 
 

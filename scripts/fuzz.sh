@@ -24,9 +24,9 @@ one() {
   local what=$1 words=()
   mkdir -p "build/fuzz/corpus/$what"
   [ -e "fuzz/words/$what.words" ] && words=(-dict="fuzz/words/$what.words")
-  "build/fuzz/bin/fuzz_$what" "build/fuzz/corpus/$what" "fuzz/corpus/$what" "${words[@]}" \
+  "build/fuzz/bin/fuzz_$what" "$PWD/build/fuzz/corpus/$what" "$PWD/fuzz/corpus/$what" "${words[@]}" \
     -max_total_time="$2" -max_len=4096 -entropic=0 -timeout=5 -rss_limit_mb=1024 -print_final_stats=1 \
-    -artifact_prefix="build/fuzz/found/$what-" > /dev/null 2> "build/fuzz/logs/$what.log" || true
+    -artifact_prefix="$PWD/build/fuzz/found/$what-" > /dev/null 2> "build/fuzz/logs/$what.log" || true
 }
 export -f one
 printf '%s\n' "${targets[@]}" | xargs -P "$cores" -I{} bash -c "one {} $seconds"

@@ -5,6 +5,7 @@ jolly_iris_packages=(
   g++ cmake ninja-build ccache
   libeigen3-dev libfmt-dev libtbb-dev libembree-dev libceres-dev libcairo2-dev pkg-config
   libopenimageio-dev openimageio-tools
+  libcpp-httplib-dev
   libtomlplusplus-dev libpugixml-dev nlohmann-json3-dev libtinygltf-dev libcli11-dev
   fonts-dejavu-core
   libgtest-dev librapidcheck-dev libbenchmark-dev
@@ -12,7 +13,7 @@ jolly_iris_packages=(
 
 # What only the tests need: a browser for the page, a compiler that fuzzes, analysis.
 if [ "${jolly_iris_for:-}" = tests ]; then
-  jolly_iris_packages+=(chromium chromium-driver libcpp-httplib-dev clang-16 libclang-rt-16-dev
+  jolly_iris_packages+=(chromium chromium-driver clang-16 libclang-rt-16-dev
     clang-format clang-tidy-16 cppcheck binutils python3)
 fi
 

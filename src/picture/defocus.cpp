@@ -9,6 +9,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
+#include "jolly_iris/picture/prepared_frame.hpp"
 #include "magnify.hpp"
 #include "parallel.hpp"
 #include "prepare.hpp"
@@ -33,12 +34,13 @@ std::size_t first_of(std::size_t count, const Bad& bad) {
       [](std::size_t a, std::size_t b) { return std::min(a, b); });
 }
 
-void check(const Frame& frame, const DefocusSettings& settings) {
-  if (frame.colour.empty()) throw PictureError("the picture has no pixels");
+[[noreturn]] void refuse_pixel(const Frame& frame, std::size_t i, const std::string& what) {
   const auto width = static_cast<std::size_t>(frame.colour.width());
-  const auto refuse = [&](std::size_t i, const std::string& what) {
-    throw PictureError(fmt::format("{} at pixel {}, {}", what, i % width, i / width));
-  };
+  throw PictureError(fmt::format("{} at pixel {}, {}", what, i % width, i / width));
+}
+
+void check_colour(const Frame& frame) {
+  if (frame.colour.empty()) throw PictureError("the picture has no pixels");
   const auto dark = [&](std::size_t i) {
     const Rgba& p = frame.colour.pixels()[i];
     return !std::isfinite(p[0] + p[1] + p[2] + p[3]);
@@ -46,9 +48,14 @@ void check(const Frame& frame, const DefocusSettings& settings) {
   for (std::size_t i = first_of(frame.colour.pixels().size(), dark);
        i < frame.colour.pixels().size(); ++i) {
     for (const float v : frame.colour.pixels()[i]) {
-      if (!std::isfinite(v)) refuse(i, fmt::format("the colour is {}, which is no light,", v));
+      if (!std::isfinite(v)) {
+        refuse_pixel(frame, i, fmt::format("the colour is {}, which is no light,", v));
+      }
     }
   }
+}
+
+void check_distances(const Frame& frame, const DefocusSettings& settings) {
   if (!settings.coc_px.empty()) {
     if (settings.coc_px.size() != frame.colour.pixels().size()) {
       throw PictureError("the picture of discs has another size than the colour");
@@ -56,7 +63,7 @@ void check(const Frame& frame, const DefocusSettings& settings) {
     const auto odd = [&](std::size_t k) { return !std::isfinite(settings.coc_px[k]); };
     const std::size_t i = first_of(settings.coc_px.size(), odd);
     if (i < settings.coc_px.size()) {
-      refuse(i, fmt::format("a disc's diameter is {},", settings.coc_px[i]));
+      refuse_pixel(frame, i, fmt::format("a disc's diameter is {},", settings.coc_px[i]));
     }
     return;
   }
@@ -79,8 +86,9 @@ void check(const Frame& frame, const DefocusSettings& settings) {
   const std::size_t i = first_of(frame.depth.size(), behind);
   if (i < frame.depth.size()) {
     const float z = frame.depth[i];
-    if (std::isnan(z)) refuse(i, "the depth is not a number");
-    refuse(i, fmt::format("the depth is {:g} m, which is not in front of the camera,", z));
+    if (std::isnan(z)) refuse_pixel(frame, i, "the depth is not a number");
+    refuse_pixel(frame, i,
+                 fmt::format("the depth is {:g} m, which is not in front of the camera,", z));
   }
 }
 
@@ -96,13 +104,13 @@ void check_part(const Frame& frame, const DefocusSettings& settings) {
 }
 
 // The whole of what it gets, blurred.
-Picture blurred(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings,
-                const GateMap& map) {
+Picture blurred(const Frame& frame, const FoundLight& light, const VirtualCamera& camera,
+                const DefocusSettings& settings, const GateMap& map, DiscStore* store = nullptr) {
   const PixelSize size = frame.colour.size();
   // The picture, what hides behind its edges, and the sums of what is spread; measured.
   require_memory(105.0 * size.width * size.height,
                  fmt::format("blurring a picture of {} x {} pixels", size.width, size.height));
-  const Preparation ready(frame, camera, settings, map);
+  const Preparation ready(frame, light, camera, settings, map, store);
   const auto pass = [&](std::size_t colour, double done, double part) {
     const auto p = ready.pass(colour);
     const Execution execution = settings.execution.part(done, done + part);
@@ -135,7 +143,8 @@ Box intersection(const Box& a, const Box& b) {
 Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
                      const DefocusSettings& settings, const GateMap& map, const Box& wanted) {
   const PixelSize size = frame.colour.size();
-  const std::vector<float> coc = Preparation(frame, camera, settings, map).blur_map();
+  const FoundLight unsought;
+  const std::vector<float> coc = Preparation(frame, unsought, camera, settings, map).blur_map();
   float max = 0.0F;
   for (const float c : coc) max = std::max(max, std::abs(c));
   const Margin around =
@@ -158,53 +167,90 @@ Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
   GateMap shifted = map;
   shifted.axis_x -= part.x;
   shifted.axis_y -= part.y;
-  const Picture result = blurred(crop(frame, part), camera, of_part, shifted);
+  const Frame around_it = crop(frame, part);
+  const Picture result = blurred(around_it, find_light(around_it.colour), camera, of_part, shifted);
   return crop({result, {}}, {wanted.x - part.x, wanted.y - part.y, wanted.width, wanted.height})
+      .colour;
+}
+
+// @param light already found in all of the frame; null: it is looked for where it is needed
+Picture through_lens(const Frame& frame, const FoundLight* light, const VirtualCamera& camera,
+                     const DefocusSettings& settings, DiscStore* store) {
+  check_distances(frame, settings);
+  check_part(frame, settings);
+  const PixelSize size = frame.colour.size();
+  const Margin& m = settings.margin;
+  const GateMap map = gate_map(camera, size, m);
+  if (settings.box) return blurred_part(frame, camera, settings, map, *settings.box);
+  Picture whole = light != nullptr
+                      ? blurred(frame, *light, camera, settings, map, store)
+                      : blurred(frame, find_light(frame.colour), camera, settings, map, store);
+  if (m.beside == 0 && m.above == 0) return whole;
+  return crop({std::move(whole), {}},
+              {m.beside, m.above, size.width - 2 * m.beside, size.height - 2 * m.above})
       .colour;
 }
 
 }  // namespace
 
-Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
+struct PreparedFrame::Found {
+  FoundLight light{};
+  DiscStore discs{};
+};
+
+PreparedFrame::PreparedFrame(Frame frame, const Execution& execution) : frame_(std::move(frame)) {
+  check_colour(frame_);
+  with_threads(execution.threads, [&] {
+    found_ = std::make_unique<Found>(Found{find_light(frame_.colour), {}});
+  });
+}
+PreparedFrame::~PreparedFrame() = default;
+PreparedFrame::PreparedFrame(PreparedFrame&&) noexcept = default;
+PreparedFrame& PreparedFrame::operator=(PreparedFrame&&) noexcept = default;
+
+std::size_t PreparedFrame::discs_made() const { return found_->discs.made(); }
+std::size_t PreparedFrame::discs_reused() const { return found_->discs.reused(); }
+
+Picture PreparedFrame::defocus(const VirtualCamera& camera, const DefocusSettings& settings) {
   Picture result;
   with_threads(settings.execution.threads, [&] {
-    check(frame, settings);
-    check_part(frame, settings);
-    const PixelSize size = frame.colour.size();
-    const Margin& m = settings.margin;
-    const GateMap map = gate_map(camera, size, m);
-    const Box inner{m.beside, m.above, size.width - 2 * m.beside, size.height - 2 * m.above};
-    if (settings.box) {
-      result = blurred_part(frame, camera, settings, map, *settings.box);
-    } else if (m.beside > 0 || m.above > 0) {
-      result = crop({blurred(frame, camera, settings, map), {}}, inner).colour;
-    } else {
-      result = blurred(frame, camera, settings, map);
-    }
+    result = through_lens(frame_, &found_->light, camera, settings, &found_->discs);
   });
   return result;
 }
 
-Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCamera& camera,
-                       const DefocusSettings& settings) {
-  if (layers.empty()) throw PictureError("there is no layer to blur");
-  const PixelSize size = layers.front().frame.colour.size();
+Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
+  Picture result;
+  with_threads(settings.execution.threads, [&] {
+    check_colour(frame);
+    result = through_lens(frame, nullptr, camera, settings, nullptr);
+  });
+  return result;
+}
+
+namespace {
+
+// @param frame_of, holds_out, blur of a layer's number
+template <class FrameOf, class HoldsOut, class Blur>
+Picture joined_layers(std::size_t count, const FrameOf& frame_of, const HoldsOut& holds_out,
+                      const Blur& blur, const DefocusSettings& settings) {
+  if (count == 0) throw PictureError("there is no layer to blur");
+  const PixelSize size = frame_of(0).colour.size();
   Picture sum;
   std::vector<float> open;  // not covered by what is in front
-  for (std::size_t k = 0; k < layers.size(); ++k) {
-    const DefocusLayer& layer = layers[k];
-    if (layer.frame.colour.size() != size) {
+  for (std::size_t k = 0; k < count; ++k) {
+    const PixelSize own = frame_of(k).colour.size();
+    if (own != size) {
       throw PictureError(fmt::format("layer {} is {} x {}, but the first is {} x {}", k + 1,
-                                     layer.frame.colour.width(), layer.frame.colour.height(),
-                                     size.width, size.height));
+                                     own.width, own.height, size.width, size.height));
     }
     DefocusSettings one = settings;
-    const auto n = static_cast<double>(layers.size());
+    const auto n = static_cast<double>(count);
     one.execution =
         settings.execution.part(static_cast<double>(k) / n, (static_cast<double>(k) + 1.0) / n);
     Picture blurred;
     try {
-      blurred = defocus(layer.frame, camera, one);
+      blurred = blur(k, one);
     } catch (const PictureError& e) {
       throw PictureError(fmt::format("layer {}: {}", k + 1, e.what()));
     }
@@ -214,7 +260,7 @@ Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCam
     }
     for (std::size_t i = 0; i < open.size(); ++i) {
       const Rgba& p = blurred.pixels()[i];
-      if (!layer.holdout) {
+      if (!holds_out(k)) {
         for (std::size_t c = 0; c < 4; ++c) sum.pixels()[i][c] += open[i] * p[c];
       }
       open[i] *= 1.0F - std::clamp(p[3], 0.0F, 1.0F);
@@ -223,10 +269,38 @@ Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCam
   return sum;
 }
 
+}  // namespace
+
+Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCamera& camera,
+                       const DefocusSettings& settings) {
+  return joined_layers(
+      layers.size(), [&](std::size_t k) -> const Frame& { return layers[k].frame; },
+      [&](std::size_t k) { return layers[k].holdout; },
+      [&](std::size_t k, const DefocusSettings& one) {
+        return defocus(layers[k].frame, camera, one);
+      },
+      settings);
+}
+
+Picture defocus_layers(const std::vector<PreparedLayer*>& layers,
+                       const std::vector<std::optional<Length>>& distances,
+                       const VirtualCamera& camera, const DefocusSettings& settings) {
+  return joined_layers(
+      layers.size(), [&](std::size_t k) -> const Frame& { return layers[k]->frame.frame(); },
+      [&](std::size_t k) { return layers[k]->holdout; },
+      [&](std::size_t k, DefocusSettings one) {
+        if (k < distances.size() && distances[k]) one.distance = distances[k];
+        return layers[k]->frame.defocus(camera, one);
+      },
+      settings);
+}
+
 std::vector<float> blur_map(const Frame& frame, const VirtualCamera& camera,
                             const DefocusSettings& settings) {
-  check(frame, settings);
-  return Preparation(frame, camera, settings,
+  check_colour(frame);
+  check_distances(frame, settings);
+  const FoundLight unsought;
+  return Preparation(frame, unsought, camera, settings,
                      gate_map(camera, frame.colour.size(), settings.margin))
       .blur_map();
 }

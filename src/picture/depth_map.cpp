@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "parallel.hpp"
 
 namespace jolly_iris {
 
@@ -83,6 +84,68 @@ int mend_edges(std::vector<float>& depth, PixelSize size) {
     }
   }
   return mended;
+}
+
+namespace {
+
+// What one pixel of a smaller row or column covers of the larger.
+struct Cover {
+  int first = 0;
+  std::vector<float> fraction{};  // of the pixel's own length, together 1
+};
+
+std::vector<Cover> covers(int from, int to) {
+  std::vector<Cover> out(static_cast<std::size_t>(to));
+  const double times = static_cast<double>(from) / to;
+  for (int i = 0; i < to; ++i) {
+    const double begin = i * times;
+    const double end = (i + 1) * times;
+    Cover& c = out[static_cast<std::size_t>(i)];
+    c.first = static_cast<int>(begin);
+    for (int k = c.first; k < from && k < end; ++k) {
+      const double part = std::min(k + 1.0, end) - std::max<double>(k, begin);
+      if (part > 1e-6 || c.fraction.empty()) c.fraction.push_back(static_cast<float>(part / times));
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+Frame reduced(const Frame& frame, PixelSize size) {
+  const PixelSize from = frame.colour.size();
+  if (size.width > from.width || size.height > from.height) {
+    throw UsageError(fmt::format("a picture of {} x {} is not made smaller by {} x {}", from.width,
+                                 from.height, size.width, size.height));
+  }
+  Frame out{Picture(size), {}, frame.notes};
+  if (frame.has_depth()) out.depth.resize(out.colour.pixels().size());
+  const std::vector<Cover> columns = covers(from.width, size.width);
+  const std::vector<Cover> rows = covers(from.height, size.height);
+  parallel_for(0, size.height, [&](int y) {
+    const Cover& v = rows[static_cast<std::size_t>(y)];
+    for (int x = 0; x < size.width; ++x) {
+      const Cover& h = columns[static_cast<std::size_t>(x)];
+      Rgba sum{};
+      float nearest = std::numeric_limits<float>::infinity();
+      for (std::size_t j = 0; j < v.fraction.size(); ++j) {
+        for (std::size_t i = 0; i < h.fraction.size(); ++i) {
+          const int u = h.first + static_cast<int>(i);
+          const int w = v.first + static_cast<int>(j);
+          const float weight = h.fraction[i] * v.fraction[j];
+          const Rgba& p = frame.colour.at(u, w);
+          for (std::size_t c = 0; c < 4; ++c) sum[c] += weight * p[c];
+          if (frame.has_depth()) {
+            const float z = frame.depth[index(u, w, from.width)];
+            nearest = z < nearest || std::isnan(z) ? z : nearest;
+          }
+        }
+      }
+      out.colour.at(x, y) = sum;
+      if (frame.has_depth()) out.depth[index(x, y, size.width)] = nearest;
+    }
+  });
+  return out;
 }
 
 Frame half_of(const Frame& frame) {

@@ -67,7 +67,10 @@ class DiscMaker {
   /// Whether each disc is of one weight throughout.
   bool even() const { return pupil_.even() && !bent_; }
   const Pupil& pupil() const { return pupil_; }
+  double pixel_width() const { return pixel_width_; }
   double pixel_height() const { return pixel_height_; }
+  /// All of the opening, in opening radii.
+  const std::vector<Contour>& finest_outline() const { return outlines_.back(); }
 
  private:
   struct Box;

@@ -17,7 +17,8 @@ GateMap gate_map(const VirtualCamera& camera, PixelSize size, const Margin& marg
 }
 
 DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
-                     const std::vector<std::int16_t>& step, std::size_t colour) {
+                     const std::vector<std::int16_t>& step, std::size_t colour, DiscStore* store) {
+  if (store != nullptr) store->begin(maker);
   columns_ = (size.width + cell_px - 1) / cell_px;
   const int rows = (size.height + cell_px - 1) / cell_px;
   const auto [low, high] = std::minmax_element(step.begin(), step.end());
@@ -61,14 +62,33 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
     layout.push_back(i);
   }
   discs_.resize(layout.size());
+  std::vector<char> kept(layout.size(), 0);
   parallel_for(std::size_t{0}, layout.size(), [&](std::size_t i) {
     const std::size_t number = layout[i] / static_cast<std::size_t>(steps_);
     const int s = first_ + static_cast<int>(layout[i] % static_cast<std::size_t>(steps_));
     const auto cell = static_cast<int>(cut[number]);
     DiscPlace place = middle(cell % columns_, cell / columns_, s);
-    if (number == 0) place.right = place.up = 0.0;
+    if (number == 0) {
+      place.right = place.up = 0.0;
+      const Disc* known = store != nullptr && !maker.cut(place) ? store->find(s) : nullptr;
+      if (known != nullptr) {
+        discs_[i] = *known;
+        kept[i] = 1;
+        return;
+      }
+    }
     discs_[i] = maker.make(place);
   });
+  if (store != nullptr) {
+    for (std::size_t i = 0; i < layout.size(); ++i) {
+      const bool uncut = layout[i] < static_cast<std::size_t>(steps_);
+      const int s = first_ + static_cast<int>(layout[i] % static_cast<std::size_t>(steps_));
+      if (!uncut || kept[i] != 0) continue;
+      if (!maker.cut({0.0, 0.0, coc_of_step(s) * px, colour})) store->keep(s, discs_[i]);
+    }
+    const auto reused = static_cast<std::size_t>(std::count(kept.begin(), kept.end(), 1));
+    store->count(layout.size() - reused, reused);
+  }
   for (const Disc& d : discs_) reach_ = std::max(reach_, d.reach());
 }
 

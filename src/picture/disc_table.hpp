@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "disc.hpp"
+#include "disc_store.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "jolly_iris/optics/units.hpp"
 
@@ -34,8 +35,9 @@ class DiscTable {
   static constexpr int cell_px = 64;
 
   /// @param step of every pixel, row by row
+  /// @param store discs made before, and place for those made now; may be null
   DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
-            const std::vector<std::int16_t>& step, std::size_t colour);
+            const std::vector<std::int16_t>& step, std::size_t colour, DiscStore* store = nullptr);
 
   const std::vector<Disc>& discs() const { return discs_; }
   int reach() const { return reach_; }

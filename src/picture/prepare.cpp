@@ -54,8 +54,12 @@ float usual_light(const Picture& picture) {
 
 }  // namespace
 
-Preparation::Preparation(const Frame& frame, const VirtualCamera& camera,
-                         const DefocusSettings& settings, const GateMap& map)
+FoundLight find_light(const Picture& picture) {
+  return {lamp_fraction(picture), difference_range * usual_light(picture)};
+}
+
+Preparation::Preparation(const Frame& frame, const FoundLight& light, const VirtualCamera& camera,
+                         const DefocusSettings& settings, const GateMap& map, DiscStore* store)
     : frame_(frame),
       camera_(camera),
       settings_(settings),
@@ -64,8 +68,8 @@ Preparation::Preparation(const Frame& frame, const VirtualCamera& camera,
       pupil_(camera),
       maker_(pupil_, map_.pixel_width, map_.pixel_height),
       colouring_(camera, map_, size_),
-      lamp_fraction_(lamp_fraction(frame.colour)),
-      excess_from_(difference_range * usual_light(frame.colour)) {}
+      light_(light),
+      store_(store) {}
 
 // Px of blur for a dioptre off the focus.
 double Preparation::blur_strength() const {
@@ -125,7 +129,7 @@ std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
   spread.size = size_;
   spread.edge = settings_.edge;
   sort_into_layers(colour, coc, spread);
-  const auto unmixed = part_edges(frame_.colour, coc, spread.step, lamp_fraction_);
+  const auto unmixed = part_edges(frame_.colour, coc, spread.step, light_.lamp_fraction);
   for (int y = 0; y < size_.height; ++y) {
     for (const PartedPixel& p : unmixed[to_size(y)]) {
       const std::size_t i = to_size(y) * to_size(size_.width) + to_size(p.x);
@@ -133,7 +137,7 @@ std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
       coc[i] = p.coc;
     }
   }
-  DiscTable table(maker_, map_, size_, spread.step, colour);
+  DiscTable table(maker_, map_, size_, spread.step, colour, store_);
   auto pass = std::make_unique<Pass>(Pass{std::move(spread), std::move(table), {}});
   bring_light(coc, unmixed, colour, *pass);
   return pass;
@@ -218,11 +222,11 @@ void Preparation::bring_light(const std::vector<float>& coc,
         const auto tint = colouring_.at(x + 0.5, y + 0.5, static_cast<double>(coc[i]));
         for (std::size_t c = 0; c < 3; ++c) light[c] *= tint[c];
       }
-      const float fraction = lamp_fraction_[i];
+      const float fraction = light_.lamp_fraction[i];
       const float kept = (1.0F - fraction) * gain;
       const float largest = std::max({light[0], light[1], light[2]}) * kept;
-      for (std::size_t c = 0; c < 3; ++c) to[c] = std::min(light[c] * kept, excess_from_);
-      if (largest > excess_from_) {
+      for (std::size_t c = 0; c < 3; ++c) to[c] = std::min(light[c] * kept, light_.excess_from);
+      if (largest > light_.excess_from) {
         spread.excess[to_size(y)].push_back(
             {x, {light[0] * kept - to[0], light[1] * kept - to[1], light[2] * kept - to[2]}});
         any_excess = true;

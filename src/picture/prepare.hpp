@@ -5,6 +5,7 @@
 #include <memory>
 #include <vector>
 
+#include "disc_store.hpp"
 #include "edge_unmix.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/picture/defocus.hpp"
@@ -13,11 +14,19 @@
 
 namespace jolly_iris::blur {
 
+/// What a picture's light needs that no lens has a say in.
+struct FoundLight {
+  std::vector<float> lamp_fraction{};  ///< of each pixel; empty where nothing will be spread
+  float excess_from = 0.0F;            ///< light beyond it is brought without sums of differences
+};
+FoundLight find_light(const Picture& picture);
+
 class Preparation {
  public:
   /// All must outlive it. The frame is checked already.
-  Preparation(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings,
-              const GateMap& map);
+  /// @param store discs of pictures before; may be null
+  Preparation(const Frame& frame, const FoundLight& light, const VirtualCamera& camera,
+              const DefocusSettings& settings, const GateMap& map, DiscStore* store = nullptr);
 
   /// What one colour needs (any colour stands for all where the lens does not part them).
   /// @throws PictureError for discs of many frames' size
@@ -47,8 +56,8 @@ class Preparation {
   Pupil pupil_;
   DiscMaker maker_;
   Colouring colouring_;
-  std::vector<float> lamp_fraction_;
-  float excess_from_;
+  const FoundLight& light_;
+  DiscStore* store_;
 };
 
 }  // namespace jolly_iris::blur

@@ -25,4 +25,18 @@ struct ShotEdit {
 std::string edited_shot(const std::string& text, const std::string& name,
                         const std::vector<ShotEdit>& edits);
 
+/// What a file has for a key, as it is written there ("\"f/2\" "); none: the key is not there.
+/// @throws ShotFileError for text that is no TOML
+std::optional<std::string> written_value(const std::string& text, const std::string& name,
+                                         const std::string& key);
+
+/// The keys under a prefix, "focus.", that a file has; lists by number: "pull[0].frame".
+/// @throws ShotFileError for text that is no TOML
+std::vector<std::string> written_keys(const std::string& text, const std::string& name,
+                                      const std::string& prefix);
+
+/// A value as somebody types it to be tried ("f/2.8", "800", "2.4 m") as TOML has it.
+/// @param before what stands in its place, as TOML has it: a length or an angle keeps that unit
+std::string toml_spelling(const std::string& typed, const std::optional<std::string>& before = {});
+
 }  // namespace jolly_iris

@@ -42,6 +42,7 @@ struct Aberrations {
   }
   /// Whether rays land beside where a perfect lens brings them.
   bool bends() const { return spherical.mm() != 0.0 || coma.mm() != 0.0; }
+  friend bool operator==(const Aberrations&, const Aberrations&) = default;
 };
 
 /// A free colouring of discs by their place in the frame. It is no fault of a lens but a wish: what
@@ -51,6 +52,7 @@ struct ColourPlace {
   Length up{};
   std::array<double, 3> colour{1.0, 1.0, 1.0};  ///< linear RGB, ≥ 0, not all 0
   Length reach{};  ///< how far it takes over: half of its say is left at this distance, > 0
+  friend bool operator==(const ColourPlace&, const ColourPlace&) = default;
 };
 
 /// The colour of discs at a place: the places' colours and white, each by its say. Without places

@@ -21,6 +21,7 @@ struct BlurOverride {
   bool any() const { return blur != 1.0 || bends(); }
   /// Whether it is beyond any opening: a blur factor alone is only a wider one.
   bool bends() const { return from || to || at_most; }
+  friend bool operator==(const BlurOverride&, const BlurOverride&) = default;
 };
 
 /// The camera with the cheat in it: its opening grows by the factor (its f-number shrinks; the

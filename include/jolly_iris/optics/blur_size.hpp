@@ -17,6 +17,7 @@ struct BlurSize {
   };
   Kind kind = Kind::pixels;
   double value = 0.0;  ///< > 0
+  friend bool operator==(const BlurSize&, const BlurSize&) = default;
 };
 
 /// The same as a length on the gate.

@@ -62,6 +62,8 @@ struct VirtualCamera {
   /// Width of a pixel on the gate. It differs where the delivered pixels are not square, or the
   /// squeeze is not the nominal one that the picture was desqueezed by.
   Length pixel_pitch_x() const;
+
+  friend bool operator==(const VirtualCamera&, const VirtualCamera&) = default;
 };
 
 /// The virtual camera for a focus at axial distance `focus` (> f₀; infinity is legal).

@@ -33,6 +33,7 @@ struct Distortion {
 
   /// Whether it does anything.
   bool any() const;
+  friend bool operator==(const Distortion&, const Distortion&) = default;
 };
 
 }  // namespace jolly_iris

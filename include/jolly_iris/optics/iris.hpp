@@ -28,6 +28,7 @@ struct BladeRadius {
   static BladeRadius round() { return multiple(1.0); }
   static BladeRadius multiple(double k) { return {Kind::multiple, k, {}}; }
   static BladeRadius of_length(Length l) { return {Kind::length, 0.0, l}; }
+  friend bool operator==(const BladeRadius&, const BladeRadius&) = default;
 };
 
 /// What the f-number's diameter D measures on a bladed opening. Light is what f-numbers mark, so
@@ -73,6 +74,7 @@ struct Iris {
     return edge_falloff == 0.0 && (rings == 0 || ring_strength == 0.0) && dust == 0 &&
            scratches == 0 && !picture;
   }
+  friend bool operator==(const Iris&, const Iris&) = default;  ///< one picture is one object
 };
 
 }  // namespace jolly_iris

@@ -54,6 +54,7 @@ struct SqueezePoint {
 struct VignettingRim {
   Length radius{};
   Length ahead{};  ///< of the entrance pupil, + towards the subject: a front rim is > 0, a rear < 0
+  friend bool operator==(const VignettingRim&, const VignettingRim&) = default;
 };
 
 /// Loss of light measured at a place of the picture, against the picture's middle.

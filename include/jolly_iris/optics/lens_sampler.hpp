@@ -27,6 +27,7 @@ namespace jolly_iris {
 struct Point2 {
   double x = 0.0;
   double y = 0.0;
+  friend bool operator==(const Point2&, const Point2&) = default;
 };
 
 /// Points spread evenly over an outline, in opening radii.

@@ -24,6 +24,11 @@ std::vector<float> axial_depth(const Frame& picture, const DepthCode& code,
 /// @return how many pixels were mended
 int mend_edges(std::vector<float>& depth, PixelSize size);
 
+/// A frame made smaller: colour averaged over each pixel's area, depth that of the nearest in it.
+/// Half of it is half_of.
+/// @throws UsageError for a size that is larger, or without pixels
+Frame reduced(const Frame& frame, PixelSize size);
+
 /// Half the width and height: colour averaged, depth that of the nearest of four.
 Frame half_of(const Frame& frame);
 

@@ -15,6 +15,7 @@
   VERB(expose)                 \
   VERB(plan)                   \
   VERB(page)                   \
+  VERB(live)                   \
   VERB(measure)                \
   VERB(match)                  \
   VERB(compare)                \

@@ -1,0 +1,170 @@
+#include "live/controls.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <optional>
+
+#include "jolly_iris/optics/white.hpp"
+#include "optics/value_text.hpp"
+
+namespace jolly_iris::live {
+
+namespace {
+
+// How a slider's way goes with the value, and what the page writes.
+enum class Law {
+  linear,     // number, between prefix and suffix
+  factor,     // the same, evenly in factors
+  stop,       // evenly in stops; in thirds unless free
+  dioptres,   // a distance, evenly in blur
+  mired,      // kelvin, evenly in reciprocal megakelvin
+  curvature,  // a blade radius by 1 / times: 0 is straight, 1 round
+  whole       // whole numbers
+};
+
+const char* name_of(Law law) {
+  switch (law) {
+    case Law::linear:
+      return "linear";
+    case Law::factor:
+      return "factor";
+    case Law::stop:
+      return "stop";
+    case Law::dioptres:
+      return "dioptres";
+    case Law::mired:
+      return "mired";
+    case Law::curvature:
+      return "curvature";
+    case Law::whole:
+      return "whole";
+  }
+  return "linear";
+}
+
+struct Control {
+  const char* section;
+  const char* key;
+  const char* label;
+  Law law;
+  double min;
+  double max;
+  const char* prefix;
+  const char* suffix;
+  int digits;  // significant
+  std::function<std::optional<double>(const LoadedShot&)> value;
+};
+
+double curvature_of(const LoadedShot& l) {
+  const BladeRadius& r = l.now.lens.iris.blade_radius;
+  switch (r.kind) {
+    case BladeRadius::Kind::straight:
+      return 0.0;
+    case BladeRadius::Kind::multiple:
+      return 1.0 / r.times;
+    case BladeRadius::Kind::length:
+      return l.answer.camera.aperture_radius / r.length;
+  }
+  return 0.0;
+}
+
+// What lenses and bodies have, generously; the shot file takes more.
+std::vector<Control> all_controls(const LoadedShot& loaded) {
+  const Lens& lens = loaded.now.lens;
+  const double focal = lens.focal.mm();
+  const double nearest =
+      lens.close_focus ? lens.close_focus->m() : std::max(0.1, 6.0 * lens.focal.m());
+  // Wider than the lens opens, the shot refuses.
+  const double widest = lens.widest ? widest_as(lens, loaded.now.take.stop.kind).value : 0.7;
+  const bool by_t = loaded.now.take.stop.kind == Stop::Kind::t;
+  const auto of_lens = [](auto member) {
+    return [member](const LoadedShot& l) -> std::optional<double> { return member(l.now.lens); };
+  };
+  const auto of_take = [](auto member) {
+    return [member](const LoadedShot& l) -> std::optional<double> { return member(l.now.take); };
+  };
+  return {
+      {"take", "take.stop", "stop", Law::stop, widest, 32, by_t ? "T" : "f/", "", 3,
+       of_take([](const Take& t) { return t.stop.value; })},
+      {"focus", "focus.at", "focus", Law::dioptres, 0, 1.0 / nearest, "", " m", 5,
+       [](const LoadedShot& l) -> std::optional<double> {
+         const Length f = l.answer.camera.focus;
+         return f.is_infinite() ? 0.0 : 1.0 / f.m();
+       }},
+      {"lens", "lens.focal", "focal length", Law::factor, focal / 4, focal * 4, "", " mm", 4,
+       of_lens([](const Lens& l) { return l.focal.mm(); })},
+      {"lens", "lens.adapter", "adapter", Law::factor, 0.5, 2, "", "", 3,
+       of_lens([](const Lens& l) { return l.adapter; })},
+      {"lens", "lens.squeeze", "squeeze", Law::linear, 1, 2, "", "", 3,
+       of_lens([](const Lens& l) { return l.squeeze; })},
+      {"iris", "lens.iris.blades", "blades", Law::whole, 0, 16, "", "", 2,
+       of_lens([](const Lens& l) { return l.iris.blades; })},
+      {"iris", "lens.iris.blade_radius", "blade radius", Law::curvature, -0.6, 1, "", " x", 4,
+       [](const LoadedShot& l) -> std::optional<double> { return curvature_of(l); }},
+      {"iris", "lens.iris.rotation", "rotation", Law::linear, -180, 180, "", " deg", 4,
+       of_lens([](const Lens& l) { return l.iris.rotation.degrees(); })},
+      {"iris", "lens.iris.rim", "rim", Law::linear, -3, 3, "", "", 3,
+       of_lens([](const Lens& l) { return l.iris.edge_falloff; })},
+      {"iris", "lens.iris.rings", "rings", Law::whole, 0, 24, "", "", 2,
+       of_lens([](const Lens& l) { return l.iris.rings; })},
+      {"iris", "lens.iris.uneven", "uneven", Law::linear, 0, 0.2, "", "", 2,
+       of_lens([](const Lens& l) { return l.iris.uneven; })},
+      {"iris", "lens.iris.obstruction", "obstruction", Law::linear, 0, 0.9, "", "", 2,
+       of_lens([](const Lens& l) { return l.iris.obstruction; })},
+      {"faults", "lens.faults.spherical", "spherical", Law::linear, -0.3, 0.3, "", " mm", 3,
+       of_lens([](const Lens& l) { return l.aberrations.spherical.mm(); })},
+      {"faults", "lens.faults.curvature", "curvature", Law::linear, -0.5, 0.5, "", " dpt", 3,
+       of_lens([](const Lens& l) { return l.aberrations.curvature.dioptres(); })},
+      {"faults", "lens.faults.focus_red", "focus of red", Law::linear, -0.1, 0.1, "", " dpt", 3,
+       of_lens([](const Lens& l) { return l.aberrations.focus_shift[0].dioptres(); })},
+      {"faults", "lens.faults.focus_blue", "focus of blue", Law::linear, -0.1, 0.1, "", " dpt", 3,
+       of_lens([](const Lens& l) { return l.aberrations.focus_shift[2].dioptres(); })},
+      {"light", "take.iso", "ISO", Law::factor, 50, 12800, "", "", 3,
+       [](const LoadedShot& l) { return l.now.take.iso; }},
+      {"light", "take.nd", "ND", Law::linear, 0, 10, "", " stops", 2,
+       of_take([](const Take& t) { return t.nd_stops; })},
+      {"light", "take.white", "white", Law::mired, 2500, 12000, "", " K", 4,
+       [](const LoadedShot& l) -> std::optional<double> {
+         if (!l.now.take.white) return std::nullopt;
+         return l.now.take.white->temperature.kelvin();
+       }},
+      {"cheat", "cheat.blur", "blur times", Law::factor, 0.25, 4, "", "", 3,
+       [](const LoadedShot& l) -> std::optional<double> { return l.now.blur_override.blur; }},
+  };
+}
+
+bool is_focus(const std::string& key) { return key.starts_with("focus.") && key != "focus.offset"; }
+
+}  // namespace
+
+Json controls_of(const LiveShot& shot) {
+  const LoadedShot& loaded = shot.loaded();
+  Json list = Json::array();
+  for (const Control& c : all_controls(loaded)) {
+    const std::optional<double> value = c.value(loaded);
+    const std::optional<double> noted = c.value(shot.as_in_file());
+    Json one{{"section", c.section},  {"key", c.key},       {"label", c.label},
+             {"law", name_of(c.law)}, {"prefix", c.prefix}, {"suffix", c.suffix},
+             {"digits", c.digits}};
+    // A value beyond the usual range is shown as it is.
+    one["min"] = value ? std::min(c.min, *value) : c.min;
+    one["max"] = value ? std::max(c.max, *value) : c.max;
+    one["value"] = value ? Json(*value) : Json(nullptr);
+    one["noted"] = noted ? Json(*noted) : Json(nullptr);
+    bool changed = false;
+    for (const LiveValue& v : shot.values()) {
+      changed = changed || v.key == c.key || (is_focus(c.key) && is_focus(v.key));
+    }
+    one["changed"] = changed;
+    const auto origin = loaded.answer.origins.find(c.key);
+    one["guessed"] =
+        origin != loaded.answer.origins.end() && origin->second.source == Origin::Source::guessed;
+    list.push_back(one);
+  }
+  return list;
+}
+
+}  // namespace jolly_iris::live

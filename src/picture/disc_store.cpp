@@ -1,0 +1,76 @@
+#include "disc_store.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace jolly_iris::blur {
+
+namespace {
+
+// Discs of an opening that is not even have a weight a pixel; more than that is begun anew.
+constexpr std::size_t max_bytes = std::size_t{64} << 20U;
+// Two this near, against their size, differ by rounding alone, and by no pixel.
+constexpr double same = 1e-9;
+
+bool alike(double a, double b) {
+  return std::abs(a - b) <= same * std::max(std::abs(a), std::abs(b));
+}
+// Points of outlines are in opening radii.
+bool alike(const Point2& a, const Point2& b) {
+  return std::max(std::abs(a.x - b.x), std::abs(a.y - b.y)) <= same;
+}
+
+bool alike(const std::vector<Contour>& a, const std::vector<Contour>& b) {
+  if (a.size() != b.size()) return false;
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    if (a[i].size() != b[i].size()) return false;
+    for (std::size_t k = 0; k < a[i].size(); ++k) {
+      if (!alike(a[i][k], b[i][k])) return false;
+    }
+  }
+  return true;
+}
+
+std::size_t bytes_of(const Disc& disc) {
+  return sizeof(Disc) + disc.rows.size() * sizeof(Disc::Row) +
+         disc.taps.size() * sizeof(Disc::Tap) + disc.tint.size() * sizeof(disc.tint[0]);
+}
+
+}  // namespace
+
+bool DiscStore::Shape::operator==(const Shape& other) const {
+  return alike(spherical, other.spherical) && alike(coma, other.coma) &&
+         alike(aspect, other.aspect) && alike(pixel_width, other.pixel_width) &&
+         alike(pixel_height, other.pixel_height) && light == other.light &&
+         alike(outline, other.outline);
+}
+
+DiscStore::Shape DiscStore::shape_of(const DiscMaker& maker) {
+  const LensSampler& lens = maker.pupil().lens();
+  return {maker.finest_outline(), lens.light.light,    lens.spherical, lens.coma, lens.aspect,
+          maker.pixel_width(),    maker.pixel_height()};
+}
+
+void DiscStore::begin(const DiscMaker& maker) {
+  Shape shape = shape_of(maker);
+  if (shape == shape_) return;
+  shape_ = std::move(shape);
+  discs_.clear();
+  bytes_ = 0;
+}
+
+const Disc* DiscStore::find(int step) const {
+  const auto found = discs_.find(step);
+  return found == discs_.end() ? nullptr : &found->second;
+}
+
+void DiscStore::keep(int step, const Disc& disc) {
+  bytes_ += bytes_of(disc);
+  if (bytes_ > max_bytes) {
+    discs_.clear();
+    bytes_ = bytes_of(disc);
+  }
+  discs_.insert_or_assign(step, disc);
+}
+
+}  // namespace jolly_iris::blur
