@@ -218,7 +218,8 @@ Json Desk::state() {
   j["file"] = std::filesystem::path(loaded.shot.file).filename().string();
   j["variant"] = loaded.shot.variant;
   j["source"] = look_.source();
-  j["size"] = Json::array({look_.size().width, look_.size().height});
+  const PixelSize size = look_.size(loaded);
+  j["size"] = Json::array({size.width, size.height});
   j["pixels"] = Json::array({a.camera.pixels.width, a.camera.pixels.height});
   j["has_scene"] = loaded.scene.has_value();
   j["has_plate"] = loaded.now.plate && !loaded.now.plate->file.empty();
@@ -334,7 +335,7 @@ Reply Desk::picture(const Words& words) {
   if (shade) {
     // What counts as sharp is said for the delivered picture.
     const VirtualCamera& c = loaded->answer.camera;
-    const double shown = view.box ? look_.size().width : made.picture.width();
+    const double shown = view.box ? look_.size(*loaded).width : made.picture.width();
     const double limit = loaded->answer.coc_limit / c.pixel_pitch() * shown / c.pixels.width;
     shade_blur(reply.body, made.picture.width(), made.coc_px, limit);
   }
@@ -390,7 +391,7 @@ Reply Desk::plan(const Words& words) {
 
 Reply Desk::truth(const Words& words) {
   const std::shared_ptr<const LoadedShot> loaded = now();
-  const PixelSize size = draft_size(look_.size(), whole_number(words, "w", 16, 1920),
+  const PixelSize size = draft_size(look_.size(*loaded), whole_number(words, "w", 16, 1920),
                                     whole_number(words, "h", 16, 1200));
   const Picture traced = look_.truth(*loaded, size, whole_number(words, "samples", 1, 256));
   return {

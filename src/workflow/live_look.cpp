@@ -58,6 +58,7 @@ struct Framing {
   Pose place{};
   Length focal{};
   Extent picture{};
+  PixelSize pixels{};
   Length shift_right{};
   Length shift_up{};
   std::optional<double> frame{};
@@ -66,14 +67,15 @@ struct Framing {
 
 Framing framing_of(const LoadedShot& loaded) {
   const VirtualCamera& c = loaded.answer.camera;
-  return {loaded.answer.place, c.focal, c.picture, c.shift_right, c.shift_up, loaded.answer.frame};
+  return {loaded.answer.place, c.focal,    c.picture,          c.pixels,
+          c.shift_right,       c.shift_up, loaded.answer.frame};
 }
 
 // Near enough for something that moves.
 bool nearly(const Framing& a, const Framing& b) {
   const auto near = [](Length x, Length y) { return std::abs(x / y - 1.0) < framing_drift; };
-  return a.place == b.place && a.frame == b.frame && near(a.focal, b.focal) &&
-         near(a.picture.width, b.picture.width);
+  return a.place == b.place && a.frame == b.frame && a.pixels == b.pixels &&
+         near(a.focal, b.focal) && near(a.picture.width, b.picture.width);
 }
 
 }  // namespace live_look_parts
@@ -86,8 +88,6 @@ class LiveLook::Inside {
       flat_plate_ = true;
     }
     if (sources_.pictures.empty()) {
-      const PixelSize pixels = loaded.answer.camera.pixels;
-      traced_size_ = draft_size(pixels, traced_width, traced_height);
       source_ = base_name(loaded.now.scene->file) + ", traced";
     } else {
       for (const std::string& file : sources_.pictures) {
@@ -97,9 +97,10 @@ class LiveLook::Inside {
     }
   }
 
-  PixelSize size() const {
+  PixelSize size(const LoadedShot& loaded) const {
     const std::lock_guard lock(lock_);
-    return given_ ? given_->size() : traced_size_;
+    return given_ ? given_->size()
+                  : draft_size(loaded.answer.camera.pixels, traced_width, traced_height);
   }
   const std::string& source() const { return source_; }
   const std::vector<std::string>& notes() const { return notes_; }
@@ -235,7 +236,7 @@ class LiveLook::Inside {
       const std::lock_guard lock(lock_);
       if (given_) return given_;
     }
-    const Framing wanted = framing_of(loaded);
+    const Framing wanted = live_look_parts::framing_of(loaded);
     {
       const std::lock_guard lock(lock_);
       if (whole_.preview && whole_.framing == wanted) return whole_.preview;
@@ -259,7 +260,7 @@ class LiveLook::Inside {
     }
     TraceSettings settings;
     settings.pinhole = true;
-    settings.size = draft ? draft_size(traced_size_, 480, 270) : traced_size_;
+    settings.size = draft ? draft_size(size(loaded), 480, 270) : size(loaded);
     settings.samples = draft ? moving_samples : still_samples;
     settings.execution = execution;
     Frame frame = trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
@@ -274,7 +275,7 @@ class LiveLook::Inside {
 
   const Survey* survey_for(const LoadedShot& loaded) {
     if (!loaded.scene) return nullptr;
-    const Framing wanted = framing_of(loaded);
+    const Framing wanted = live_look_parts::framing_of(loaded);
     const std::lock_guard one(surveying_);
     if (!survey_ || !nearly(surveyed_, wanted)) {
       survey_ = survey(*loaded.scene, loaded.answer.camera, loaded.answer.place, survey_size);
@@ -286,7 +287,6 @@ class LiveLook::Inside {
   LiveSources sources_;
   bool flat_plate_ = false;
   mutable std::optional<Length> noted_focus_{};
-  PixelSize traced_size_{};
   std::string source_{};
   std::vector<std::string> notes_{};
   std::vector<std::string> stamps_{};
@@ -303,7 +303,7 @@ class LiveLook::Inside {
 LiveLook::LiveLook(LiveSources sources, const LoadedShot& loaded)
     : inside_(std::make_unique<Inside>(std::move(sources), loaded)) {}
 LiveLook::~LiveLook() = default;
-PixelSize LiveLook::size() const { return inside_->size(); }
+PixelSize LiveLook::size(const LoadedShot& loaded) const { return inside_->size(loaded); }
 const std::string& LiveLook::source() const { return inside_->source(); }
 const std::vector<std::string>& LiveLook::notes() const { return inside_->notes(); }
 const std::vector<std::string>& LiveLook::files() const { return inside_->files(); }

@@ -64,8 +64,8 @@ class LiveLook {
   LiveLook(const LiveLook&) = delete;
   LiveLook& operator=(const LiveLook&) = delete;
 
-  /// Of the whole picture.
-  PixelSize size() const;
+  /// Of the whole picture: as it was given, or traced for this shot.
+  PixelSize size(const LoadedShot& loaded) const;
   /// How the picture came about, in a few words: "pinhole.exr", "regatta.gltf, traced".
   const std::string& source() const;
   /// What reading decided or doubts.

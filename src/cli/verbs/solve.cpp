@@ -9,6 +9,7 @@
 #include "report/measured.hpp"
 #include "report/solve_report.hpp"
 #include "report/text.hpp"
+#include "report/wish_report.hpp"
 
 namespace jolly_iris::cli {
 
@@ -28,10 +29,20 @@ class SolveVerb : public ShotVerb {
                   "NAME|LENGTH");
     options.value("--by", by_,
                   "with --blur: what changes; lens moves too, keeping the\n"
-                  "subject's size [stop]\n"
+                  "subject's size; all: every way with its price [stop]\n"
                   "with --level: who knows how the camera leans [the camera, if it\n"
                   "has a place; else lines drawn in the plate]",
-                  "stop|lens|camera|lines");
+                  "stop|lens|all|camera|lines");
+    options.repeatable("--wish", wishes_,
+                       "several at once: \"buoy 3 by 3 px\", \"bridge at least 20 px\",\n"
+                       "\"boat and buoy sharp\", \"boat as large as now\",\n"
+                       "\"no wider than f/1.4\", \"ISO up to 1600\" (repeatable)",
+                       "WISH");
+    options.value("--free", free_,
+                  "with --wish: what may change: stop, focus, focal, camera,\n"
+                  "and names of subjects [stop,focus]",
+                  "LIST");
+    frames_.add(options, "with --wish: an answer for each of these frames");
     options.flag("--level", level_, "a level camera with a shifted lens: verticals stay parallel");
     options.value("--keep", keep_,
                   "with --level: what keeps its place and size in the picture\n[the middle]",
@@ -61,10 +72,11 @@ class SolveVerb : public ShotVerb {
       from_ = LeanFrom::camera;
     } else if (by_ == "lines") {
       from_ = LeanFrom::lines;
-    } else if (!by_.empty() && by_ != "stop" && by_ != "lens") {
+    } else if (!by_.empty() && by_ != "stop" && by_ != "lens" && by_ != "all") {
       throw UsageError(fmt::format(
-          "--by {}: write stop or lens (with --blur), camera or lines (with --level)", by_));
+          "--by {}: write stop, lens or all (with --blur), camera or lines (with --level)", by_));
     }
+    chosen_ = frames_.request();
     check_together();
   }
 
@@ -88,15 +100,19 @@ class SolveVerb : public ShotVerb {
  private:
   void check_together() const {
     const int wishes = (hold_.empty() ? 0 : 1) + (sharp_.empty() ? 0 : 1) + (blur_ ? 1 : 0) +
-                       (body_.empty() ? 0 : 1) + (level_ ? 1 : 0) + (clip_.empty() ? 0 : 1);
+                       (body_.empty() ? 0 : 1) + (level_ ? 1 : 0) + (clip_.empty() ? 0 : 1) +
+                       (wishes_.empty() ? 0 : 1);
     if (wishes != 1) {
       throw UsageError(
           "say one thing that is wanted: --hold A,B, --sharp NEAR,FAR, --blur SIZE, --body FILE, "
-          "--level or --clip NAME");
+          "--level, --clip NAME, or several with --wish");
+    }
+    if (wishes_.empty() && (!free_.empty() || chosen_.asked)) {
+      throw UsageError("--free and --frames belong to --wish");
     }
     const bool about_level = from_ != LeanFrom::usual;
     if ((!blur_ && !at_.empty()) || (!blur_ && !by_.empty() && !about_level)) {
-      throw UsageError("--at and --by stop or lens belong to --blur");
+      throw UsageError("--at and --by stop, lens or all belong to --blur");
     }
     if (!level_ && (about_level || !keep_.empty())) {
       throw UsageError("--keep and --by camera or lines belong to --level");
@@ -111,6 +127,11 @@ class SolveVerb : public ShotVerb {
       overrides = overrides_for(solution, loaded);
       return report::say(solution, loaded);
     };
+    if (!wishes_.empty()) return wished(loaded, io, overrides);
+    if (blur_ && by_ == "all") {
+      return report::say(for_option("--at", [&] { return ways_to_blur(loaded, *blur_, at_); }),
+                         loaded);
+    }
     if (level_) {
       return said(keep_.empty() ? solve_level(loaded, from_, keep_) : for_option("--keep", [&] {
         return solve_level(loaded, from_, keep_);
@@ -134,6 +155,27 @@ class SolveVerb : public ShotVerb {
     return report::say(solution, loaded, hold ? ends[0] : "near", hold ? ends[1] : "far");
   }
 
+  report::Solved wished(const LoadedShot& loaded, const Terminal& io,
+                        std::vector<Override>& overrides) const {
+    const std::string free = free_.empty() ? "stop,focus" : free_;
+    if (!chosen_.asked) {
+      const WishSolution solution = solve_wishes(loaded, wishes_, free);
+      overrides = overrides_for(solution, loaded);
+      return report::say(solution, loaded);
+    }
+    frames_.doubt(loaded, io);
+    std::vector<WishSolution> all;
+    for (const double frame : chosen_frames(chosen_, loaded)) {
+      all.push_back(solve_wishes(at_frame(loaded, frame), wishes_, free));
+      all.back().frame = frame;
+    }
+    return report::say(all, loaded);
+  }
+
+  std::vector<std::string> wishes_{};
+  std::string free_{};
+  FrameTexts frames_{};
+  FrameRequest chosen_{};
   std::string hold_text_{};
   std::string sharp_text_{};
   std::string blur_text_{};
