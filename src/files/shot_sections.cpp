@@ -244,6 +244,17 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
     entry.origin = *v;
   }
   if (const auto v = in.quantity<Length>("scene.back", parse_length)) entry.back = *v;
+  if (const auto v = in.quantity<Length>("scene.right", parse_length)) entry.right = *v;
+  if (const auto v = in.quantity<Length>("scene.up", parse_length)) entry.up = *v;
+  if (const auto v = in.text("scene.around")) entry.around = *v;
+  if (const auto v = in.quantity<Angle>("scene.orbit", parse_angle)) entry.orbit = *v;
+  if (const auto v = in.quantity<Angle>("scene.orbit_up", parse_angle)) entry.orbit_up = *v;
+  const bool orbits = entry.orbit != Angle{} || entry.orbit_up != Angle{};
+  if (orbits && entry.around.empty()) {
+    in.mistake(
+        entry.orbit != Angle{} ? "scene.orbit" : "scene.orbit_up",
+        "goes around something: write scene.around = a subject, or a distance along the view");
+  }
   if (const auto v = in.choice<SceneLight>(
           "scene.light", {{"cd/m2", SceneLight::candela}, {"unscaled", SceneLight::unscaled}})) {
     shot.light = *v;
@@ -256,8 +267,9 @@ void read_scene(ShotReader& in, const std::string& file, Shot& shot) {
   if (scene || track) {
     shot.scene = entry;
   } else {
-    for (const char* key : {"scene.camera", "scene.aim", "scene.origin", "scene.back",
-                            "scene.level", "scene.points"}) {
+    for (const char* key :
+         {"scene.camera", "scene.aim", "scene.origin", "scene.back", "scene.right", "scene.up",
+          "scene.around", "scene.orbit", "scene.orbit_up", "scene.level", "scene.points"}) {
       if (!in.has(key)) continue;
       in.mistake(key, std::string(key) == "scene.points"
                           ? "are seen by a camera, but none is given: write scene.file (a glTF or "

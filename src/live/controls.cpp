@@ -86,6 +86,14 @@ std::vector<Control> all_controls(const LoadedShot& loaded) {
   const auto of_take = [](auto member) {
     return [member](const LoadedShot& l) -> std::optional<double> { return member(l.now.take); };
   };
+  const auto of_scene = [](auto member) {
+    return [member](const LoadedShot& l) -> std::optional<double> {
+      if (!l.now.scene) return std::nullopt;
+      return member(*l.now.scene);
+    };
+  };
+  const Length focus = loaded.answer.camera.focus;
+  const double reach = focus.is_infinite() ? 10.0 : focus.m();
   return {
       {"take", "take.stop", "stop", Law::stop, widest, 32, by_t ? "T" : "f/", "", 3,
        of_take([](const Take& t) { return t.stop.value; })},
@@ -122,6 +130,16 @@ std::vector<Control> all_controls(const LoadedShot& loaded) {
        of_lens([](const Lens& l) { return l.aberrations.focus_shift[0].dioptres(); })},
       {"faults", "lens.faults.focus_blue", "focus of blue", Law::linear, -0.1, 0.1, "", " dpt", 3,
        of_lens([](const Lens& l) { return l.aberrations.focus_shift[2].dioptres(); })},
+      {"camera", "scene.back", "farther back", Law::linear, -0.8 * reach, 4.0 * reach, "", " m", 4,
+       of_scene([](const SceneEntry& s) { return s.back.m(); })},
+      {"camera", "scene.right", "to the right", Law::linear, -reach, reach, "", " m", 4,
+       of_scene([](const SceneEntry& s) { return s.right.m(); })},
+      {"camera", "scene.up", "up", Law::linear, -reach, reach, "", " m", 4,
+       of_scene([](const SceneEntry& s) { return s.up.m(); })},
+      {"camera", "scene.orbit", "orbit", Law::linear, -90, 90, "", " deg", 4,
+       of_scene([](const SceneEntry& s) { return s.orbit.degrees(); })},
+      {"camera", "scene.orbit_up", "orbit up", Law::linear, -45, 60, "", " deg", 4,
+       of_scene([](const SceneEntry& s) { return s.orbit_up.degrees(); })},
       {"light", "take.iso", "ISO", Law::factor, 50, 12800, "", "", 3,
        [](const LoadedShot& l) { return l.now.take.iso; }},
       {"light", "take.nd", "ND", Law::linear, 0, 10, "", " stops", 2,
@@ -140,10 +158,13 @@ bool is_focus(const std::string& key) { return key.starts_with("focus.") && key 
 
 }  // namespace
 
-Json controls_of(const LiveShot& shot) {
+Json controls_of(const LiveShot& shot, bool look_follows) {
   const LoadedShot& loaded = shot.loaded();
   Json list = Json::array();
+  // A picture that was given shows what it shows; a scene can be looked at from elsewhere.
+  const bool may_move = look_follows && loaded.now.scene.has_value();
   for (const Control& c : all_controls(loaded)) {
+    if (std::string_view(c.section) == "camera" && !may_move) continue;
     const std::optional<double> value = c.value(loaded);
     const std::optional<double> noted = c.value(shot.as_in_file());
     Json one{{"section", c.section},  {"key", c.key},       {"label", c.label},

@@ -10,6 +10,7 @@
 namespace jolly_iris::live {
 
 /// Every control as the page takes it: key, words, value, range, how a position becomes text.
-Json controls_of(const LiveShot& shot);
+/// @param look_follows the picture is made anew where the camera moves
+Json controls_of(const LiveShot& shot, bool look_follows);
 
 }  // namespace jolly_iris::live

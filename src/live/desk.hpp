@@ -6,6 +6,7 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <stop_token>
 #include <string>
 #include <thread>
 #include <vector>
@@ -26,6 +27,8 @@ struct Reply {
   std::string body{};
   std::map<std::string, std::string> headers{};
 };
+
+Reply json_reply(const Json& json);
 
 /// May be asked from several threads.
 class Desk {
@@ -60,6 +63,8 @@ class Desk {
   Reply truth(const Words& words);
   Reply thumb(const Words& words);
   void change(const Words& words);
+  void add_what_belongs(std::vector<LiveChange>& changes, bool keep_framing) const;
+  void match();
   void focus_at(const Words& words);
   void hold(const Words& words);
   void blur(const Words& words);
@@ -82,8 +87,18 @@ class Desk {
   std::vector<std::string> looks_{};  // look files beside the shot
   bool closed_ = false;
   int waiting_ = 0;
+  struct Advice {  // what the plate says of the notes
+    bool asked = false;
+    bool running = false;
+    std::string trouble{};
+    std::vector<std::string> said{};
+    std::vector<LiveValue> values{};
+  };
+  Advice advice_{};
+  std::stop_source stop_matching_{};
   std::condition_variable changes_;
   std::thread watcher_;
+  std::jthread matcher_{};
 };
 
 }  // namespace jolly_iris::live

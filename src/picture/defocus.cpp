@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
@@ -271,13 +272,28 @@ Picture joined_layers(std::size_t count, const FrameOf& frame_of, const HoldsOut
 
 }  // namespace
 
+std::vector<std::size_t> layer_order(const std::vector<std::optional<Length>>& distances) {
+  std::vector<std::size_t> order(distances.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+    if (!distances[a] || !distances[b]) return distances[a].has_value() && !distances[b];
+    return *distances[a] < *distances[b];
+  });
+  return order;
+}
+
 Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCamera& camera,
                        const DefocusSettings& settings) {
+  std::vector<std::optional<Length>> distances;
+  for (const DefocusLayer& layer : layers) distances.push_back(layer.distance);
+  const std::vector<std::size_t> order = layer_order(distances);
   return joined_layers(
-      layers.size(), [&](std::size_t k) -> const Frame& { return layers[k].frame; },
-      [&](std::size_t k) { return layers[k].holdout; },
-      [&](std::size_t k, const DefocusSettings& one) {
-        return defocus(layers[k].frame, camera, one);
+      layers.size(), [&](std::size_t k) -> const Frame& { return layers[order[k]].frame; },
+      [&](std::size_t k) { return layers[order[k]].holdout; },
+      [&](std::size_t k, DefocusSettings one) {
+        const DefocusLayer& layer = layers[order[k]];
+        if (layer.distance) one.distance = layer.distance;
+        return defocus(layer.frame, camera, one);
       },
       settings);
 }
@@ -285,12 +301,15 @@ Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCam
 Picture defocus_layers(const std::vector<PreparedLayer*>& layers,
                        const std::vector<std::optional<Length>>& distances,
                        const VirtualCamera& camera, const DefocusSettings& settings) {
+  std::vector<std::optional<Length>> all = distances;
+  all.resize(layers.size());
+  const std::vector<std::size_t> order = layer_order(all);
   return joined_layers(
-      layers.size(), [&](std::size_t k) -> const Frame& { return layers[k]->frame.frame(); },
-      [&](std::size_t k) { return layers[k]->holdout; },
+      layers.size(), [&](std::size_t k) -> const Frame& { return layers[order[k]]->frame.frame(); },
+      [&](std::size_t k) { return layers[order[k]]->holdout; },
       [&](std::size_t k, DefocusSettings one) {
-        if (k < distances.size() && distances[k]) one.distance = distances[k];
-        return layers[k]->frame.defocus(camera, one);
+        if (all[order[k]]) one.distance = all[order[k]];
+        return layers[order[k]]->frame.defocus(camera, one);
       },
       settings);
 }

@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/quantity.hpp"
 #include "jolly_iris/scene/answer.hpp"
 #include "optics/nearest.hpp"
 
@@ -63,7 +64,8 @@ Pose on_the_floor(const Take& take) {
 }
 
 // The world place of something the camera aims at.
-Vec3 aim_of(const Shot& shot, const Scene* scene, const std::string& name) {
+Vec3 aim_of(const Shot& shot, const Scene* scene, const std::string& name, const char* key,
+            const char* purpose) {
   std::vector<std::string> names;
   for (const SubjectEntry& entry : shot.subjects) {
     if (!entry.place) continue;
@@ -77,8 +79,8 @@ Vec3 aim_of(const Shot& shot, const Scene* scene, const std::string& name) {
     }
     if (!scene->nodes[i].name.empty()) names.push_back(scene->nodes[i].name);
   }
-  throw UsageError(fmt::format("{}there is nothing called '{}' with a place to aim at.{}",
-                               shot.where("scene.aim"), name, did_you_mean(name, names)));
+  throw UsageError(fmt::format("{}there is nothing called '{}' with a place {}.{}", shot.where(key),
+                               name, purpose, did_you_mean(name, names)));
 }
 
 void turn_to(Pose& place, const Vec3& aim, const Shot& shot) {
@@ -109,6 +111,35 @@ void make_level(Pose& place, const Shot& shot) {
   place.linear.column(2) = aside.normalized();
   place.linear.column(1) = Vec3::unit_y();
   place.linear.column(0) = place.linear.column(1).cross(place.linear.column(2));
+}
+
+// Around what the camera goes: a subject's place, or a point on its view.
+Vec3 centre_of_orbit(const Shot& shot, const Scene* scene, const Pose& place) {
+  const std::string& around = shot.scene->around;
+  try {
+    const Length z = parse_length(around);
+    if (!(z.mm() > 0.0)) {
+      throw OpticsError(
+          fmt::format("{}{} is not in front of the camera", shot.where("scene.around"), around),
+          "scene.around");
+    }
+    return place.translation - place.linear.column(2) * z.m();
+  } catch (const QuantityError&) {
+    return aim_of(shot, scene, around, "scene.around", "to go around");
+  }
+}
+
+void go_around(Pose& place, const Shot& shot, const Scene* scene) {
+  const SceneEntry& entry = *shot.scene;
+  if (entry.around.empty() || (entry.orbit == Angle{} && entry.orbit_up == Angle{})) return;
+  const Vec3 centre = centre_of_orbit(shot, scene, place);
+  const auto turn = [&](const Vec3& axis, double radians) {
+    const Matrix3 r = Quaternion::about(axis, radians).to_matrix();
+    place.linear = r * place.linear;
+    place.translation = centre + r * (place.translation - centre);
+  };
+  turn(place.linear.column(0).normalized(), -entry.orbit_up.radians());
+  turn(Vec3::unit_y(), entry.orbit.radians());
 }
 
 // How far in front of the scene's camera the entrance pupil is.
@@ -151,8 +182,12 @@ Pose stand_of(const Shot& shot, const Scene* scene) {
     place = on_the_floor(shot.take);
   }
   if (!shot.scene) return place;
-  if (shot.scene->aim) turn_to(place, aim_of(shot, scene, *shot.scene->aim), shot);
-  place = place.moved(Vec3(0.0, 0.0, shot.scene->back.m() - pupil_ahead_m(shot)));
+  if (shot.scene->aim) {
+    turn_to(place, aim_of(shot, scene, *shot.scene->aim, "scene.aim", "to aim at"), shot);
+  }
+  place = place.moved(
+      Vec3(shot.scene->right.m(), shot.scene->up.m(), shot.scene->back.m() - pupil_ahead_m(shot)));
+  go_around(place, shot, scene);
   if (shot.scene->level) make_level(place, shot);
   return place;
 }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <limits>
 #include <numbers>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -130,6 +131,25 @@ double fraction_of_work(const DefocusRequest& request, PixelSize size, bool even
   return fraction;
 }
 
+// Cards lie in front of the pictures with depth: whether something of those stands before one of
+// them.
+void doubt_cards(const std::vector<DefocusLayer>& layers, const std::vector<PictureCard>& cards,
+                 std::vector<std::string>& notes) {
+  float nearest = std::numeric_limits<float>::infinity();
+  for (const DefocusLayer& layer : layers) {
+    if (layer.distance) continue;
+    for (const float z : layer.frame.depth) nearest = std::min(nearest, z);
+  }
+  for (std::size_t k = 0; k < cards.size(); ++k) {
+    const Length z = *layers[k].distance;
+    if (!(static_cast<double>(nearest) < z.m())) continue;
+    notes.push_back(fmt::format(
+        "{} lies over all of the picture with depth, though that has something at {:.4g} m, nearer "
+        "than its {:.4g} m",
+        cards[k].file, nearest, z.m()));
+  }
+}
+
 // What PICTURE's layers amount to through the shot's lens.
 std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedShot& loaded,
                                     bool& darker_corners, std::vector<std::string>& notes,
@@ -144,6 +164,13 @@ std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedS
     throw UsageError(name + ": only hides, but is none of the layers; name it among them too");
   }
   std::vector<DefocusLayer> layers;
+  for (const PictureCard& card : request.cards) {
+    DefocusLayer layer{read_for_shot(card.file, request.decoding, loaded, files, request.margin)};
+    notes.insert(notes.end(), layer.frame.notes.begin(), layer.frame.notes.end());
+    layer.distance = distance_named(loaded, card.at);
+    relight(request, layer.frame, notes);
+    layers.push_back(std::move(layer));
+  }
   for (const std::string& name : request.pictures) {
     DefocusLayer layer{read_for_shot(name, request.decoding, loaded, files, request.margin),
                        holds_out(name)};
@@ -158,6 +185,7 @@ std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedS
     if (!layer.holdout) relight(request, layer.frame, notes);
     layers.push_back(std::move(layer));
   }
+  doubt_cards(layers, request.cards, notes);
   return layers;
 }
 
@@ -184,7 +212,21 @@ void halve(const DefocusRequest& request, PixelSize whole, std::vector<DefocusLa
   }
 }
 
+const std::string& first_name(const DefocusRequest& request) {
+  return request.pictures.empty() ? request.cards.front().file : request.pictures.front();
+}
+
 }  // namespace
+
+PictureCard picture_card(const std::string& text) {
+  const auto equals = text.rfind('=');
+  if (equals == std::string::npos || equals == 0 || equals + 1 == text.size()) {
+    throw UsageError(text +
+                     ": a card is a picture and where it stands: FILE=NAME or FILE=DISTANCE, e.g. "
+                     "boat.png=boat or reeds.png=1.2m");
+  }
+  return {text.substr(0, equals), text.substr(equals + 1)};
+}
 
 DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot& loaded,
                                  std::vector<std::string>& files, const Execution& execution) {
@@ -210,7 +252,8 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
   settings.coc_px = discs_of(request, whole, files);
   if (request.half) halve(request, whole, layers, settings);
   const Frame& front = layers.front().frame;
-  settings.distance = flat_distance(request, loaded, front);
+  settings.distance =
+      layers.front().distance ? layers.front().distance : flat_distance(request, loaded, front);
   try {
     if (layers.size() == 1) {
       const std::vector<float> coc = blur_map(front, camera, settings);
@@ -221,9 +264,9 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
       out.frame.colour = defocus_layers(layers, camera, settings);
     }
   } catch (const NoDepthError& e) {
-    throw NoDepthError(request.pictures.front() + ": " + e.what());
+    throw NoDepthError(first_name(request) + ": " + e.what());
   } catch (const PictureError& e) {
-    throw PictureError(request.pictures.front() + ": " + e.what());
+    throw PictureError(first_name(request) + ": " + e.what());
   }
   return out;
 }
@@ -236,7 +279,9 @@ DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<
     throw UsageError(name + ": one picture for all frames; write #### where the number stands");
   }
   const std::vector<double> chosen = chosen_frames(frames, loaded);
-  check_sequence(request.pictures, chosen);
+  std::vector<std::string> inputs = request.pictures;
+  for (const PictureCard& card : request.cards) inputs.push_back(card.file);
+  check_sequence(inputs, chosen);
   DefocusedFrames out;
   out.frames = chosen.size();
   const auto n = static_cast<double>(chosen.size());
@@ -247,6 +292,7 @@ DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<
     DefocusRequest one = request;
     one.pictures = numbered(request.pictures, frame);
     one.holdouts = numbered(request.holdouts, frame);
+    for (PictureCard& card : one.cards) card.file = numbered(card.file, frame);
     for (std::string* name : {&one.depth, &one.blur, &one.save_blur})
       *name = numbered(*name, frame);
     const LoadedShot now = at_frame(loaded, frame);

@@ -3,9 +3,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <filesystem>
-#include <limits>
+#include <list>
 #include <mutex>
 #include <system_error>
 
@@ -14,6 +15,7 @@
 #include "jolly_iris/optics/white.hpp"
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/trace/trace.hpp"
+#include "jolly_iris/workflow/sequence.hpp"
 
 namespace jolly_iris {
 
@@ -28,6 +30,8 @@ constexpr int moving_samples = 3;
 // What a pinhole picture of a slightly other framing is still good enough for: a draft.
 constexpr double framing_drift = 0.1;
 constexpr PixelSize survey_size{480, 270};
+// Of a sequence, so many frames stay ready.
+constexpr std::size_t max_frames = 3;
 
 std::string base_name(const std::string& file) {
   return std::filesystem::path(file).filename().string();
@@ -83,29 +87,32 @@ bool nearly(const Framing& a, const Framing& b) {
 class LiveLook::Inside {
  public:
   Inside(LiveSources sources, const LoadedShot& loaded) : sources_(std::move(sources)) {
-    if (sources_.pictures.empty() && !loaded.scene) {
+    if (traced() && !loaded.scene) {
       sources_.pictures.push_back(plate_file(loaded, "to look at", ", or give a picture"));
       flat_plate_ = true;
     }
-    if (sources_.pictures.empty()) {
+    if (traced()) {
       source_ = base_name(loaded.now.scene->file) + ", traced";
     } else {
+      for (const PictureCard& card : sources_.cards) {
+        source_ += (source_.empty() ? "" : ", ") + base_name(card.file) + " at " + card.at;
+      }
       for (const std::string& file : sources_.pictures) {
         source_ += (source_.empty() ? "" : " over ") + base_name(file);
       }
-      read(loaded);
+      (void)given(loaded);
     }
   }
 
   PixelSize size(const LoadedShot& loaded) const {
-    const std::lock_guard lock(lock_);
-    return given_ ? given_->size()
-                  : draft_size(loaded.answer.camera.pixels, traced_width, traced_height);
+    if (traced()) return draft_size(loaded.answer.camera.pixels, traced_width, traced_height);
+    const std::lock_guard one(reading_);
+    return given_.front().preview->size();
   }
   const std::string& source() const { return source_; }
   const std::vector<std::string>& notes() const { return notes_; }
   const std::vector<std::string>& files() const { return sources_.pictures; }
-  bool traced() const { return sources_.pictures.empty(); }
+  bool traced() const { return sources_.pictures.empty() && sources_.cards.empty(); }
 
   LivePicture at(const LoadedShot& loaded, const LiveView& view, bool with_coc,
                  const Execution& execution) {
@@ -159,14 +166,25 @@ class LiveLook::Inside {
 
   bool look_again(const LoadedShot& loaded) {
     if (traced()) return false;
-    if (stamps() == stamps_) return false;
-    read(loaded);
+    const std::lock_guard one(reading_);
+    const auto before = given_.size();
+    given_.remove_if([&](const Given& g) {
+      return g.files != given_.front().files && stamps_of(g.files) != g.stamps;
+    });
+    if (stamps_of(given_.front().files) == given_.front().stamps) return given_.size() != before;
+    Given again = read(loaded);
+    given_.pop_front();
+    given_.push_front(std::move(again));
     return true;
   }
 
   PreviewCounts counts() const {
+    if (!traced()) {
+      const std::lock_guard one(reading_);
+      return given_.front().preview->counts();
+    }
     const std::lock_guard lock(lock_);
-    return given_ ? given_->counts() : whole_.preview ? whole_.preview->counts() : PreviewCounts{};
+    return whole_.preview ? whole_.preview->counts() : PreviewCounts{};
   }
 
  private:
@@ -176,9 +194,16 @@ class LiveLook::Inside {
     std::shared_ptr<Preview> preview{};
   };
 
-  std::vector<std::string> stamps() const {
+  // Pictures of one frame, or of all where their names have no number.
+  struct Given {
+    std::vector<std::string> files{};
+    std::vector<std::string> stamps{};
+    std::shared_ptr<Preview> preview{};
+  };
+
+  static std::vector<std::string> stamps_of(const std::vector<std::string>& files) {
     std::vector<std::string> out;
-    for (const std::string& file : sources_.pictures) {
+    for (const std::string& file : files) {
       std::error_code gone;
       const auto time = std::filesystem::last_write_time(file, gone);
       const auto size = gone ? 0 : std::filesystem::file_size(file, gone);
@@ -187,31 +212,42 @@ class LiveLook::Inside {
     return out;
   }
 
-  void read(const LoadedShot& loaded) {
-    const std::vector<std::string> before = stamps();
+  // Cards first, then pictures, as they are called at the shot's frame.
+  std::vector<std::string> names_at(const LoadedShot& loaded) const {
+    std::vector<std::string> names;
+    for (const PictureCard& card : sources_.cards) names.push_back(card.file);
+    names.insert(names.end(), sources_.pictures.begin(), sources_.pictures.end());
+    return loaded.answer.frame ? numbered(names, std::floor(*loaded.answer.frame)) : names;
+  }
+
+  Given read(const LoadedShot& loaded) {
+    Given made{names_at(loaded), {}, {}};
+    made.stamps = stamps_of(made.files);
     std::vector<std::string> notes;
     std::vector<std::string> files;
     std::vector<DefocusLayer> layers;
-    for (const std::string& file : sources_.pictures) {
+    for (std::size_t i = 0; i < made.files.size(); ++i) {
+      const std::string& file = made.files[i];
       Frame frame = read_for_shot(file, sources_.decoding, loaded, files);
       notes.insert(notes.end(), frame.notes.begin(), frame.notes.end());
-      if (frame.has_depth() && loaded.now.depth) {
+      const bool card = i < sources_.cards.size();
+      if (!card && frame.has_depth() && loaded.now.depth) {
         frame.depth =
             axial_depth(frame, loaded.now.depth->code, loaded.answer.camera, frame.colour.size());
       }
-      if (!frame.has_depth() && !flat_distance(loaded)) {
+      if (!card && !frame.has_depth() && !flat_distance(loaded)) {
         throw UsageError(
             fmt::format("{}: has no depth (a channel Z, axial metres), and nothing says how far "
                         "away it is",
                         file));
       }
-      layers.push_back({std::move(frame), false});
+      has_depth_ = has_depth_ || (!card && frame.has_depth());
+      layers.push_back({std::move(frame), false, {}});
     }
-    auto made = std::make_shared<Preview>(std::move(layers));
+    made.preview = std::make_shared<Preview>(std::move(layers));
     const std::lock_guard lock(lock_);
-    given_ = std::move(made);
     notes_ = std::move(notes);
-    stamps_ = before;
+    return made;
   }
 
   std::optional<Length> flat_distance(const LoadedShot& loaded) const {
@@ -222,20 +258,35 @@ class LiveLook::Inside {
     return std::nullopt;
   }
 
+  // One a layer: cards by where they stand now; pictures without depth by their one distance.
   std::vector<std::optional<Length>> distances(const LoadedShot& loaded) {
-    const std::lock_guard lock(lock_);
-    if (!given_) return {};
-    const auto flat = flat_distance(loaded);
-    if (!flat) return {};
-    return std::vector<std::optional<Length>>(sources_.pictures.size(), flat);
+    if (traced()) return {};
+    std::vector<std::optional<Length>> out;
+    for (const PictureCard& card : sources_.cards) {
+      out.emplace_back(distance_named(loaded, card.at));
+    }
+    const auto flat = has_depth_ ? std::nullopt : flat_distance(loaded);
+    out.resize(out.size() + sources_.pictures.size(), flat);
+    return out;
+  }
+
+  // The pictures of the shot's frame, read if they are not there yet; of few frames at a time.
+  std::shared_ptr<Preview> given(const LoadedShot& loaded) {
+    const std::lock_guard one(reading_);
+    const std::vector<std::string> wanted = names_at(loaded);
+    for (auto g = given_.begin(); g != given_.end(); ++g) {
+      if (g->files != wanted) continue;
+      given_.splice(given_.begin(), given_, g);
+      return given_.front().preview;
+    }
+    given_.push_front(read(loaded));
+    if (given_.size() > max_frames) given_.pop_back();
+    return given_.front().preview;
   }
 
   std::shared_ptr<Preview> preview_for(const LoadedShot& loaded, bool draft, bool& old,
                                        const Execution& execution) {
-    {
-      const std::lock_guard lock(lock_);
-      if (given_) return given_;
-    }
+    if (!traced()) return given(loaded);
     const Framing wanted = live_look_parts::framing_of(loaded);
     {
       const std::lock_guard lock(lock_);
@@ -289,10 +340,11 @@ class LiveLook::Inside {
   mutable std::optional<Length> noted_focus_{};
   std::string source_{};
   std::vector<std::string> notes_{};
-  std::vector<std::string> stamps_{};
   mutable std::mutex lock_;
+  mutable std::mutex reading_;  // taken before lock_
   std::mutex tracing_;
-  std::shared_ptr<Preview> given_{};
+  std::list<Given> given_{};
+  std::atomic<bool> has_depth_{false};
   Traced draft_{};
   Traced whole_{};
   std::mutex surveying_;
@@ -304,6 +356,7 @@ LiveLook::LiveLook(LiveSources sources, const LoadedShot& loaded)
     : inside_(std::make_unique<Inside>(std::move(sources), loaded)) {}
 LiveLook::~LiveLook() = default;
 PixelSize LiveLook::size(const LoadedShot& loaded) const { return inside_->size(loaded); }
+bool LiveLook::is_traced() const { return inside_->traced(); }
 const std::string& LiveLook::source() const { return inside_->source(); }
 const std::vector<std::string>& LiveLook::notes() const { return inside_->notes(); }
 const std::vector<std::string>& LiveLook::files() const { return inside_->files(); }

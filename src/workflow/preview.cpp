@@ -44,6 +44,7 @@ class Preview::Inside {
     if (layers.empty()) throw PictureError("there is no layer to blur");
     whole_.size = layers.front().frame.colour.size();
     for (DefocusLayer& layer : layers) {
+      distances_.push_back(layer.distance);
       whole_.layers.push_back({PreparedFrame(std::move(layer.frame)), layer.holdout});
     }
     for (std::size_t k = 1; k < whole_.layers.size(); ++k) {
@@ -67,11 +68,14 @@ class Preview::Inside {
   std::vector<float> coc(const PreviewView& view, const Execution& execution) {
     check(view);
     const std::lock_guard work(work_);
-    const Frame& frame = ready(view.size, execution).layers.front().frame.frame();
+    Size& at = ready(view.size, execution);
     DefocusSettings settings = settings_;
     settings.execution = execution;
     settings.margin = margin_of(view.size);
-    if (!view.distances.empty() && view.distances[0]) settings.distance = view.distances[0];
+    const auto distances = distances_of(view);
+    const std::size_t front = layer_order(distances).front();
+    const Frame& frame = at.layers[front].frame.frame();
+    if (distances[front]) settings.distance = distances[front];
     const std::vector<float> all = blur_map(frame, view.camera, settings);
     const Box inner = view.box.value_or(Box{0, 0, view.size.width, view.size.height});
     std::vector<float> out;
@@ -214,10 +218,11 @@ class Preview::Inside {
     for (PreparedLayer& layer : at.layers) layers.push_back(&layer);
     Made made{view.camera, view.size, view.box, view.distances, {}};
     if (layers.size() == 1) {
-      if (!view.distances.empty() && view.distances[0]) settings.distance = view.distances[0];
+      const auto distances = distances_of(view);
+      if (distances[0]) settings.distance = distances[0];
       made.picture = layers[0]->frame.defocus(view.camera, settings);
     } else {
-      made.picture = defocus_layers(layers, view.distances, view.camera, settings);
+      made.picture = defocus_layers(layers, distances_of(view), view.camera, settings);
     }
     ++counts_.blurred;
     count_discs(at);
@@ -256,7 +261,17 @@ class Preview::Inside {
     return out;
   }
 
+  // Of each layer: as the view says, else as it was given.
+  std::vector<std::optional<Length>> distances_of(const PreviewView& view) const {
+    std::vector<std::optional<Length>> out = distances_;
+    for (std::size_t k = 0; k < std::min(out.size(), view.distances.size()); ++k) {
+      if (view.distances[k]) out[k] = view.distances[k];
+    }
+    return out;
+  }
+
   DefocusSettings settings_;
+  std::vector<std::optional<Length>> distances_{};
   PixelSize size_{};
   mutable std::mutex work_;
   Size whole_{};

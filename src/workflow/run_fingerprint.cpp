@@ -56,6 +56,10 @@ std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& load
   if (!d.curve_file.empty()) f.add_file(d.curve_file);
   for (const std::string& hides : request.holdouts) f.add("hides " + hides);
   for (const std::string& name : request.pictures) f.add_file(name);
+  for (const PictureCard& card : request.cards) {
+    f.add("card at " + card.at);
+    f.add_file(card.file);
+  }
   for (const std::string* name : {&request.depth, &request.blur}) {
     f.add(*name);
     if (!name->empty()) f.add_file(*name);

@@ -42,7 +42,13 @@ struct SceneEntry {
   std::optional<std::string> camera{};
   double scale = 1.0;  ///< the whole scene is made this much larger
   CameraOrigin origin = CameraOrigin::pupil;
-  Length back{};  ///< the camera stood so much farther back along its view than in the scene
+  Length back{};   ///< the camera stood so much farther back along its view than in the scene
+  Length right{};  ///< and so much to its right, as it looks …
+  Length up{};     ///< … and up
+  /// What it goes around, by `orbit` and `orbit_up`: a subject, or a distance along its view.
+  std::string around{};
+  Angle orbit{};                              ///< about the upright: + the camera goes to its right
+  Angle orbit_up{};                           ///< + it rises, looking down the more
   std::optional<std::string> aim{};           ///< a subject that the camera always turns to
   bool level = false;                         ///< tilt and roll are taken out (see perspective.hpp)
   std::string points{};                       ///< a PLY of coloured points, in the artist's units

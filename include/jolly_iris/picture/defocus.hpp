@@ -60,10 +60,16 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera,
 struct DefocusLayer {
   Frame frame{};
   bool holdout = false;  ///< it only hides what is behind it: its light is left out, and its alpha
+  std::optional<Length> distance{};  ///< all of it is this far away: a card; its depth is not used
 };
 
-/// Layers from front to back, each blurred by itself and laid over the ones behind it: what is
-/// hidden in one is known from the next, so that nothing is guessed.
+/// In which order layers lie: cards by their distance, nearest first and the first named of equals;
+/// behind them those with depth, as they were named. @return numbers of layers, from front to back
+std::vector<std::size_t> layer_order(const std::vector<std::optional<Length>>& distances);
+
+/// Layers from front to back (cards among themselves in any order), each blurred by itself and laid
+/// over the ones behind it: what is hidden in one is known from the next, so that nothing is
+/// guessed.
 /// @throws as defocus (names the layer), and PictureError for layers of different sizes or none
 Picture defocus_layers(const std::vector<DefocusLayer>& layers, const VirtualCamera& camera,
                        const DefocusSettings& settings = {});

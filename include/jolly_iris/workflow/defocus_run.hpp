@@ -14,9 +14,20 @@
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
+/// A flat picture with alpha, all of it at one distance.
+struct PictureCard {
+  std::string file{};
+  std::string at{};  ///< a subject, or a distance
+};
+
+/// "boat.png=boat", "reeds.png=1.2 m". @throws UsageError for text without a = between two parts
+PictureCard picture_card(const std::string& text);
+
 struct DefocusRequest {
   std::vector<std::string> pictures{};  ///< one, or layers from front to back
   std::vector<std::string> holdouts{};  ///< those of them that only hide
+  /// Laid over the pictures by their distance, nearest in front; as many as wanted.
+  std::vector<PictureCard> cards{};
   // what is how far away
   std::string distance{};  ///< of all of the picture: a length, or a subject
   std::string depth{};     ///< a depth picture of its own

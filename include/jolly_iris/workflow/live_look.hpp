@@ -9,6 +9,7 @@
 
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/workflow/defocus_run.hpp"
 #include "jolly_iris/workflow/load.hpp"
 #include "jolly_iris/workflow/preview.hpp"
 
@@ -18,7 +19,9 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 struct LiveSources {
   /// CG pictures, sharp, with depth; several are layers from front to back. None: the shot's scene
   /// is traced through a pinhole; without a scene, the plate is taken as flat.
+  /// "####" in names stands for the frame's number.
   std::vector<std::string> pictures{};
+  std::vector<PictureCard> cards{};  ///< over them by their distance
   /// Of a picture without depth: a distance or a subject. Empty: the shot's depth.distance, else
   /// what is in focus as the shot file has it.
   std::string distance{};
@@ -68,6 +71,8 @@ class LiveLook {
   PixelSize size(const LoadedShot& loaded) const;
   /// How the picture came about, in a few words: "pinhole.exr", "regatta.gltf, traced".
   const std::string& source() const;
+  /// Whether it is traced from the shot's scene, and so follows a camera that moves.
+  bool is_traced() const;
   /// What reading decided or doubts.
   const std::vector<std::string>& notes() const;
   /// Files that it is made from.

@@ -21,14 +21,18 @@ class DefocusVerb : public ShotVerb {
   void add_options(OptionSet& options) override {
     const char* far = "What is how far away";
     add_shot(options, "written.0");
-    options
-        .several("PICTURE", wanted_.pictures,
-                 "a sharp picture; an EXR with depth Z (as the shot's [depth] counts,\n"
-                 "else axial metres). Several: layers, from front to back",
-                 "FILE")
-        .required();
+    options.several("PICTURE", wanted_.pictures,
+                    "a sharp picture; an EXR with depth Z (as the shot's [depth] counts,\n"
+                    "else axial metres). Several: layers, from front to back",
+                    "FILE");
     add_out(options, out_, "PICTURE's name .defocus.exr, here");
     options.value("--depth", wanted_.depth, "a depth picture of its own, of any size", "FILE")
+        .under(far);
+    options
+        .repeatable("--card", cards_,
+                    "a flat picture with alpha, all of it at a subject or a distance:\n"
+                    "boat.png=boat, reeds.png=1.2m (repeatable); the nearest lies in front",
+                    "FILE=WHERE")
         .under(far);
     options
         .flag("--mend-depth", wanted_.mend_depth,
@@ -105,6 +109,7 @@ class DefocusVerb : public ShotVerb {
     } else if (!edge_.empty() && edge_ != "repeat") {
       throw UsageError("--edge " + edge_ + ": write repeat, mirror or black");
     }
+    for (const std::string& text : cards_) wanted_.cards.push_back(picture_card(text));
     read_margin();
     read_disc();
     check_together();
@@ -113,7 +118,9 @@ class DefocusVerb : public ShotVerb {
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
     frames_.doubt(loaded, io);
-    const std::string usual = report::stem_of(wanted_.pictures.front()) + ".defocus.exr";
+    const std::string& first =
+        wanted_.pictures.empty() ? wanted_.cards.front().file : wanted_.pictures.front();
+    const std::string usual = report::stem_of(first) + ".defocus.exr";
     const std::vector<std::string> names = picture_names(out_, usual);
     claim_picture(wanted_.save_blur);
     if (!wanted_.distance.empty() && !chosen_.asked) {
@@ -187,6 +194,15 @@ class DefocusVerb : public ShotVerb {
 
   void check_together() const {
     const DefocusRequest& w = wanted_;
+    if (w.pictures.empty() && w.cards.empty()) {
+      throw UsageError("name the picture to defocus, or a card: --card FILE=WHERE");
+    }
+    const bool elsewhere = !w.blur.empty() || !w.depth.empty() || !w.distance.empty();
+    if (!w.cards.empty() && elsewhere) {
+      throw UsageError(
+          "--card says itself how far it is; --distance, --depth and --blur are for one picture "
+          "alone");
+    }
     if (w.clipped_at && !w.true_peak) {
       throw UsageError(
           "--clipped-at needs to know how bright a lamp is: --true-peak VALUE, or --disc VALUE,PX");
@@ -216,6 +232,7 @@ class DefocusVerb : public ShotVerb {
   FrameRequest chosen_{};
   TransferText transfer_{};
   std::vector<std::string> out_{};
+  std::vector<std::string> cards_{};
   std::string edge_{};
   std::string margin_{};
   std::string disc_{};

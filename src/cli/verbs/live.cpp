@@ -41,12 +41,16 @@ class LiveVerb : public ShotVerb {
     add_shot(options, "address");
     options.several("PICTURE", wanted_.sources.pictures,
                     "a sharp CG picture with depth (an EXR with Z); several are layers,\n"
-                    "front to back [the shot's scene, traced]",
+                    "front to back; #### stands for the frame [the shot's scene, traced]",
                     "FILE");
     options.value("--distance", wanted_.sources.distance,
                   "a picture without depth: everything is this far, or as far as\n"
                   "this subject [the shot's depth.distance]",
                   "LENGTH|NAME");
+    options.repeatable("--card", cards_,
+                       "a flat picture with alpha, all of it at a subject or a distance:\n"
+                       "boat.png=boat, reeds.png=1.2m (repeatable)",
+                       "FILE=WHERE");
     transfer_.add(options);
     options.value("--port", wanted_.port, "[any that is free]", "N").within(1, 65535);
     options.flag("--open", open_, "open the page in the browser");
@@ -57,6 +61,7 @@ class LiveVerb : public ShotVerb {
     ShotVerb::check();
     if (ShotVerb::watches()) throw UsageError("--watch: live follows its files by itself");
     wanted_.shot = request_;
+    for (const std::string& text : cards_) wanted_.sources.cards.push_back(picture_card(text));
     wanted_.sources.decoding = transfer_.decoding();
   }
 
@@ -79,6 +84,7 @@ class LiveVerb : public ShotVerb {
  private:
   LiveRequest wanted_{};
   TransferText transfer_{};
+  std::vector<std::string> cards_{};
   bool open_ = false;
 };
 

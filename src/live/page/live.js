@@ -383,7 +383,7 @@
     const set = [...pending].map(([key, text]) => key + "=" + text);
     pending = new Map();
     try {
-      await post("change", { set, touch });
+      await post("change", { set, touch, ...($("keep-framing")?.checked ? { keep: "1" } : {}) });
     } catch (e) {
       complain("the tool does not answer: " + e.message);
     }
@@ -462,6 +462,14 @@
         form.append(make("h2", section));
       }
       form.append(build(c));
+      if (c.key === "scene.back") {
+        const label = make("label", undefined, "check");
+        const input = make("input");
+        input.type = "checkbox";
+        input.id = "keep-framing";
+        label.append(input, make("span", "what is in focus stays as large, by the lens"));
+        form.append(label);
+      }
       if (c.law === "stop") {
         const label = make("label", undefined, "check");
         const input = make("input");
@@ -591,6 +599,9 @@
   // ---- wishes, tries, files ----------------------------------------------------------------------
   $("hold").addEventListener("click", () => post("hold", { a: $("hold-a").value, b: $("hold-b").value }));
   $("blur").addEventListener("click", () => post("blur", { at: $("blur-at").value, px: $("blur-px").value }));
+  $("match").addEventListener("click", () => post("match"));
+  $("take-match").addEventListener("click", () =>
+    post("change", { set: state.match.values.map((v) => v.key + "=" + v.text) }));
   $("undo").addEventListener("click", () => post("undo"));
   $("redo").addEventListener("click", () => post("redo"));
   $("reset").addEventListener("click", () => post("reset"));
@@ -760,6 +771,14 @@
                  button("Take the file's", () => post("settle", { key: c.key, keep: "0" })));
       $("conflicts").append(box);
     }
+    $("match-part").hidden = !json.has_plate;
+    $("match").disabled = json.match.running;
+    $("match").textContent = json.match.running ? "Measuring the plate …" : "Ask the plate";
+    const said = json.match.trouble ? [json.match.trouble] : json.match.said;
+    $("match-said").textContent = "";
+    for (const words of said) $("match-said").append(make("li", words));
+    for (const v of json.match.values) $("match-said").append(make("li", `${v.key} = ${v.text} (${v.why})`));
+    $("take-match").hidden = json.match.values.length === 0;
     $("frames").hidden = !json.frames;
     if (json.frames) {
       $("frame").min = json.frames.first;
