@@ -81,6 +81,31 @@ class Browser {
                                       {{"type", "pointerUp"}, {"button", 0}}}}}}}});
   }
 
+  /// Pressed at one place of an element, moved in steps, let go at another.
+  void drag(const std::string& selector, std::array<double, 2> from, std::array<double, 2> to,
+            int steps = 6) {
+    const Json box = script(
+        "const e = document.querySelector(arguments[0]); e.scrollIntoView({block: 'nearest'});"
+        "const b = e.getBoundingClientRect(); return [b.left, b.top, b.width, b.height]",
+        {selector});
+    const auto at = [&](double t) {
+      const double x = from[0] + t * (to[0] - from[0]);
+      const double y = from[1] + t * (to[1] - from[1]);
+      return Json{{"type", "pointerMove"},
+                  {"duration", 30},
+                  {"x", static_cast<int>(box[0].get<double>() + x * box[2].get<double>())},
+                  {"y", static_cast<int>(box[1].get<double>() + y * box[3].get<double>())}};
+    };
+    Json list = Json::array({at(0.0), {{"type", "pointerDown"}, {"button", 0}}});
+    for (int i = 1; i <= steps; ++i) list.push_back(at(static_cast<double>(i) / steps));
+    list.push_back({{"type", "pointerUp"}, {"button", 0}});
+    post(session_ + "/actions", {{"actions",
+                                  {{{"type", "pointer"},
+                                    {"id", "mouse"},
+                                    {"parameters", {{"pointerType", "mouse"}}},
+                                    {"actions", list}}}}});
+  }
+
   /// Keys as they are typed; W3C's codes for the others, below. `held` stays down meanwhile.
   void keys(const std::u16string& typed, char16_t held = 0) {
     Json list = Json::array();

@@ -141,7 +141,7 @@ Reply Desk::look(const std::string& what, const Words& words) {
     if (what == "thumb") return thumb(words);
     return refusal(404, "there is no such thing");
   } catch (const Cancelled&) {
-    return refusal(409, "another state is looked at meanwhile");
+    return {204, "application/octet-stream", {}, {}};  // another state is looked at meanwhile
   } catch (const std::exception& e) {
     return refusal(422, e.what());
   }

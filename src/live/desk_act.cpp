@@ -105,8 +105,9 @@ void Desk::hold(const Words& words) {
   for (const Override& o : overrides_for(found, *loaded)) changes.push_back({o.key, o.text});
   const std::lock_guard lock(lock_);
   shot_.change(changes, word(words, "touch"));
-  told_ = fmt::format("Just sharp from {} to {}.", short_metres_text(found.near),
-                      short_metres_text(found.far));
+  told_ =
+      fmt::format("Just sharp from {} to {}.", short_metres_text(std::min(found.near, found.far)),
+                  short_metres_text(std::max(found.near, found.far)));
   changed();
 }
 

@@ -6,8 +6,10 @@
 #include <atomic>
 #include <cmath>
 #include <filesystem>
+#include <functional>
 #include <list>
 #include <mutex>
+#include <stop_token>
 #include <system_error>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -25,7 +27,7 @@ namespace {
 // moves.
 constexpr int traced_width = 960;
 constexpr int traced_height = 600;
-constexpr int still_samples = 16;
+constexpr int still_samples = 6;
 constexpr int moving_samples = 3;
 // What a pinhole picture of a slightly other framing is still good enough for: a draft.
 constexpr double framing_drift = 0.1;
@@ -189,6 +191,32 @@ class LiveLook::Inside {
 
  private:
   using Framing = live_look_parts::Framing;
+  // A trace, for as long as it takes.
+  struct Work {
+    Framing framing{};
+    std::stop_source stop{};
+  };
+  class UnderWay {
+   public:
+    UnderWay(Inside& of, const Framing& framing, const Execution& execution)
+        : of_(of), outside_(execution.stop, [this] { work_.stop.request_stop(); }) {
+      work_.framing = framing;
+      const std::lock_guard lock(of_.lock_);
+      of_.under_way_ = &work_;
+    }
+    ~UnderWay() {
+      const std::lock_guard lock(of_.lock_);
+      of_.under_way_ = nullptr;
+    }
+    UnderWay(const UnderWay&) = delete;
+    UnderWay& operator=(const UnderWay&) = delete;
+    std::stop_token token() const { return work_.stop.get_token(); }
+
+   private:
+    Inside& of_;
+    Work work_{};
+    std::stop_callback<std::function<void()>> outside_;
+  };
   struct Traced {
     Framing framing{};
     std::shared_ptr<Preview> preview{};
@@ -290,6 +318,8 @@ class LiveLook::Inside {
     const Framing wanted = live_look_parts::framing_of(loaded);
     {
       const std::lock_guard lock(lock_);
+      // What is being traced for a framing that nobody looks at any more is given up.
+      if (under_way_ && !(under_way_->framing == wanted)) under_way_->stop.request_stop();
       if (whole_.preview && whole_.framing == wanted) return whole_.preview;
       if (draft) {
         for (const Traced* t : {&draft_, &whole_}) {
@@ -313,7 +343,9 @@ class LiveLook::Inside {
     settings.pinhole = true;
     settings.size = draft ? draft_size(size(loaded), 480, 270) : size(loaded);
     settings.samples = draft ? moving_samples : still_samples;
+    const UnderWay own(*this, wanted, execution);
     settings.execution = execution;
+    settings.execution.stop = own.token();
     Frame frame = trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
     std::vector<DefocusLayer> layers;
     layers.push_back({std::move(frame), false});
@@ -345,6 +377,7 @@ class LiveLook::Inside {
   std::mutex tracing_;
   std::list<Given> given_{};
   std::atomic<bool> has_depth_{false};
+  Work* under_way_ = nullptr;  // one at a time: see tracing_
   Traced draft_{};
   Traced whole_{};
   std::mutex surveying_;

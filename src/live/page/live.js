@@ -33,6 +33,9 @@
       const told = await answer.json().catch(() => ({ error: "no answer" }));
       throw Object.assign(new Error(told.error), { status: answer.status });
     }
+    if (answer.status === 204) {  // given up for a newer state
+      throw Object.assign(new Error("given up"), { status: 204 });
+    }
     const width = +answer.headers.get("X-Width");
     const height = +answer.headers.get("X-Height");
     return {
@@ -119,7 +122,8 @@
       show(await pixels(path_of("draft")), part() !== null);
       if (turn === look.wanted) still = setTimeout(settle, look.dragging ? 400 : still_after);
     } catch (e) {
-      if (e.status !== 409) complain(e.message);
+      if (e.status === 204) still = setTimeout(refresh, 30);  // another page turned something meanwhile
+      else complain(e.message);
     }
     look.busy = false;
     if (turn !== look.wanted) pump();
@@ -135,7 +139,8 @@
       const p = await pixels(path_of("whole"));
       if (turn === look.wanted) show(p, true);
     } catch (e) {
-      if (e.status !== 409) complain(e.message);
+      if (e.status !== 204) complain(e.message);
+      else if (turn === look.wanted) still = setTimeout(refresh, 30);
     }
     clearInterval(waits);
     if (turn === look.wanted) look.busy = false;
@@ -374,6 +379,7 @@
 
   // The last value of each key is sent, one question at a time.
   let pending = new Map();
+  let pending_touch = "";
   let posting = false;
   let touch = "";
   let touches = 0;
@@ -382,6 +388,7 @@
     posting = true;
     const set = [...pending].map(([key, text]) => key + "=" + text);
     pending = new Map();
+    const touch = pending_touch;
     try {
       await post("change", { set, touch, ...($("keep-framing")?.checked ? { keep: "1" } : {}) });
     } catch (e) {
@@ -392,6 +399,7 @@
   };
   const turn = (key, text) => {
     pending.set(key, text);
+    pending_touch = touch;  // the hand may be gone when it is sent
     send();
   };
 

@@ -1,0 +1,448 @@
+// The page to play with, in a browser, used as a person uses it.
+#include <gtest/gtest.h>
+
+#include <chrono>
+#include <filesystem>
+#include <thread>
+
+#include "browser.hpp"
+#include "cli_support.hpp"
+#include "jolly_iris/jolly_iris.hpp"
+
+namespace jolly_iris {
+namespace live_page_test {
+
+using testing::Browser;
+using testing::demo;
+using testing::holds;
+using testing::Ran;
+using testing::run;
+using testing::slurp;
+using testing::TempFolder;
+using Json = nlohmann::json;
+
+struct Screen {
+  const char* name;
+  int width;
+  int height;
+};
+void PrintTo(const Screen& screen, std::ostream* out) { *out << screen.name; }
+
+// Where the hero's picture shows things, as shares of it.
+constexpr std::array<double, 2> second_boat{0.775, 0.785};
+
+// A shot's files in a folder of their own, its server, and a page of it.
+class Page {
+ public:
+  Page(const Screen& screen, LiveRequest request, const std::string& profile)
+      : server_(request), browser_(screen.width, screen.height, screen.width < 500, profile) {
+    thread_ = std::thread([this] { server_.serve(); });
+    browser_.open(server_.address());
+    still();
+  }
+  ~Page() {
+    server_.stop();
+    thread_.join();
+  }
+  Page(const Page&) = delete;
+  Page& operator=(const Page&) = delete;
+
+  Browser& browser() { return browser_; }
+  std::string address() const { return server_.address(); }
+  Json state() { return browser_.script("return fetch('state').then(r => r.json())"); }
+  std::string alert() { return browser_.text("#alert"); }
+
+  template <class Done>
+  bool wait(const Done& done) {
+    for (int i = 0; i < 240; ++i) {
+      if (done()) return true;
+      std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    }
+    return false;
+  }
+  // Until the whole picture of the newest state is shown.
+  void still() {
+    EXPECT_TRUE(wait([&] {
+      return browser_.script(
+          "const s = document.getElementById('stage').dataset;"
+          "return fetch('state').then(r => r.json()).then(j => s.whole === '1' && "
+          "+s.version === j.version)");
+    })) << alert();
+  }
+  // Until the state says so.
+  template <class Says>
+  Json until(const Says& says) {
+    Json s;
+    EXPECT_TRUE(wait([&] {
+      s = state();
+      return says(s);
+    })) << s.dump();
+    return s;
+  }
+  std::string held(const std::string& key) {
+    const Json now = state();
+    for (const Json& v : now["values"]) {
+      if (v["key"] == key) return v["text"];
+    }
+    return {};
+  }
+  // Types into a field as a person does: everything chosen, typed over, Enter.
+  void type(const std::string& selector, const std::u16string& text) {
+    browser_.script(
+        "const e = document.querySelector(arguments[0]);"
+        "e.scrollIntoView({block: 'center'}); e.focus(); e.select()",
+        {selector});
+    browser_.keys(text);
+    browser_.keys({Browser::enter});
+    browser_.script("document.activeElement.blur()");
+  }
+  // The picture as a number that changes with any of its pixels.
+  double sum(const std::string& canvas = "cg") {
+    return browser_.script(
+        "const c = document.getElementById(arguments[0]);"
+        "const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;"
+        "let s = 0; for (let i = 0; i < d.length; i += 1) s += d[i] * ((i % 251) + 1); return s",
+        {canvas});
+  }
+
+ private:
+  LiveServer server_;
+  std::thread thread_;
+  Browser browser_;
+};
+
+// Nothing went wrong that nobody saw.
+void expect_no_errors(Browser& browser) {
+  const Json log = browser.log("browser");
+  for (const Json& entry : log) {
+    if (entry["level"] == "SEVERE") {
+      ADD_FAILURE() << entry.dump();
+    }
+  }
+}
+
+class LivePageOn : public ::testing::TestWithParam<Screen> {
+ protected:
+  LivePageOn() {
+    for (const char* file : {"hero.shot.toml", "tansy.body.toml", "linden-53.lens.toml",
+                             "regatta.gltf", "regatta.bin", "plate.jpg"}) {
+      std::filesystem::copy_file(demo(file), folder_ / file);
+    }
+  }
+  LiveRequest hero() const {
+    return {.shot = {.file = folder_ / "hero.shot.toml"},
+            .sources = {.pictures = {demo("pinhole.exr")}}};
+  }
+  TempFolder folder_{};
+  TempFolder profile_{"_profile"};
+};
+
+// docs/first-hour.md, from a scene alone.
+TEST_P(LivePageOn, TheFirstHour) {
+  const std::string shot = folder_ / "first.shot.toml";
+  const Ran started =
+      run({"start", folder_ / "regatta.gltf", "--camera", "taking camera", "-o", shot});
+  ASSERT_EQ(started.code, 0) << started.err;
+  EXPECT_TRUE(holds(started.out, "jolly-iris live "));
+  Page page(GetParam(), {.shot = {.file = shot}}, profile_.path().string());
+  Browser& b = page.browser();
+
+  b.click("#cg", second_boat[0], second_boat[1]);
+  (void)page.until([](const Json& s) { return s["told"] == "Focus on second boat."; });
+  page.type("#c-take-stop-text", u"f/1.4");
+  page.type("#c-lens-iris-blades-text", u"6");
+  (void)page.until([](const Json& s) { return s["values"].size() == 3; });
+  b.click("#keep");
+  (void)page.until([](const Json& s) { return s["tries"].size() == 1; });
+  page.type("#c-take-stop-text", u"f/4");
+  (void)page.until([](const Json& s) { return s["values"][1]["text"] == "f/4"; });
+  b.click("#keep");
+  (void)page.until([](const Json& s) { return s["tries"].size() == 2; });
+  b.click("#flip");
+  (void)page.until([](const Json& s) { return s["tries"][0]["now"] == true; });
+  EXPECT_EQ(page.held("take.stop"), "f/1.4");
+  page.still();
+  page.type("#variant", u"dreamy");
+  b.click("#write-variant");
+  EXPECT_TRUE(
+      page.wait([&] { return b.text("#told").find("--variant dreamy") != std::string::npos; }));
+
+  const Ran report = run({"report", shot, "--variant", "dreamy"});
+  EXPECT_EQ(report.code, 0) << report.err;
+  EXPECT_TRUE(holds(report.out, "f/1.4 · focus on second boat"));
+  EXPECT_TRUE(holds(report.out, "6 blades"));
+  expect_no_errors(b);
+}
+
+TEST_P(LivePageOn, NothingSticksOutAndEverythingHasANameAndRoom) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  EXPECT_LE(b.script("return document.documentElement.scrollWidth").get<int>(), GetParam().width);
+  EXPECT_EQ(b.script("return [...document.querySelectorAll('button, select, input[type=text], "
+                     "input[type=number], fieldset span, .check, .bar > label')].filter(e => "
+                     "e.offsetParent && e.getBoundingClientRect().height < 24)"
+                     ".map(e => e.id || e.textContent)"),
+            Json::array());
+  // Whatever can be turned says what it is to who cannot see it.
+  EXPECT_EQ(
+      b.script("return [...document.querySelectorAll('button, select, input, canvas, img')]"
+               ".filter(e => e.offsetParent && !e.closest('[aria-hidden]') && !(e.ariaLabel || "
+               "e.getAttribute('aria-label') || e.alt || (e.labels && e.labels.length) || "
+               "e.textContent.trim())).map(e => e.outerHTML.slice(0, 80))"),
+      Json::array());
+  // Focus can be seen on all of it.
+  EXPECT_EQ(b.script("const bad = []; for (const e of document.querySelectorAll('button, input, "
+                     "select, canvas[tabindex]')) { if (!e.offsetParent || e.disabled || "
+                     "getComputedStyle(e).visibility === 'hidden') continue; "
+                     "e.focus({focusVisible: true}); const s = getComputedStyle(e); const t = "
+                     "e.nextElementSibling && getComputedStyle(e.nextElementSibling); if "
+                     "(s.outlineStyle === 'none' && !(t && t.outlineStyle !== 'none')) "
+                     "bad.push(e.id); } return bad"),
+            Json::array());
+}
+
+TEST_P(LivePageOn, EachWayOfLookingShowsSomethingElse) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  const auto shown = [&](const std::string& id) {
+    return b
+        .script(
+            "const e = document.getElementById(arguments[0]);"
+            "return e.offsetParent !== null && getComputedStyle(e).display !== 'none'",
+            {id})
+        .get<bool>();
+  };
+  EXPECT_FALSE(shown("plate"));
+  const auto choose = [&](const std::string& mode) {
+    b.script("document.querySelector(`input[value=${arguments[0]}]`).click()", {mode});
+  };
+  choose("beside");
+  EXPECT_TRUE(shown("plate"));
+  EXPECT_TRUE(
+      page.wait([&] { return b.script("return document.getElementById('plate').width") != 300; }));
+  EXPECT_LT(
+      b.script("return document.getElementById('cg').getBoundingClientRect().width").get<double>(),
+      0.6 * b.script("return document.getElementById('stage').clientWidth").get<double>());
+  choose("line");
+  EXPECT_TRUE(shown("divider"));
+  const double before = b.script("return +document.getElementById('part').value");
+  b.drag("#divider", {0.5, 0.5}, {6.0, 0.5});
+  EXPECT_GT(b.script("return +document.getElementById('part').value").get<double>(), before + 1.0);
+  choose("difference");
+  EXPECT_TRUE(shown("difference"));
+  EXPECT_NE(page.sum("difference"), page.sum("cg"));
+  choose("blink");
+  const auto lid = [&] {
+    return b.script("return document.getElementById('stage').dataset.lid || ''").get<std::string>();
+  };
+  const std::string first = lid();
+  EXPECT_TRUE(page.wait([&] { return lid() != first; }));
+  choose("cg");
+  EXPECT_FALSE(shown("plate"));
+
+  const double plain = page.sum();
+  b.click("#shade");
+  page.still();
+  EXPECT_NE(page.sum(), plain);
+  b.click("#shade");
+  page.still();
+  EXPECT_EQ(page.sum(), plain);
+  // At 4:1 the part is smaller than the stage, and moves with a drag.
+  b.script("document.querySelector('input[value=\"4\"]').click()");
+  EXPECT_TRUE(page.wait(
+      [&] { return b.script("return document.getElementById('cg').width < 400").get<bool>(); }));
+  const double here = page.sum();
+  b.drag("#cg", {0.5, 0.5}, {0.8, 0.7});
+  EXPECT_TRUE(page.wait([&] { return page.sum() != here; }));
+  EXPECT_TRUE(page.state()["values"].empty());  // a drag is no click
+}
+
+TEST_P(LivePageOn, EachKindOfTouch) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  const double plain = page.sum();
+  // A slider, by its thumb: one step to take back, however far it went.
+  b.drag("#c-take-stop", {0.26, 0.5}, {0.9, 0.5}, 12);
+  page.still();
+  EXPECT_GT(std::stod(page.held("take.stop").substr(2)), 8.0);
+  EXPECT_NE(page.sum(), plain);
+  b.click("#undo");
+  (void)page.until([](const Json& s) { return s["values"].empty(); });
+  page.still();
+  EXPECT_EQ(page.sum(), plain);
+  b.click("#redo");
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
+  b.click("#reset");
+  (void)page.until([](const Json& s) { return s["values"].empty(); });
+  // The wheel over a value.
+  b.script(
+      "document.getElementById('c-take-stop').dispatchEvent(new WheelEvent('wheel', "
+      "{deltaY: -100, bubbles: true, cancelable: true}))");
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
+  EXPECT_EQ(page.held("take.stop"), "f/2.5");
+  // What was turned is marked, and goes back by itself.
+  EXPECT_EQ(b.script("return document.getElementById('c-take-stop').parentElement.className"),
+            "row changed");
+  b.script("document.querySelector('#c-take-stop').parentElement.querySelector('button').click()");
+  (void)page.until([](const Json& s) { return s["values"].empty(); });
+  // The focus plane in the plan.
+  b.script("document.getElementById('plan-frame').scrollIntoView({block: 'center'})");
+  EXPECT_TRUE(page.wait([&] {
+    return b.script("return document.getElementById('plan').naturalWidth > 0").get<bool>();
+  }));
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  const Json panels = b.script("return fetch('plan?panels=1').then(r => r.json())")["panels"];
+  const Json& panel = panels.back();  // around the focus
+  const auto across = [&](double metres) {
+    return (panel["x"].get<double>() +
+            (metres - panel["ahead_m"].get<double>()) * panel["px_per_m"].get<double>()) /
+           1280.0;
+  };
+  const double low = (panel["y"].get<double>() + 0.9 * panel["height"].get<double>()) / 800.0;
+  Json s = page.state();
+  b.drag("#plan-frame", {across(s["focus_m"]), low}, {across(3.0), low});
+  s = page.until(
+      [](const Json& j) { return j["values"].size() == 1 && j["focus_m"].get<double>() > 2.8; });
+  EXPECT_EQ(s["values"][0]["key"], "focus.at");
+  b.click("#reset");
+  s = page.until([](const Json& j) { return j["values"].empty(); });
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  if (GetParam().width > 500) {  // on a phone, a limit is two px beside the focus
+    // A limit of what is sharp: focus and stop go with it, the other limit stays.
+    b.drag("#plan-frame", {across(s["far_m"]), low}, {across(3.2), low});
+    s = page.until([](const Json& j) { return j["values"].size() == 2; });
+    EXPECT_NEAR(s["near_m"], 2.209, 0.02);
+    b.click("#reset");
+    (void)page.until([](const Json& j) { return j["values"].empty(); });
+  }
+  // Wishes.
+  b.click("#hold");
+  (void)page.until(
+      [](const Json& j) { return j["told"].get<std::string>().starts_with("Just sharp from"); });
+  b.click("#blur");
+  (void)page.until(
+      [](const Json& j) { return holds(j["told"].get<std::string>(), "is blurred by 20 px"); });
+  // What cannot be is said, and nothing changes.
+  page.type("#c-take-stop-text", u"f/0.1");
+  EXPECT_TRUE(page.wait([&] { return page.alert().find("stop") != std::string::npos; }));
+  expect_no_errors(b);
+}
+
+TEST_P(LivePageOn, EverythingByKeyboard) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  // Tab goes to the picture; arrows move the cross, Enter focuses there.
+  b.script("document.body.focus()");
+  const auto focused = [&] {
+    return b.script("return document.activeElement.id").get<std::string>();
+  };
+  for (int i = 0; i < 60 && focused() != "cg"; ++i) b.keys({Browser::tab});
+  ASSERT_EQ(focused(), "cg");
+  for (int i = 0; i < 6; ++i) b.keys({Browser::right}, Browser::shift);
+  for (int i = 0; i < 5; ++i) b.keys({Browser::down}, Browser::shift);
+  for (int i = 0; i < 3; ++i) b.keys({Browser::down});
+  EXPECT_TRUE(page.wait([&] { return b.text("#readout").find(" m") != std::string::npos; }));
+  b.keys({Browser::enter});
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
+  // On to the stop's slider, and two thirds smaller.
+  for (int i = 0; i < 80 && focused() != "c-take-stop"; ++i) b.keys({Browser::tab});
+  ASSERT_EQ(focused(), "c-take-stop");
+  b.keys({Browser::right, Browser::right});
+  (void)page.until([](const Json& s) { return s["values"].size() == 2; });
+  EXPECT_EQ(page.held("take.stop"), "f/2.8");
+  // Kept, under a name.
+  b.script("document.getElementById('keep-name').focus()");
+  b.keys(u"by hand");
+  b.keys({Browser::tab});
+  EXPECT_EQ(focused(), "keep");
+  b.keys({Browser::enter});
+  const Json s = page.until([](const Json& j) { return j["tries"].size() == 1; });
+  EXPECT_EQ(s["tries"][0]["name"], "by hand");
+}
+
+TEST_P(LivePageOn, NoFrameIsShownOutOfOrder) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  b.script(
+      "window.seen = []; new MutationObserver(() => window.seen.push("
+      "+document.getElementById('stage').dataset.version)).observe("
+      "document.getElementById('stage'), {attributes: true, attributeFilter: "
+      "['data-version']})");
+  b.drag("#c-take-stop", {0.1, 0.5}, {0.9, 0.5}, 40);
+  b.drag("#c-focus-at", {0.05, 0.5}, {0.6, 0.5}, 40);
+  page.still();
+  const Json seen = b.script("return window.seen");
+  EXPECT_GT(seen.size(), 5U);
+  for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_GE(seen[i], seen[i - 1]);
+}
+
+TEST_P(LivePageOn, TwoPagesOfOneShotGoTogether) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  const TempFolder other("_other");
+  Browser second(1280, 800, false, other.path().string());
+  second.open(page.address());
+  EXPECT_TRUE(page.wait([&] { return second.text("#title") == "hero.shot.toml"; }));
+  page.type("#c-take-stop-text", u"f/8");
+  EXPECT_TRUE(page.wait([&] { return second.value("#c-take-stop-text") == "f/8"; }));
+  second.click("#undo");
+  EXPECT_TRUE(page.wait([&] { return page.browser().value("#c-take-stop-text") == "f/2.2"; }));
+}
+
+TEST_P(LivePageOn, APlateWithoutASceneIsFlat) {
+  const std::string shot = folder_.write("flat.shot.toml", R"([body]
+gate = "25.9 x 14.6 mm"
+pixels = "960 x 540"
+[lens]
+focal = "53 mm"
+[take]
+stop = "f/2.2"
+[depth]
+distance = "12 m"
+[focus]
+at = "12 m"
+[plate]
+file = "plate.jpg"
+)");
+  Page page(GetParam(), {.shot = {.file = shot}}, profile_.path().string());
+  const double sharp = page.sum();
+  page.type("#c-focus-at-text", u"2 m");
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
+  page.still();
+  EXPECT_NE(page.sum(), sharp);
+  page.browser().click("#cg", 0.5, 0.5);
+  (void)page.until([](const Json& s) { return s["focus_m"] == 12.0; });
+  page.browser().click("#write");
+  (void)page.until([](const Json& s) {
+    return s["told"].get<std::string>().starts_with("Nothing") ||
+           holds(s["told"].get<std::string>(), "Written");
+  });
+}
+
+TEST_P(LivePageOn, AMovingShotPlays) {
+  Page page(
+      GetParam(),
+      {.shot = {.file = demo("drift.shot.toml"), .overrides = {{"body.pixels", "320 x 180"}}}},
+      profile_.path().string());
+  Browser& b = page.browser();
+  EXPECT_EQ(b.script("return document.getElementById('frames').hidden"), false);
+  const double first = page.sum();
+  b.script(
+      "const f = document.getElementById('frame'); f.value = 1070; f.dispatchEvent(new "
+      "Event('input'))");
+  const Json s = page.until([](const Json& j) { return j["frames"]["now"] == 1070.0; });
+  EXPECT_GT(s["focus_m"].get<double>(), 3.0);
+  page.still();
+  EXPECT_NE(page.sum(), first);
+  b.click("#play");
+  (void)page.until([](const Json& j) { return j["frames"]["now"].get<double>() > 1073.0; });
+  b.click("#play");
+  EXPECT_EQ(b.text("#play"), "Play");
+  EXPECT_FALSE(page.state()["can_undo"].get<bool>() && page.state()["values"].size() > 1);
+}
+
+INSTANTIATE_TEST_SUITE_P(Screens, LivePageOn,
+                         ::testing::Values(Screen{"Desk", 1280, 800}, Screen{"Phone", 390, 844}),
+                         [](const auto& on) { return std::string(on.param.name); });
+
+}  // namespace live_page_test
+}  // namespace jolly_iris
