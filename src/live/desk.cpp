@@ -136,7 +136,7 @@ Reply Desk::look(const std::string& what, const Words& words) {
     if (what == "picture") return picture(words);
     if (what == "plate") return plate(words);
     if (what == "place") return place(words);
-    if (what == "plan.svg" || what == "plan") return plan(words);
+    if (what == "plan.png" || what == "plan") return plan(words);
     if (what == "truth") return truth(words);
     if (what == "thumb") return thumb(words);
     return refusal(404, "there is no such thing");

@@ -38,7 +38,7 @@ class Desk {
   Desk(const Desk&) = delete;
   Desk& operator=(const Desk&) = delete;
 
-  /// Looks: state, picture, plate, place, plan.svg, truth, thumb.
+  /// Looks: state, picture, plate, place, plan.png, truth, thumb.
   Reply look(const std::string& what, const Words& words);
   /// Changes: the state afterwards, with `error` where it could not be.
   Reply act(const std::string& what, const Words& words);

@@ -110,7 +110,7 @@ Reply Desk::plan(const Words& words) {
   if (word(words, "panels") == "1") {
     return json_reply({{"panels", panels_of(layout_of(plan))}});
   }
-  return {200, "image/svg+xml", plan_svg(plan), {}};
+  return {200, "image/png", plan_png(plan), {}};
 }
 
 Reply Desk::truth(const Words& words) {

@@ -11,6 +11,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/picture/prepared_frame.hpp"
+#include "large_memory.hpp"
 #include "magnify.hpp"
 #include "parallel.hpp"
 #include "prepare.hpp"
@@ -195,6 +196,7 @@ Picture through_lens(const Frame& frame, const FoundLight* light, const VirtualC
 }  // namespace
 
 struct PreparedFrame::Found {
+  LargeMemoryKept kept{};
   FoundLight light{};
   DiscStore discs{};
 };
@@ -202,7 +204,8 @@ struct PreparedFrame::Found {
 PreparedFrame::PreparedFrame(Frame frame, const Execution& execution) : frame_(std::move(frame)) {
   check_colour(frame_);
   with_threads(execution.threads, [&] {
-    found_ = std::make_unique<Found>(Found{find_light(frame_.colour), {}});
+    found_ = std::make_unique<Found>();
+    found_->light = find_light(frame_.colour);
   });
 }
 PreparedFrame::~PreparedFrame() = default;

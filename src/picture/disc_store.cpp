@@ -7,8 +7,9 @@ namespace jolly_iris::blur {
 
 namespace {
 
+constexpr std::size_t max_shapes = 4;
 // Discs of an opening that is not even have a weight a pixel; more than that is begun anew.
-constexpr std::size_t max_bytes = std::size_t{64} << 20U;
+constexpr std::size_t max_bytes = std::size_t{24} << 20U;
 // Two this near, against their size, differ by rounding alone, and by no pixel.
 constexpr double same = 1e-9;
 
@@ -52,25 +53,30 @@ DiscStore::Shape DiscStore::shape_of(const DiscMaker& maker) {
 }
 
 void DiscStore::begin(const DiscMaker& maker) {
-  Shape shape = shape_of(maker);
-  if (shape == shape_) return;
-  shape_ = std::move(shape);
-  discs_.clear();
-  bytes_ = 0;
+  const Shape shape = shape_of(maker);
+  for (auto k = kept_.begin(); k != kept_.end(); ++k) {
+    if (!(k->shape == shape)) continue;
+    kept_.splice(kept_.begin(), kept_, k);
+    return;
+  }
+  kept_.push_front({shape, {}, 0});
+  if (kept_.size() > max_shapes) kept_.pop_back();
 }
 
 const Disc* DiscStore::find(int step) const {
-  const auto found = discs_.find(step);
-  return found == discs_.end() ? nullptr : &found->second;
+  const auto& discs = kept_.front().discs;
+  const auto found = discs.find(step);
+  return found == discs.end() ? nullptr : &found->second;
 }
 
 void DiscStore::keep(int step, const Disc& disc) {
-  bytes_ += bytes_of(disc);
-  if (bytes_ > max_bytes) {
-    discs_.clear();
-    bytes_ = bytes_of(disc);
+  Kept& now = kept_.front();
+  now.bytes += bytes_of(disc);
+  if (now.bytes > max_bytes) {
+    now.discs.clear();
+    now.bytes = bytes_of(disc);
   }
-  discs_.insert_or_assign(step, disc);
+  now.discs.insert_or_assign(step, disc);
 }
 
 }  // namespace jolly_iris::blur

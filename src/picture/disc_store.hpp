@@ -5,6 +5,7 @@
 #pragma once
 
 #include <cstddef>
+#include <list>
 #include <unordered_map>
 #include <vector>
 
@@ -15,7 +16,8 @@ namespace jolly_iris::blur {
 /// Not for several threads at once.
 class DiscStore {
  public:
-  /// Forgets all discs unless they were made of an opening and pixels like this maker's.
+  /// From now on, discs are those of this maker's opening and pixels. Those of a few openings
+  /// before are kept: somebody flips between two.
   void begin(const DiscMaker& maker);
   /// The disc of a step, seen from where nothing cuts it; null if there is none.
   const Disc* find(int step) const;
@@ -42,9 +44,12 @@ class DiscStore {
   };
   static Shape shape_of(const DiscMaker& maker);
 
-  Shape shape_{};
-  std::unordered_map<int, Disc> discs_{};
-  std::size_t bytes_ = 0;
+  struct Kept {
+    Shape shape{};
+    std::unordered_map<int, Disc> discs{};
+    std::size_t bytes = 0;
+  };
+  std::list<Kept> kept_{};  // the one in use in front
   std::size_t made_ = 0;
   std::size_t reused_ = 0;
 };

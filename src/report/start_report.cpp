@@ -65,7 +65,8 @@ std::string guesses_text(const StartedShot& shot) {
 
 std::string started_text(const StartedShot& shot, const std::string& file) {
   return file + facts_text(shot.facts) + '\n' + cameras_text(shot) + subjects_text(shot) +
-         guesses_text(shot) + fmt::format("\nNext: jolly-iris live {0}\n      jolly-iris report {0}\n", file);
+         guesses_text(shot) +
+         fmt::format("\nNext: jolly-iris live {0}\n      jolly-iris report {0}\n", file);
 }
 
 Json started_json(const StartedShot& shot, const std::string& file) {

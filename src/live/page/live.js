@@ -23,9 +23,26 @@
       for (const v of Array.isArray(value) ? value : [value]) body.append(name, v);
     }
     const answer = await fetch("do/" + what, { method: "POST", body, headers: { "X-Jolly-Iris": "1" } });
+    const along = +answer.headers.get("X-State");
+    if (along) {  // the state, and behind it the draft
+      const bytes = await answer.arrayBuffer();
+      const json = JSON.parse(new TextDecoder().decode(new Uint8Array(bytes, 0, along)));
+      take(json, picture_of(answer, bytes.slice(along)));
+      return json;
+    }
     const json = await answer.json();
     if (json.serial !== undefined) take(json);
     return json;
+  };
+  const picture_of = (answer, bytes) => {
+    const width = +answer.headers.get("X-Width");
+    const height = +answer.headers.get("X-Height");
+    return {
+      width, height,
+      version: +answer.headers.get("X-Version"),
+      draft: answer.headers.get("X-Draft") === "1",
+      image: new ImageData(new Uint8ClampedArray(bytes), width, height)
+    };
   };
   const pixels = async (path) => {
     const answer = await fetch(path);
@@ -36,14 +53,7 @@
     if (answer.status === 204) {  // given up for a newer state
       throw Object.assign(new Error("given up"), { status: 204 });
     }
-    const width = +answer.headers.get("X-Width");
-    const height = +answer.headers.get("X-Height");
-    return {
-      width, height,
-      version: +answer.headers.get("X-Version"),
-      draft: answer.headers.get("X-Draft") === "1",
-      image: new ImageData(new Uint8ClampedArray(await answer.arrayBuffer()), width, height)
-    };
+    return picture_of(answer, await answer.arrayBuffer());
   };
   const paint = (canvas, p) => {
     if (canvas.width !== p.width || canvas.height !== p.height) {
@@ -81,6 +91,14 @@
     const y = Math.min(h - height, Math.max(0, Math.round(centre.y * h - height / 2)));
     return { x, y, width, height };
   };
+  // What a draft is asked for with a change; nothing where a part is looked at.
+  const draft_words = () => {
+    if (part()) return {};
+    const words = { detail: "draft", w: 480, h: 300 };
+    if ($("shade").checked) words.shade = "1";
+    if ($("exposed").checked) words.exposed = "1";
+    return words;
+  };
   const path_of = (detail) => {
     const words = new URLSearchParams({ detail, v: state.version });
     if ($("shade").checked) words.set("shade", "1");
@@ -111,7 +129,16 @@
   let still = 0;
   const refresh = () => {
     look.wanted += 1;
+    moved_at = performance.now();
     pump();
+  };
+  const came_along = (p) => {
+    look.wanted += 1;
+    moved_at = performance.now();
+    clearTimeout(still);
+    show(p, false);
+    still = setTimeout(settle, look.dragging ? 400 : still_after);
+    beside();
   };
   const pump = async () => {
     if (look.busy || !state) return;
@@ -127,6 +154,19 @@
     }
     look.busy = false;
     if (turn !== look.wanted) pump();
+    else beside();
+  };
+  // What goes along with the picture comes once nothing moves: it would hold the next draft up.
+  let moved_at = 0;
+  let beside_timer = 0;
+  const beside = () => {
+    clearTimeout(beside_timer);
+    if (look.dragging || performance.now() - moved_at < 300) {
+      beside_timer = setTimeout(beside, 300);
+      return;
+    }
+    show_plan();
+    if (last_place) tell_place(last_place);
   };
   const settle = async () => {
     if (look.busy || part()) return;
@@ -390,7 +430,7 @@
     pending = new Map();
     const touch = pending_touch;
     try {
-      await post("change", { set, touch, ...($("keep-framing")?.checked ? { keep: "1" } : {}) });
+      await post("change", { set, touch, ...draft_words(), ...($("keep-framing")?.checked ? { keep: "1" } : {}) });
     } catch (e) {
       complain("the tool does not answer: " + e.message);
     }
@@ -532,7 +572,7 @@
     plan_busy = true;
     const version = state.version;
     const img = new Image();
-    img.src = "plan.svg?v=" + version;
+    img.src = "plan.png?v=" + version;
     try {
       await img.decode();
       panels = (await (await fetch("plan?panels=1&v=" + version)).json()).panels;
@@ -721,11 +761,22 @@
     for (const n of names) select.append(new Option(n, n));
     select.value = names.includes(was) ? was : names[Math.min(wanted, names.length - 1)] ?? "";
   };
-  const take = (json) => {
+  const take = (json, picture) => {
     const first = state === null;
     if (!first && json.serial < state.serial) return;
+    // The same again, as who waits for news gets it after an answer of one's own.
+    if (!first && json.serial === state.serial && !json.error && !$("alert").textContent) return;
     const old = state;
     state = json;
+    if (first) fit();
+    if (picture && old.version !== json.version) came_along(picture);
+    else if (first || old.version !== json.version) refresh();  // at once: the rest is written meanwhile
+    clearTimeout(writing);
+    if (first) write_state(json, true);
+    else writing = setTimeout(() => write_state(json, false), 0);
+  };
+  let writing = 0;
+  const write_state = (json, first) => {
     complain([json.error, json.trouble].filter(Boolean).join("\n"));
     document.title = json.file + ", live";
     $("title").textContent = json.file + (json.variant ? ", " + json.variant : "");
@@ -796,11 +847,6 @@
     }
     show_tries();
     fit();
-    if (first || old.version !== json.version) {
-      refresh();
-      if (last_place && !look.dragging) tell_place(last_place);
-    }
-    show_plan();
   };
   document.querySelector("#plan-frame").parentElement.addEventListener("toggle", () => state && show_plan());
 
