@@ -24,9 +24,9 @@ terminal() { # NAME LETTER-SIZE COMMAND …
 
 hero=demo/regatta/hero.shot.toml
 terminal report 9 "jolly-iris report demo/regatta/reeds.shot.toml"
-terminal frames 9 "jolly-iris report demo/regatta/drift.shot.toml --frames all --step 3"
 terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
-  "jolly-iris solve $hero --blur '300 px'" \
+  "jolly-iris solve $hero --wish 'buoy 1 by 3 px' --wish 'footbridge at least 20 px'" \
+  "jolly-iris solve $hero --blur '30 px' --at footbridge --by all" \
   "jolly-iris report $hero --for fixed-gate" \
   "jolly-iris report $hero --against demo/regatta/quick.typed.toml"
 quay=demo/regatta/quay.shot.toml
@@ -66,6 +66,7 @@ at(0.62, 0.12); at(0.621, 0.42); document.getElementById("end-edge").click();
 tool("focus"); at(0.79, 0.77); });</script>'
 sed "s#</body>#$(echo "$pointing" | tr '\n' ' ' | sed 's/[&#]/\\&/g')</body>#" "$scratch/hero.page.html" > "$scratch/page.html"
 browser page 1280,800
+docs/live_shots.py "$tool/jolly-iris" "$shots"
 # ---- the quay: as shot, straight, level ----
 "$tool/jolly-iris" undistort "$quay" --variant measured --same-size -o "$scratch/straight.png"
 level=()
@@ -81,7 +82,6 @@ label() { # FILE TEXT
   convert "$1" -resize 640x -font DejaVu-Sans -pointsize 17 -fill '#dcdcd4' -gravity NorthWest \
     -annotate +12+8 "$2" "$1"
 }
-"$tool/jolly-iris" trace demo/regatta/willow.shot.toml --half --samples 256 -o "$shots/willow.png"
 
 cp demo/regatta/quay.jpg "$scratch/shot.png.jpg"
 convert "$scratch/shot.png.jpg" "$scratch/shot.png"
