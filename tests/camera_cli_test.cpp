@@ -251,7 +251,7 @@ INSTANTIATE_TEST_SUITE_P(
         WrongUse{"blur", {"solve", hero, "--blur", "much"}, 2, "12 px"},
         WrongUse{
             "at_alone", {"solve", hero, "--hold", "2m,3m", "--at", "boat"}, 2, "belong to --blur"},
-        WrongUse{"by", {"solve", hero, "--blur", "2 px", "--by", "iso"}, 2, "stop or lens"},
+        WrongUse{"by", {"solve", hero, "--blur", "2 px", "--by", "iso"}, 2, "stop, lens or all"},
         WrongUse{"blur_in_focus", {"solve", hero, "--blur", "2 px", "--at", "boat"}, 1, "no stop"},
         WrongUse{"body", {"solve", hero, "--body", "none.toml"}, 3, "none.toml"},
         WrongUse{"adapter", {"solve", hero, "--body", "x", "--adapter", "0"}, 2, "above zero"},

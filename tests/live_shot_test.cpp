@@ -353,7 +353,7 @@ TEST(Spelling, KeepsTheWritersUnit) {
   EXPECT_EQ(toml_spelling("2.4 m", "\"2 ft\""), "\"7.87401575 ft\"");
   EXPECT_EQ(toml_spelling("2.4 m", "\"infinity\""), "\"2.4 m\"");
   EXPECT_EQ(toml_spelling("f/2.8", "\"f/2\""), "\"f/2.8\"");
-  EXPECT_EQ(toml_spelling("180 deg", "\"0.2 rad\""), "\"3.14159265 rad\"");
+  EXPECT_EQ(toml_spelling("180 deg", "\"0.2 rad\""), "\"3.141592654 rad\"");
   EXPECT_EQ(toml_spelling("400", "800"), "400");
   EXPECT_EQ(toml_spelling("a \"boat\""), R"("a \"boat\"")");
   EXPECT_EQ(toml_spelling("[1, 2]"), "[1, 2]");

@@ -15,6 +15,9 @@ namespace jolly_iris {
 
 namespace {
 
+// More contradict each other; and each is another start to search from.
+constexpr std::size_t max_wishes = 32;
+
 constexpr const char* forms =
     "write e.g. \"boat sharp\", \"boat and buoy sharp\", \"buoy 3 px\", \"bridge at least 20 px\", "
     "\"bridge at most 5 px\", \"boat as large as now\", \"no wider than f/1.4\", \"no smaller than "
@@ -206,6 +209,9 @@ std::string length_text(Length l, int figures) {
 
 WishSolution solve_wishes(const LoadedShot& loaded, const std::vector<std::string>& wishes,
                           const std::string& free) {
+  if (wishes.size() > max_wishes) {
+    throw UsageError(fmt::format("{} wishes: at most {} at once", wishes.size(), max_wishes));
+  }
   WishSolution out;
   const Shot& shot = loaded.now;
   WishProblem& p = out.problem;
