@@ -18,9 +18,9 @@ constexpr int steps = 4096;
 const std::array<unsigned char, steps + 1>& bytes_by_root() {
   static const auto table = [] {
     std::array<unsigned char, steps + 1> out{};
-    for (int i = 0; i <= steps; ++i) {
+    for (std::size_t i = 0; i < out.size(); ++i) {
       const float root = static_cast<float>(i) / steps;
-      out[static_cast<std::size_t>(i)] = static_cast<unsigned char>(
+      out[i] = static_cast<unsigned char>(
           std::lround(255.0F * std::clamp(encode(root * root, Transfer::srgb), 0.0F, 1.0F)));
     }
     return out;
@@ -41,7 +41,10 @@ std::string display_bytes(const Picture& picture) {
     for (std::size_t c = 0; c < 3; ++c) {
       // No number at all is black as well: !(v > 0).
       const float v = p[c] > 0.0F ? std::min(p[c], 1.0F) : 0.0F;
-      const auto i = static_cast<std::size_t>(std::sqrt(v) * steps + 0.5F);
+      // To the nearest: it is not negative, and a call to the library's rounding is dearer than all
+      // else here.
+      const float position = std::sqrt(v) * steps + 0.5F;
+      const auto i = static_cast<std::size_t>(position);
       to[c] = static_cast<char>(table[i]);
     }
     to += 4;

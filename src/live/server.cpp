@@ -19,8 +19,8 @@ constexpr double requests_a_second = 400.0;  // a dragged slider asks for some s
 
 void say(httplib::Response& to, const live::Reply& reply) {
   to.status = reply.status;
-  for (const auto& [name, value] : reply.headers) to.set_header(name.c_str(), value);
-  to.set_content(reply.body, reply.type.c_str());
+  for (const auto& [name, value] : reply.headers) to.set_header(name, value);
+  to.set_content(reply.body, reply.type);
 }
 
 live::Words words_of(const httplib::Request& request) {
@@ -59,7 +59,7 @@ class LiveServer::Inside {
     server_.Get("/.*", answer);
     server_.Post("/.*", answer);
     server_.set_exception_handler([](const httplib::Request&, httplib::Response& to,
-                                     std::exception_ptr) { to.status = 500; });
+                                     const std::exception_ptr&) { to.status = 500; });
     if (request.port == 0) {
       port_ = server_.bind_to_any_port("127.0.0.1");
     } else if (server_.bind_to_port("127.0.0.1", request.port)) {

@@ -13,20 +13,20 @@ constexpr std::size_t max_bytes = std::size_t{24} << 20U;
 // Two this near, against their size, differ by rounding alone, and by no pixel.
 constexpr double same = 1e-9;
 
-bool alike(double a, double b) {
+bool nearly_same(double a, double b) {
   return std::abs(a - b) <= same * std::max(std::abs(a), std::abs(b));
 }
 // Points of outlines are in opening radii.
-bool alike(const Point2& a, const Point2& b) {
+bool nearly_same(const Point2& a, const Point2& b) {
   return std::max(std::abs(a.x - b.x), std::abs(a.y - b.y)) <= same;
 }
 
-bool alike(const std::vector<Contour>& a, const std::vector<Contour>& b) {
+bool nearly_same(const std::vector<Contour>& a, const std::vector<Contour>& b) {
   if (a.size() != b.size()) return false;
   for (std::size_t i = 0; i < a.size(); ++i) {
     if (a[i].size() != b[i].size()) return false;
     for (std::size_t k = 0; k < a[i].size(); ++k) {
-      if (!alike(a[i][k], b[i][k])) return false;
+      if (!nearly_same(a[i][k], b[i][k])) return false;
     }
   }
   return true;
@@ -40,10 +40,10 @@ std::size_t bytes_of(const Disc& disc) {
 }  // namespace
 
 bool DiscStore::Shape::operator==(const Shape& other) const {
-  return alike(spherical, other.spherical) && alike(coma, other.coma) &&
-         alike(aspect, other.aspect) && alike(pixel_width, other.pixel_width) &&
-         alike(pixel_height, other.pixel_height) && light == other.light &&
-         alike(outline, other.outline);
+  return nearly_same(spherical, other.spherical) && nearly_same(coma, other.coma) &&
+         nearly_same(aspect, other.aspect) && nearly_same(pixel_width, other.pixel_width) &&
+         nearly_same(pixel_height, other.pixel_height) && light == other.light &&
+         nearly_same(outline, other.outline);
 }
 
 DiscStore::Shape DiscStore::shape_of(const DiscMaker& maker) {
