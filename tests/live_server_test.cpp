@@ -541,6 +541,17 @@ TEST(LiveServer, EndsWhenItIsTold) {
   serves.join();
 }
 
+TEST(LiveServer, EndsAlsoBeforeItHasBegun) {
+  const Set set;
+  for (int i = 0; i < 20; ++i) {
+    LiveServer server({.shot = {.file = set.shot, .overrides = {{"body.pixels", "64 x 36"}}}});
+    if (i % 2 == 0) server.stop();
+    std::thread serves([&] { server.serve(); });
+    server.stop();
+    serves.join();
+  }
+}
+
 // A page that is left open for a day.
 TEST(LiveServer, TenThousandRequestsLeaveNothingBehind) {
   const Set set;

@@ -386,8 +386,9 @@ std::string unit_at_end(const std::string& text) {
 template <class Read>
 std::string shortest(double number, const std::string& unit, const Read& same) {
   for (int digits = 3; digits < 17; ++digits) {
-    const std::string text = fmt::format("{:.{}g}", number, digits);
-    if (text.find('e') == std::string::npos && same(text + " " + unit)) return text + " " + unit;
+    const std::string text = fmt::format("{:.{}g} {}", number, digits, unit);
+    const bool plain = text.find('e') >= text.find(' ');  // no power of ten in the number
+    if (plain && same(text)) return text;
   }
   return {};
 }

@@ -8,6 +8,11 @@
 
 #include <httplib.h>
 
+#include <atomic>
+#include <chrono>
+#include <mutex>
+#include <thread>
+
 namespace jolly_iris {
 
 namespace {
@@ -77,9 +82,26 @@ class LiveServer::Inside {
 
   std::string address() const { return fmt::format("http://127.0.0.1:{}/{}/", port_, token_); }
   std::vector<std::string> notes() const { return desk_.notes(); }
-  void serve() { server_.listen_after_bind(); }
+  void serve() {
+    {
+      const std::lock_guard lock(turn_);
+      if (stopping_) return;
+      serving_ = true;
+    }
+    server_.listen_after_bind();
+    serving_ = false;
+  }
+  // Also before serve() has begun, or while it begins: the library's own stop would do nothing
+  // then.
   void stop() {
     desk_.close();
+    {
+      const std::lock_guard lock(turn_);
+      stopping_ = true;
+    }
+    while (serving_ && !server_.is_running()) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
     server_.stop();
   }
 
@@ -138,6 +160,9 @@ class LiveServer::Inside {
   live::Rate rate_;
   live::Desk desk_;
   httplib::Server server_;
+  std::mutex turn_;
+  bool stopping_ = false;
+  std::atomic<bool> serving_{false};
   std::once_flag ended_;
   std::jthread ender_{};
 };
