@@ -17,17 +17,12 @@ using testing::demo;
 using testing::holds;
 using testing::plain_shot;
 using testing::Ran;
+using testing::replaced;
 using testing::run;
 using testing::slurp;
 using testing::small_gltf;
 using testing::TempFolder;
 using testing::write_gltf;
-
-std::string replaced(std::string text, const std::string& what, const std::string& with) {
-  const auto at = text.find(what);
-  EXPECT_NE(at, std::string::npos) << what;
-  return text.replace(at, what.size(), with);
-}
 
 struct BadShot {
   const char* name;

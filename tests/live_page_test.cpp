@@ -348,8 +348,7 @@ TEST_P(LivePageOn, EverythingByKeyboard) {
   for (int i = 0; i < 80 && focused() != "c-take-stop"; ++i) b.keys({Browser::tab});
   ASSERT_EQ(focused(), "c-take-stop");
   b.keys({Browser::right, Browser::right});
-  (void)page.until([](const Json& s) { return s["values"].size() == 2; });
-  EXPECT_EQ(page.held("take.stop"), "f/2.8");
+  EXPECT_TRUE(page.wait([&] { return page.held("take.stop") == "f/2.8"; }));
   // Kept, under a name.
   b.script("document.getElementById('keep-name').focus()");
   b.keys(u"by hand");
@@ -438,6 +437,106 @@ TEST_P(LivePageOn, AMovingShotPlays) {
   b.click("#play");
   EXPECT_EQ(b.text("#play"), "Play");
   EXPECT_FALSE(page.state()["can_undo"].get<bool>() && page.state()["values"].size() > 1);
+}
+
+TEST_P(LivePageOn, TheFocusOverFramesIsACurveToDragIn) {
+  for (const char* file : {"drift.shot.toml", "drift.gltf", "drift.bin"}) {
+    std::filesystem::copy_file(demo(file), folder_ / file);
+  }
+  Page page(
+      GetParam(),
+      {.shot = {.file = folder_ / "drift.shot.toml", .overrides = {{"body.pixels", "320 x 180"}}}},
+      profile_.path().string());
+  Browser& b = page.browser();
+  const auto keys = [&] {
+    return b.script(
+        "return [...document.querySelectorAll('#curve .key')].map(k => +k.dataset.frame)");
+  };
+  EXPECT_TRUE(page.wait([&] { return keys() == Json{1001, 1030, 1050, 1070, 1094}; }));
+  // A click in the picture sets a key at the frame that is shown.
+  b.script(
+      "const f = document.getElementById('frame'); f.value = 1010; f.dispatchEvent(new "
+      "Event('input'))");
+  (void)page.until([](const Json& j) { return j["frames"]["now"] == 1010.0; });
+  page.still();
+  EXPECT_TRUE(b.script("return document.getElementById('focus-key').checked").get<bool>());
+  b.click("#cg", 0.5, 0.05);  // the sky, or a house
+  Json s = page.until([](const Json& j) { return j["values"].size() == 2; });
+  EXPECT_TRUE(s["values"][1]["key"].get<std::string>().starts_with("pull.1010."));
+  EXPECT_TRUE(page.wait([&] { return keys().size() == 6; }));
+  b.click("#undo");
+  EXPECT_TRUE(page.wait([&] { return keys().size() == 5; }));
+  // A key is dragged: along goes to another frame, up and down to another distance.
+  const auto place = [&](int frame) {
+    const Json at = b.script(
+        "const c = document.querySelector(`#curve [data-frame='${arguments[0]}'] circle`)"
+        ".getBoundingClientRect(), s = document.getElementById('curve').getBoundingClientRect();"
+        "return [(c.x + c.width / 2 - s.x) / s.width, (c.y + c.height / 2 - s.y) / s.height]",
+        {frame});
+    return std::array<double, 2>{at[0], at[1]};
+  };
+  std::array<double, 2> from = place(1050);
+  b.drag("#curve", from, {from[0] - 0.05, from[1]});
+  EXPECT_TRUE(page.wait([&] {
+    const Json now = keys();
+    return now.size() == 5 && now[2].get<int>() > 1040 && now[2].get<int>() < 1050;
+  })) << keys();
+  s = page.state();
+  const auto held_of = [&](const std::string& end) {
+    const Json now = page.state();
+    for (const Json& v : now["values"]) {
+      if (v["key"].get<std::string>().ends_with(end)) return v["text"].get<std::string>();
+    }
+    return std::string();
+  };
+  EXPECT_EQ(held_of(".on"), "second boat");
+  from = place(1070);
+  b.drag("#curve", from, {from[0], from[1] + 0.3});
+  EXPECT_TRUE(page.wait([&] { return held_of("pull.1070.at").ends_with(" m"); }));
+  // By keyboard: a key is a slider of frames, Delete takes it out.
+  b.script("document.querySelector('#curve [data-frame=\"1030\"]').focus()");
+  b.keys({Browser::right, Browser::right});
+  EXPECT_TRUE(page.wait([&] { return keys()[1] == 1032; })) << keys();
+  EXPECT_EQ(b.script("return document.activeElement.dataset.frame"), "1032");
+  b.keys({u'\uE017'});  // Delete
+  EXPECT_TRUE(page.wait([&] { return keys().size() == 4; }));
+  // Written, the report says the same.
+  b.click("#write");
+  EXPECT_TRUE(page.wait([&] { return b.text("#told").starts_with("Written into"); }));
+  EXPECT_EQ(run({"report", folder_ / "drift.shot.toml", "--frame", "1020"}).code, 0);
+  EXPECT_TRUE(page.alert().empty()) << page.alert();
+  expect_no_errors(b);
+}
+
+TEST_P(LivePageOn, LooksAreLaidOverEachOther) {
+  std::filesystem::copy(std::filesystem::path(demo("")).parent_path().parent_path() / "looks",
+                        folder_ / "looks");
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  const double plain = page.sum();
+  const auto tick = [&](const std::string& look) {
+    b.click("#looks input[value*='/" + look + ".look']");
+  };
+  tick("six-sided");
+  (void)page.until([](const Json& j) { return j["look"] == "looks/six-sided.look.toml"; });
+  tick("fringed");
+  const Json s = page.until([](const Json& j) {
+    return j["look"] == "looks/six-sided.look.toml + looks/fringed.look.toml";
+  });
+  page.still();
+  EXPECT_NE(page.sum(), plain);
+  EXPECT_TRUE(page.wait(
+      [&] { return b.text("#looks input[value*='/fringed.look'] + span") == "fringed 2"; }));
+  for (const Json& c : s["controls"]) {
+    if (c["key"] == "lens.iris.blades") {
+      EXPECT_EQ(c["value"], 6);
+    }
+  }
+  tick("six-sided");
+  (void)page.until([](const Json& j) { return j["look"] == "looks/fringed.look.toml"; });
+  tick("fringed");
+  (void)page.until([](const Json& j) { return j["values"].empty(); });
+  expect_no_errors(b);
 }
 
 INSTANTIATE_TEST_SUITE_P(Screens, LivePageOn,

@@ -187,7 +187,7 @@ TEST(LiveDoor, IsBoundToTheLoopbackAlone) {
 TEST(LiveDoor, ThePageLoadsNothingFromOutside) {
   const Set set;
   Live live(set.request());
-  for (const char* what : {"", "live.js", "live.css", "state"}) {
+  for (const char* what : {"", "live.js", "picture.js", "live.css", "state"}) {
     const auto r = live.get(what);
     EXPECT_EQ(r->status, 200) << what;
     const std::string policy = r->get_header_value("Content-Security-Policy");

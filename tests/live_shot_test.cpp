@@ -15,6 +15,7 @@ namespace live_shot_test {
 
 using testing::holds;
 using testing::message_of;
+using testing::replaced;
 using testing::slurp;
 using testing::TempFolder;
 
@@ -57,12 +58,6 @@ void save(const std::string& file, const std::string& what) {
   if (std::filesystem::last_write_time(file) <= before) {
     std::filesystem::last_write_time(file, before + std::chrono::milliseconds(10));
   }
-}
-
-std::string replaced(std::string in, const std::string& what, const std::string& by) {
-  const auto at = in.find(what);
-  EXPECT_NE(at, std::string::npos) << what;
-  return in.replace(at, what.size(), by);
 }
 
 struct Hand {

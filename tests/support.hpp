@@ -72,6 +72,16 @@ inline std::string slurp(const std::string& path) {
   return {std::istreambuf_iterator<char>(in), {}};
 }
 
+/// A text with its first such part replaced; the part must be there.
+inline std::string replaced(std::string text, const std::string& what, const std::string& by) {
+  const auto at = text.find(what);
+  if (at == std::string::npos) {
+    ADD_FAILURE() << "there is no '" << what << "'";
+    return text;
+  }
+  return text.replace(at, what.size(), by);
+}
+
 /// Whether a text holds a part; the failure shows both.
 inline ::testing::AssertionResult holds(const std::string& text, const std::string& part) {
   if (text.find(part) != std::string::npos) return ::testing::AssertionSuccess();

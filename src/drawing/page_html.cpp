@@ -11,7 +11,7 @@
 #include "jolly_iris/drawing/page.hpp"
 #include "jolly_iris/optics/undistort.hpp"
 #include "optics/value_text.hpp"
-#include "page_assets.hpp"
+#include "drawing/page_files.hpp"
 
 namespace jolly_iris {
 
@@ -179,7 +179,7 @@ std::string escaped(const std::string& text) {
   return out;
 }
 
-void put(std::string& text, const std::string& where, const std::string& what) {
+void put(std::string& text, const std::string& where, std::string_view what) {
   const auto at = text.find(where);
   text.replace(at, where.size(), what);
 }
@@ -266,10 +266,11 @@ std::string page_html(const Shot& now, const Answer& answer, const Page& page) {
       safe += c;
     }
   }
-  std::string html = drawing::page_frame;
-  put(html, "@SCRIPT@", drawing::page_script);
+  const drawing::PageFiles& files = drawing::page_files();
+  std::string html(files.at("page.html"));
+  put(html, "@SCRIPT@", files.at("page.js"));
   put(html, "@DATA@", safe);
-  put(html, "@STYLE@", drawing::page_style);
+  put(html, "@STYLE@", files.at("page.css"));
   put(html, "@TITLE@", escaped(*data_json.find("title")->text()));
   return html;
 }

@@ -10,6 +10,7 @@
 #include "jolly_iris/files/starter_file.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/quantity.hpp"
+#include "named_rows.hpp"
 #include "toml_layout.hpp"
 #include "toml_tree.hpp"
 
@@ -55,7 +56,13 @@ class Editor {
   }
 
   void make(const ShotEdit& edit) {
-    const std::string key = numbered(edit);
+    const auto row = named_row(edit.key);
+    if (row && row->is_pull() && row->last == "frame" && !edit.value) {
+      if (const auto i = number_of(tree(), *row)) take_row_out(row->row(*i));
+      look();
+      return;
+    }
+    const std::string key = row ? numbered(*row, edit) : edit.key;
     if (key.empty()) return;
     const auto found = layout_.values.find(key);
     if (!edit.value) {
@@ -69,30 +76,6 @@ class Editor {
   }
 
   const std::string& text() const { return text_; }
-  /// "subject.boat.at" → "subject[0].at"; a subject that is not there is begun. Empty: nothing to
-  /// do.
-  std::string numbered(const ShotEdit& edit) {
-    constexpr std::string_view prefix = "subject.";
-    if (!edit.key.starts_with(prefix)) return edit.key;
-    const auto [subject, last] = parts_of(edit.key);
-    if (subject.size() <= prefix.size()) refuse(edit.key, "names no subject");
-    const std::string name = subject.substr(prefix.size());
-    const TomlTree tree = parse_toml(text_, name_);
-    std::size_t i = 0;
-    for (;; ++i) {
-      const auto at = tree.find(fmt::format("subject[{}].name", i));
-      if (at == tree.end()) break;
-      if (at->second.text == name) return fmt::format("subject[{}].{}", i, last);
-    }
-    if (!edit.value) return {};
-    if (i > 0 && layout_.inlines.contains("subject[0]")) {
-      refuse(edit.key, "is to be among subjects in braces; write them as [[subject]]");
-    }
-    end_with_line();
-    text_ += fmt::format("{0}[[subject]]{0}name = {1}{0}", newline_, toml_text(name));
-    look();
-    return fmt::format("subject[{}].{}", i, last);
-  }
 
  private:
   [[noreturn]] void refuse(const std::string& key, const std::string& why) const {
@@ -100,6 +83,75 @@ class Editor {
   }
 
   void look() { layout_ = layout_of_toml(text_, name_); }
+  TomlTree tree() const { return parse_toml(text_, name_); }
+
+  // "subject.boat.at" → "subject[0].at"; a row that is not there is begun. Empty: nothing to do.
+  std::string numbered(const NamedRow& row, const ShotEdit& edit) {
+    const TomlTree now = tree();
+    if (const auto i = number_of(now, row)) return row.row(*i) + "." + row.last;
+    if (!edit.value) return {};
+    if (layout_.inlines.contains(row.row(0))) {
+      refuse(edit.key,
+             fmt::format("is to be among {0}s in braces; write them as [[{0}]]", row.list));
+    }
+    const std::vector<std::string> names = names_of_rows(now, row);
+    std::size_t i = names.size();
+    std::size_t at = text_.size();
+    if (row.is_pull()) {
+      const auto frame = frame_in(row.name);
+      while (i > 0 && frame_in(names[i - 1]) > frame) --i;
+      if (!names.empty()) at = i < names.size() ? row_begin(row.row(i)) : row_end(row.row(i - 1));
+    }
+    const std::string name = row.is_pull() ? row.name : toml_text(row.name);
+    const std::string begun = fmt::format("[[{}]]{}{} = {}{}", written_key(row.list), newline_,
+                                          row.tells(), name, newline_);
+    if (at == text_.size()) {
+      end_with_line();
+      text_ += newline_ + begun;
+    } else {
+      text_.insert(at, i < names.size() ? begun + newline_ : newline_ + begun);
+    }
+    look();
+    return row.row(i) + "." + row.last;
+  }
+
+  const TomlLayout::Header* header_of(const std::string& table) const {
+    for (const TomlLayout::Header& header : layout_.headers) {
+      if (header.table == table) return &header;
+    }
+    return nullptr;
+  }
+
+  // With the comments right above its heading, which speak of it.
+  std::size_t row_begin(const std::string& row) const {
+    const TomlLayout::Header* header = header_of(row);
+    if (header == nullptr) refuse(row, "has no heading of its own");
+    std::size_t begin = header->line.begin;
+    while (begin > 0) {
+      const std::size_t above = line_begin(begin - 1);
+      const std::size_t word = text_.find_first_not_of(" \t", above);
+      if (text_[word] != '#') break;
+      begin = above;
+    }
+    return begin;
+  }
+
+  std::size_t row_end(const std::string& row) const {
+    const TextSpan* last = last_sibling(row);
+    if (last == nullptr) refuse(row, "has nothing in it");
+    return line_end(last->end);
+  }
+
+  void take_row_out(const std::string& row) {
+    const TomlLayout::Header* header = header_of(row);
+    if (header == nullptr) refuse(row, "has no heading of its own");
+    const std::size_t begin = header->line.begin;
+    std::size_t end = row_end(row);
+    const std::size_t next = text_.find_first_not_of(" \t\r\n", end);
+    if (next == std::string::npos || text_[next] == '[')
+      end = next == std::string::npos ? end : next;
+    text_.erase(begin, end - begin);
+  }
 
   std::size_t line_begin(std::size_t at) const {
     const auto before = at == 0 ? std::string::npos : text_.rfind('\n', at - 1);
@@ -283,11 +335,16 @@ class Editor {
   TomlLayout layout_{};
 };
 
+std::string said_of(const TomlValue& value) {
+  return fmt::format("{} {}", value.data.index(), value.text);
+}
+
 // What a file says, without where.
 std::map<std::string, std::string> said_by(const std::string& text, const std::string& name) {
   std::map<std::string, std::string> said;
-  for (const auto& [key, value] : parse_toml(text, name)) {
-    said[key] = fmt::format("{} {}", value.data.index(), value.text);
+  const TomlTree tree = parse_toml(text, name);
+  for (const auto& [key, value] : tree) {
+    said[lasting_key(tree, key)] = said_of(value);
   }
   // `lens = "FILE"` is short for this.
   for (const char* section : {"lens", "body"}) {
@@ -297,6 +354,52 @@ std::map<std::string, std::string> said_by(const std::string& text, const std::s
     }
   }
   return said;
+}
+
+// A row is called otherwise from now on, or is gone.
+void expect_row(std::map<std::string, std::string>& said, const std::string& row,
+                const std::string& then) {
+  std::map<std::string, std::string> moved;
+  const std::string prefix = row + ".";
+  for (const auto& [key, value] : said) {
+    if (key.starts_with(prefix)) moved[key.substr(prefix.size())] = value;
+  }
+  std::erase_if(said, [&](const auto& entry) { return entry.first.starts_with(prefix); });
+  if (then.empty()) return;
+  for (const auto& [last, value] : moved) said[then + "." + last] = value;
+}
+
+// What the file says after an edit if all else says what it said.
+void expect(const ShotEdit& edit, const TomlValue& value,
+            const std::map<std::string, std::string>& now,
+            std::map<std::string, std::string>& said) {
+  const auto row = named_row(edit.key);
+  std::string key = edit.key;
+  if (row && row->is_pull()) {
+    const std::string whole = row->list + "." + row->name;
+    key = whole + "." + row->last;
+    if (row->last == "frame") {
+      const std::string then = edit.value ? row->list + "." + name_of_row(value) : "";
+      expect_row(said, whole, then);
+      key = then + ".frame";
+    } else if (edit.value && now.contains(whole + ".frame")) {
+      said[whole + ".frame"] = now.at(whole + ".frame");  // a key that was begun
+    }
+  } else if (row) {
+    // Subjects are counted, and a new one is the last.
+    std::size_t i = 0;
+    while (now.contains(row->row(i) + ".name") &&
+           now.at(row->row(i) + ".name") != "0 " + row->name) {
+      ++i;
+    }
+    key = row->row(i) + "." + row->last;
+    if (edit.value) said[row->row(i) + ".name"] = now.at(row->row(i) + ".name");
+  }
+  if (edit.value) {
+    said[key] = said_of(value);
+  } else {
+    said.erase(key);
+  }
 }
 
 }  // namespace
@@ -310,10 +413,11 @@ std::string edited_shot(const std::string& text, const std::string& name,
       throw FileError(fmt::format("{}: {} cannot be {}: {}; nothing is changed", name, edit.key,
                                   edit.value ? "set to " + *edit.value : "taken out", why));
     };
-    std::map<std::string, std::string> value;
+    const std::string lasting = lasting_key(parse_toml(editor.text(), name), edit.key);
+    TomlTree value;
     if (edit.value) {
       try {
-        value = said_by("v = " + *edit.value, name);
+        value = parse_toml("v = " + *edit.value, name);
       } catch (const ShotFileError& e) {
         failed(e.mistakes().front().message);
       }
@@ -324,18 +428,8 @@ std::string edited_shot(const std::string& text, const std::string& name,
     } catch (const ShotFileError& e) {
       failed(e.mistakes().front().message);
     }
-    // All else says what it said.
     const auto now = said_by(editor.text(), name);
-    const std::string key = editor.numbered({edit.key, std::nullopt});
-    const std::string row = parts_of(key).table;
-    if (edit.value) {
-      if (row.starts_with("subject[") && !wanted.contains(row + ".name")) {
-        wanted[row + ".name"] = now.at(row + ".name");
-      }
-      wanted[key] = value.at("v");
-    } else {
-      wanted.erase(key);
-    }
+    expect({lasting, edit.value}, edit.value ? value.at("v") : TomlValue{}, now, wanted);
     if (now != wanted) failed("something else would change");
   }
   return editor.text();
@@ -344,23 +438,21 @@ std::string edited_shot(const std::string& text, const std::string& name,
 std::optional<std::string> written_value(const std::string& text, const std::string& name,
                                          const std::string& key) {
   std::string numbered = key;
-  constexpr std::string_view prefix = "subject.";
-  if (key.starts_with(prefix)) {
-    const auto [subject, last] = parts_of(key);
-    const TomlTree tree = parse_toml(text, name);
-    for (std::size_t i = 0;; ++i) {
-      const auto at = tree.find(fmt::format("subject[{}].name", i));
-      if (at == tree.end()) return std::nullopt;
-      if (prefix.size() <= subject.size() && at->second.text == subject.substr(prefix.size())) {
-        numbered = fmt::format("subject[{}].{}", i, last);
-        break;
-      }
-    }
+  if (const auto row = named_row(key)) {
+    const auto i = number_of(parse_toml(text, name), *row);
+    if (!i) return std::nullopt;
+    numbered = row->row(*i) + "." + row->last;
   }
   const TomlLayout layout = layout_of_toml(text, name);
   const auto found = layout.values.find(numbered);
   if (found == layout.values.end()) return std::nullopt;
   return text.substr(found->second.begin, found->second.end - found->second.begin);
+}
+
+std::string typed_spelling(const std::string& toml) {
+  const TomlTree tree = parse_toml("v = " + toml, "value");
+  const auto v = tree.find("v");
+  return v == tree.end() ? std::string() : v->second.text;
 }
 
 std::vector<std::string> written_keys(const std::string& text, const std::string& name,
@@ -386,7 +478,7 @@ std::string unit_at_end(const std::string& text) {
 template <class Read>
 std::string shortest(double number, const std::string& unit, const Read& same) {
   for (int digits = 3; digits < 17; ++digits) {
-    const std::string text = fmt::format("{:.{}g} {}", number, digits, unit);
+    std::string text = fmt::format("{:.{}g} {}", number, digits, unit);
     const bool plain = text.find('e') >= text.find(' ');  // no power of ten in the number
     if (plain && same(text)) return text;
   }

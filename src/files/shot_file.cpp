@@ -12,6 +12,7 @@
 #include "disk/disk.hpp"
 #include "jolly_iris/files/solved_file.hpp"
 #include "jolly_iris/optics/quantity.hpp"
+#include "named_rows.hpp"
 #include "optics/nearest.hpp"
 #include "shot_reader.hpp"
 #include "shot_sections.hpp"
@@ -41,28 +42,46 @@ bool other_opening(const TomlTree& own, const std::string& key) {
          own.contains("lens.iris.outline");
 }
 
-// Puts the keys of the file that `key` names below the section's own keys.
+// "soft.look.toml + fringed.look.toml": all of them, from the last one, which leads.
+std::vector<std::string> from_the_last(const std::string& names) {
+  constexpr std::string_view between = " + ";
+  std::vector<std::string> out;
+  for (std::size_t end = names.size();;) {
+    const auto at = end == 0 ? std::string::npos : names.rfind(between, end - 1);
+    const std::size_t begin = at == std::string::npos ? 0 : at + between.size();
+    if (begin <= end) out.push_back(names.substr(begin, end - begin));
+    if (at == std::string::npos) return out;
+    end = at;
+  }
+}
+
+// Puts the keys of the file that `key` names below the section's own keys. Several looks
+// may be named.
 void merge_file(const std::string& key, const std::string& section, const std::string& shot_file,
                 TomlTree& tree, std::vector<std::string>& files) {
   const auto named = tree.find(key);
   if (named == tree.end()) return;
-  const auto* name = std::get_if<std::string>(&named->second.data);
-  if (name == nullptr || named->second.odd || name->empty()) return;  // told when the key is read
-  const std::string path = beside(shot_file, *name);
-  std::string text;
-  try {
-    text = read_whole_file(path);
-  } catch (const FileError& e) {
-    throw FileError(fmt::format("{}: {}: {}", named->second.place, key, e.what()));
-  }
-  files.push_back(path);
-  const TomlTree own = tree;
-  for (auto& [k, value] : parse_toml(text, path)) {
-    const std::string full = fmt::format("{}.{}", section, k);
-    // A list is taken from one file as a whole: rows of two would make a third one.
-    const auto list = full.find('[');
-    const bool rival = list != std::string::npos && has_list(own, full.substr(0, list));
-    if (!rival && !other_opening(own, full)) tree.try_emplace(full, value);
+  const auto* names = std::get_if<std::string>(&named->second.data);
+  if (names == nullptr || named->second.odd || names->empty()) return;  // told when it is read
+  const std::string place = named->second.place;
+  const bool several = key == "lens.look";
+  for (const std::string& name : several ? from_the_last(*names) : std::vector{*names}) {
+    const std::string path = beside(shot_file, name);
+    std::string text;
+    try {
+      text = read_whole_file(path);
+    } catch (const FileError& e) {
+      throw FileError(fmt::format("{}: {}: {}", place, key, e.what()));
+    }
+    files.push_back(path);
+    const TomlTree own = tree;
+    for (auto& [k, value] : parse_toml(text, path)) {
+      const std::string full = fmt::format("{}.{}", section, k);
+      // A list is taken from one file as a whole: rows of two would make a third one.
+      const auto list = full.find('[');
+      const bool rival = list != std::string::npos && has_list(own, full.substr(0, list));
+      if (!rival && !other_opening(own, full)) tree.try_emplace(full, value);
+    }
   }
 }
 
@@ -75,24 +94,13 @@ void merge_parts(const std::string& shot_file, TomlTree& tree, std::vector<std::
   }
 }
 
-// "subject.boat.at" → "subject[0].at", whichever number the boat has.
+// "subject.boat.at" → "subject[0].at", whichever number the boat has; other keys stay.
 std::string numbered_subject(const TomlTree& tree, const std::string& key) {
-  constexpr std::string_view prefix = "subject.";
-  if (!key.starts_with(prefix)) return key;
-  const std::size_t dot = key.rfind('.');
-  if (dot < prefix.size()) return key;
-  const std::string name = key.substr(prefix.size(), dot - prefix.size());
-  std::vector<std::string> names;
-  for (std::size_t i = 0;; ++i) {
-    const auto entry = tree.find(fmt::format("subject[{}].name", i));
-    if (entry == tree.end()) break;
-    const auto* own = std::get_if<std::string>(&entry->second.data);
-    if (own == nullptr) continue;
-    if (*own == name) return fmt::format("subject[{}]{}", i, key.substr(dot));
-    names.push_back(*own);
-  }
-  throw UsageError(fmt::format("{}: the shot file has no subject '{}'.{}", key, name,
-                               did_you_mean(name, names)));
+  const auto row = named_row(key);
+  if (!row || row->is_pull()) return key;
+  if (const auto i = number_of(tree, *row)) return row->row(*i) + "." + row->last;
+  throw UsageError(fmt::format("{}: the shot file has no subject '{}'.{}", key, row->name,
+                               did_you_mean(row->name, names_of_rows(tree, *row))));
 }
 
 // What leads over a newly given focus steps back: the ways to say one exclude each other.
@@ -102,13 +110,24 @@ void make_room(const std::string& key, TomlTree& tree) {
     erase_under(tree, "over." + key + ".");
     return;
   }
+  const auto row = named_row(key);
+  const bool pulled = key.starts_with("pull[") || (row && row->list == "pull");
+  const auto step_back = [&](const std::string& prefix) {
+    std::erase_if(tree, [&](const auto& entry) {
+      return entry.first.starts_with(prefix) && is_focus_way(entry.first.substr(prefix.size()));
+    });
+  };
+  if (pulled) {
+    step_back("focus.");
+    erase_under(tree, "over.focus.");
+    if (row && is_focus_way(row->last) && row->last != "part") {
+      if (const auto i = number_of(tree, *row)) step_back(row->row(*i) + ".");
+    }
+    return;
+  }
   if (!key.starts_with("focus.")) return;
   if (key == "focus.offset" || key == "focus.part") return;
-  for (const char* rival :
-       {"focus.on", "focus.part", "focus.at", "focus.radial", "focus.tape", "focus.mark",
-        "focus.floor", "focus.area", "focus.pixel", "focus.off_axis", "focus.height"}) {
-    tree.erase(rival);
-  }
+  step_back("focus.");
   erase_under(tree, "pull[");
   erase_under(tree, "over.focus.");
 }
@@ -116,6 +135,10 @@ void make_room(const std::string& key, TomlTree& tree) {
 void apply_tried(const std::vector<Override>& tried, TomlTree& tree) {
   for (const Override& t : tried) make_room(t.key, tree);
   for (const Override& t : tried) {
+    if (const auto row = named_row(t.key); row && row->list == "pull") {
+      put_pull(tree, *row, tried_value(t.text, t.place));
+      continue;
+    }
     const std::string key = numbered_subject(tree, t.key);
     // A tried value holds at all frames.
     erase_under(tree, "over." + t.key + ".");

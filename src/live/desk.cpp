@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <chrono>
 #include <filesystem>
+#include <utility>
 
+#include "disk/file_stamp.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "live/words.hpp"
 
@@ -52,6 +54,7 @@ Desk::Desk(const LiveRequest& request)
       look_(request.sources, shot_.as_in_file()),
       looks_(look_files(request.shot.file)) {
   snapshot_ = std::make_shared<const LoadedShot>(shot_.loaded());
+  (void)plate_was_saved();
   watcher_ = std::thread([this] { watch(); });
 }
 
@@ -82,6 +85,12 @@ std::shared_ptr<const LoadedShot> Desk::now() const {
   return snapshot_;
 }
 
+bool Desk::plate_was_saved() {
+  const auto& plate = shot_.as_in_file().now.plate;
+  const std::string stamp = plate && !plate->file.empty() ? file_stamp(plate->file) : "";
+  return std::exchange(plate_stamp_, stamp) != stamp && !stamp.empty();
+}
+
 // Files that are saved meanwhile are taken in.
 void Desk::watch() {
   std::unique_lock lock(lock_);
@@ -92,10 +101,15 @@ void Desk::watch() {
     try {
       const bool shot = shot_.look_again();
       const bool pictures = look_.look_again(shot_.as_in_file());
-      if (shot || pictures) {
-        if (shot) plate_.reset();
-        told_ =
-            shot ? "The file was saved: it is taken in." : "The picture was saved: it is taken in.";
+      const bool plate = plate_was_saved();
+      if (shot || plate) {
+        plate_.reset();
+        ++plate_saved_;
+      }
+      if (shot || pictures || plate) {
+        told_ = fmt::format("The {} was saved: it is taken in.", shot       ? "file"
+                                                                 : pictures ? "picture"
+                                                                            : "plate");
         changed();
       }
     } catch (const std::exception& e) {
@@ -137,6 +151,7 @@ Reply Desk::look(const std::string& what, const Words& words) {
     if (what == "plate") return plate(words);
     if (what == "place") return place(words);
     if (what == "plan.png" || what == "plan") return plan(words);
+    if (what == "curve") return focus_curve_reply();
     if (what == "truth") return truth(words);
     if (what == "thumb") return thumb(words);
     return refusal(404, "there is no such thing");
@@ -157,6 +172,8 @@ Reply Desk::act(const std::string& what, const Words& words) {
       change(words);
     } else if (what == "focus") {
       focus_at(words);
+    } else if (what == "focus-key") {
+      focus_key(words);
     } else if (what == "hold") {
       hold(words);
     } else if (what == "blur") {

@@ -38,7 +38,7 @@ class Desk {
   Desk(const Desk&) = delete;
   Desk& operator=(const Desk&) = delete;
 
-  /// Looks: state, picture, plate, place, plan.png, truth, thumb.
+  /// Looks: state, picture, plate, place, plan.png, curve, truth, thumb.
   Reply look(const std::string& what, const Words& words);
   /// Changes: the state afterwards, with `error` where it could not be.
   Reply act(const std::string& what, const Words& words);
@@ -60,17 +60,22 @@ class Desk {
   Reply plate(const Words& words);
   Reply place(const Words& words);
   Reply plan(const Words& words);
+  Reply focus_curve_reply();
   Reply truth(const Words& words);
   Reply thumb(const Words& words);
+  bool are_offered(const std::string& looks) const;
   void change(const Words& words);
   void add_what_belongs(std::vector<LiveChange>& changes, bool keep_framing) const;
+  std::vector<LiveChange> keyed(std::vector<LiveChange> changes, const Words& words) const;
   void match();
   void focus_at(const Words& words);
+  void focus_key(const Words& words);
   void hold(const Words& words);
   void blur(const Words& words);
   void keep(const Words& words);
   void write(const Words& words);
   void changed();
+  bool plate_was_saved();
   void watch();
 
   mutable std::mutex lock_;  // of all below
@@ -83,7 +88,8 @@ class Desk {
   std::string told_{};  // what was done last, in words
   std::vector<Kept> kept_{};
   std::optional<Frame> plate_{};
-  std::string plate_trouble_{};
+  std::string plate_stamp_{};
+  std::uint64_t plate_saved_ = 1;     // rises where the plate may be another
   std::vector<std::string> looks_{};  // look files beside the shot
   bool closed_ = false;
   int waiting_ = 0;

@@ -4,10 +4,13 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "jolly_iris/files/shot_edit.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/quantity.hpp"
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/workflow/camera_match.hpp"
+#include "jolly_iris/workflow/focus_keys.hpp"
+#include "jolly_iris/workflow/sequence.hpp"
 #include "jolly_iris/workflow/solutions.hpp"
 #include "live/desk.hpp"
 #include "live/display.hpp"
@@ -19,8 +22,29 @@ namespace jolly_iris::live {
 namespace {
 
 constexpr int thumb_width = 160;
+// Back against front: what is deeper, as water or a street, is no one place to focus on.
+constexpr double deepest = 1.5;
+
+bool is_one_place(const Answer& a, const std::string& name) {
+  const auto found = std::find_if(a.subjects.begin(), a.subjects.end(),
+                                  [&](const SubjectBlur& s) { return s.name == name; });
+  if (found == a.subjects.end()) return false;
+  return found->front.m() > 0.0 && found->back.m() <= deepest * found->front.m();
+}
 
 }  // namespace
+
+// "soft.look.toml + dusty.look.toml": each of them lies beside the shot.
+bool Desk::are_offered(const std::string& looks) const {
+  constexpr std::string_view between = " + ";
+  for (std::size_t begin = 0;;) {
+    const auto end = looks.find(between, begin);
+    const std::string one = looks.substr(begin, end == std::string::npos ? end : end - begin);
+    if (std::find(looks_.begin(), looks_.end(), one) == looks_.end()) return false;
+    if (end == std::string::npos) return true;
+    begin = end + between.size();
+  }
+}
 
 void Desk::change(const Words& words) {
   std::vector<LiveChange> changes;
@@ -39,13 +63,40 @@ void Desk::change(const Words& words) {
                             c.key.ends_with("picture") || c.key.ends_with("outline") ||
                             c.key.ends_with("points") || c.key.ends_with("track") ||
                             c.key.ends_with("transfer") || c.key == "lens.look";
-    const bool offered = c.key == "lens.look" && c.text &&
-                         std::find(looks_.begin(), looks_.end(), *c.text) != looks_.end();
+    const bool offered = c.key == "lens.look" && c.text && are_offered(*c.text);
     if (names_file && c.text && !offered) {
       throw UsageError(c.key + ": names a file; write that into the shot file");
     }
   }
   add_what_belongs(changes, word(words, "keep") == "1");
+  shot_.change(keyed(std::move(changes), words), word(words, "touch"));
+  told_.clear();
+  changed();
+}
+
+// Where that is wished, what focuses becomes a key of the focus at the frame that is shown.
+std::vector<LiveChange> Desk::keyed(std::vector<LiveChange> changes, const Words& words) const {
+  if (word(words, "key") != "1") return changes;
+  const LoadedShot& loaded = shot_.loaded();
+  const auto range = frames_of_shot(loaded);
+  const double first = range ? range->first : 0.0;
+  return as_focus_key(loaded, loaded.answer.frame.value_or(first), changes);
+}
+
+void Desk::focus_key(const Words& words) {
+  const double frame = number(words, "frame");
+  const std::lock_guard lock(lock_);
+  const LoadedShot& loaded = shot_.loaded();
+  std::vector<LiveChange> changes;
+  if (word(words, "drop") == "1") {
+    changes = without_focus_key(loaded, frame);
+  } else if (has(words, "ease")) {
+    changes = {{fmt::format("pull.{}.ease", frame), word(words, "ease")}};
+  } else {
+    std::optional<Length> at;
+    if (has(words, "at")) at = parse_distance(word(words, "at"));
+    changes = moved_focus_key(loaded, frame, has(words, "to") ? number(words, "to") : frame, at);
+  }
   shot_.change(changes, word(words, "touch"));
   told_.clear();
   changed();
@@ -84,16 +135,14 @@ void Desk::focus_at(const Words& words) {
   const std::shared_ptr<const LoadedShot> loaded = now();
   const LivePlace p = look_.place(*loaded, number(words, "x"), number(words, "y"));
   if (!p.axial) throw UsageError("how far away that is, is not known");
-  const bool named = !p.subject.empty() && word(words, "by") != "distance" &&
-                     std::any_of(loaded->answer.subjects.begin(), loaded->answer.subjects.end(),
-                                 [&](const SubjectBlur& s) { return s.name == p.subject; });
+  const bool named = word(words, "by") != "distance" && is_one_place(loaded->answer, p.subject);
   const LiveChange change =
       named
           ? LiveChange{"focus.on", p.subject}
           : LiveChange{"focus.at", p.axial->is_infinite() ? std::string("infinity")
                                                           : fmt::format("{:.5g} m", p.axial->m())};
   const std::lock_guard lock(lock_);
-  shot_.change({change});
+  shot_.change(keyed({change}, words));
   told_ = "Focus on " + (named ? p.subject : *change.text) + ".";
   changed();
 }
@@ -104,7 +153,7 @@ void Desk::hold(const Words& words) {
   std::vector<LiveChange> changes;
   for (const Override& o : overrides_for(found, *loaded)) changes.push_back({o.key, o.text});
   const std::lock_guard lock(lock_);
-  shot_.change(changes, word(words, "touch"));
+  shot_.change(keyed(changes, words), word(words, "touch"));
   told_ =
       fmt::format("Just sharp from {} to {}.", short_metres_text(std::min(found.near, found.far)),
                   short_metres_text(std::max(found.near, found.far)));
@@ -140,18 +189,6 @@ void Desk::keep(const Words& words) {
   changes_.notify_all();
 }
 
-namespace {
-
-// As somebody types it: without TOML's quotes. Nothing for lists and tables, which are no one
-// value.
-std::string typed(const std::string& toml) {
-  if (toml.empty() || toml.front() == '[' || toml.front() == '{') return {};
-  if (toml.front() != '"' || toml.size() < 2) return toml;
-  return toml.substr(1, toml.size() - 2);
-}
-
-}  // namespace
-
 // What `match` says of the shot file's notes, beside whatever is played meanwhile.
 void Desk::match() {
   const std::lock_guard lock(lock_);
@@ -180,7 +217,8 @@ void Desk::match() {
         break;  // the likeliest
       }
       for (const SolvedValue& v : solved_values(matched.plates.front())) {
-        const std::string text = typed(v.value);
+        if (v.value.starts_with('[') || v.value.starts_with('{')) continue;  // no one value
+        const std::string text = typed_spelling(v.value);
         if (!text.empty()) found.values.push_back({v.key, text, v.message});
       }
     } catch (const std::exception& e) {

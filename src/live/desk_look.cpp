@@ -7,6 +7,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/focus_keys.hpp"
 #include "live/desk.hpp"
 #include "live/display.hpp"
 #include "live/words.hpp"
@@ -111,6 +112,27 @@ Reply Desk::plan(const Words& words) {
     return json_reply({{"panels", panels_of(layout_of(plan))}});
   }
   return {200, "image/png", plan_png(plan), {}};
+}
+
+Reply Desk::focus_curve_reply() {
+  const FocusCurve curve = focus_curve(*now());
+  const auto metres = [](const Length& l) { return l.is_finite() ? Json(l.m()) : Json(nullptr); };
+  Json points = Json::array();
+  for (std::size_t i = 0; i < curve.frames.size(); ++i) {
+    points.push_back({{"frame", curve.frames[i]}, {"m", metres(curve.axial[i])}});
+  }
+  Json keys = Json::array();
+  for (const FocusKey& k : curve.keys) {
+    keys.push_back({{"frame", k.frame},
+                    {"on", k.on},
+                    {"m", metres(k.axial)},
+                    {"said", short_metres_text(k.axial)},
+                    {"ease", k.ease}});
+  }
+  return json_reply({{"first", curve.range.first},
+                     {"last", curve.range.last},
+                     {"points", points},
+                     {"keys", keys}});
 }
 
 Reply Desk::truth(const Words& words) {

@@ -78,6 +78,7 @@ Json Desk::state() {
   j["pixels"] = Json::array({a.camera.pixels.width, a.camera.pixels.height});
   j["has_scene"] = loaded.scene.has_value();
   j["has_plate"] = loaded.now.plate && !loaded.now.plate->file.empty();
+  j["plate"] = plate_saved_;
   j["controls"] = controls_of(shot_, look_.is_traced());
   j["values"] = Json::array();
   for (const LiveValue& v : shot_.values()) {
@@ -108,14 +109,17 @@ Json Desk::state() {
   for (const LiveConflict& c : shot_.conflicts()) {
     j["conflicts"].push_back({{"key", c.key}, {"in_hand", c.in_hand}, {"in_file", c.in_file}});
   }
-  const auto range = loaded.shot.frames ? loaded.shot.frames : moving_range(loaded);
+  const auto range = frames_of_shot(loaded);
   j["frames"] = nullptr;
   if (range) {
     j["frames"] = {{"first", range->first},
                    {"last", range->last},
-                   {"now", a.frame ? Json(*a.frame) : Json(range->first)}};
+                   {"now", a.frame ? Json(*a.frame) : Json(range->first)},
+                   {"pulled", !loaded.shot.pulls.empty()}};
   }
   j["looks"] = looks_;
+  const auto look = loaded.shot.origins.find("lens.look");
+  j["look"] = look == loaded.shot.origins.end() ? std::string() : look->second.text;
   Json advised = Json::array();
   for (const LiveValue& v : advice_.values) {
     advised.push_back({{"key", v.key}, {"text", v.text}, {"why", v.in_file}});

@@ -4,13 +4,14 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "live/desk.hpp"
 #include "live/guard.hpp"
-#include "live/live_assets.hpp"
+#include "live/page_files.hpp"
 
 #include <httplib.h>
 
 #include <atomic>
 #include <chrono>
 #include <mutex>
+#include <string_view>
 #include <thread>
 
 namespace jolly_iris {
@@ -32,6 +33,12 @@ live::Words words_of(const httplib::Request& request) {
   live::Words words;
   for (const auto& [name, value] : request.params) words.emplace(name, value);
   return words;
+}
+
+const char* type_of(std::string_view name) {
+  if (name.ends_with(".js")) return "text/javascript; charset=utf-8";
+  if (name.ends_with(".css")) return "text/css; charset=utf-8";
+  return "text/html; charset=utf-8";
 }
 
 void secure(httplib::Response& to) {
@@ -56,6 +63,8 @@ class LiveServer::Inside {
     server_.set_payload_max_length(largest_question);
     server_.set_keep_alive_max_count(100000);
     server_.set_read_timeout(10, 0);
+    // Else a small answer waits some 40 ms for the one before it to be acknowledged (RFC 896).
+    server_.set_tcp_nodelay(true);
     // Nobody else takes the port while we have it.
     server_.set_socket_options([](socket_t) {});
     const auto answer = [this](const httplib::Request& asked, httplib::Response& to) {
@@ -138,10 +147,10 @@ class LiveServer::Inside {
       const live::Reply done = desk_.act(path.substr(3), words);
       return say(to, words.contains("detail") ? with_picture(done, words) : done);
     }
-    if (path.empty()) return say(to, {200, "text/html; charset=utf-8", live::page_html, {}});
-    if (path == "live.css") return say(to, {200, "text/css; charset=utf-8", live::page_css, {}});
-    if (path == "live.js") {
-      return say(to, {200, "text/javascript; charset=utf-8", live::page_js, {}});
+    const auto& files = live::page_files();
+    const auto file = files.find(path.empty() ? std::string_view("live.html") : path);
+    if (file != files.end()) {
+      return say(to, {200, type_of(file->first), std::string(file->second), {}});
     }
     say(to, desk_.look(path, words_of(asked)));
   }

@@ -16,8 +16,13 @@ namespace jolly_iris {
 
 namespace {
 
-// "swirl" of "../looks/swirl.look.toml"; anything else as it was typed.
+// "swirl" of "../looks/swirl.look.toml", also of several; anything else as it was typed.
 std::string name_of(const std::string& value) {
+  constexpr std::string_view between = " + ";
+  if (const auto plus = value.find(between); plus != std::string::npos) {
+    return name_of(value.substr(0, plus)) + std::string(between) +
+           name_of(value.substr(plus + between.size()));
+  }
   if (!value.ends_with(".toml")) return value;
   return std::filesystem::path(value).stem().stem().string();
 }

@@ -10,8 +10,8 @@
 #include <list>
 #include <mutex>
 #include <stop_token>
-#include <system_error>
 
+#include "disk/file_stamp.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/exposure.hpp"
 #include "jolly_iris/optics/white.hpp"
@@ -171,9 +171,9 @@ class LiveLook::Inside {
     const std::lock_guard one(reading_);
     const auto before = given_.size();
     given_.remove_if([&](const Given& g) {
-      return g.files != given_.front().files && stamps_of(g.files) != g.stamps;
+      return g.files != given_.front().files && file_stamps(g.files) != g.stamps;
     });
-    if (stamps_of(given_.front().files) == given_.front().stamps) return given_.size() != before;
+    if (file_stamps(given_.front().files) == given_.front().stamps) return given_.size() != before;
     Given again = read(loaded);
     given_.pop_front();
     given_.push_front(std::move(again));
@@ -229,17 +229,6 @@ class LiveLook::Inside {
     std::shared_ptr<Preview> preview{};
   };
 
-  static std::vector<std::string> stamps_of(const std::vector<std::string>& files) {
-    std::vector<std::string> out;
-    for (const std::string& file : files) {
-      std::error_code gone;
-      const auto time = std::filesystem::last_write_time(file, gone);
-      const auto size = gone ? 0 : std::filesystem::file_size(file, gone);
-      out.push_back(gone ? "" : fmt::format("{} {}", time.time_since_epoch().count(), size));
-    }
-    return out;
-  }
-
   // Cards first, then pictures, as they are called at the shot's frame.
   std::vector<std::string> names_at(const LoadedShot& loaded) const {
     std::vector<std::string> names;
@@ -250,7 +239,7 @@ class LiveLook::Inside {
 
   Given read(const LoadedShot& loaded) {
     Given made{names_at(loaded), {}, {}};
-    made.stamps = stamps_of(made.files);
+    made.stamps = file_stamps(made.files);
     std::vector<std::string> notes;
     std::vector<std::string> files;
     std::vector<DefocusLayer> layers;

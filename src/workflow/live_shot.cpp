@@ -4,11 +4,10 @@
 
 #include <algorithm>
 #include <array>
-#include <filesystem>
 #include <string_view>
-#include <system_error>
 
 #include "disk/disk.hpp"
+#include "disk/file_stamp.hpp"
 #include "jolly_iris/files/shot_edit.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
@@ -20,17 +19,36 @@ constexpr std::size_t max_tries = 200;  // each may come with its picture: a scr
 
 // Ways to say a focus that exclude each other: a new one takes the place of all.
 constexpr std::array<std::string_view, 11> focus_ways{
-    "focus.on",    "focus.part", "focus.at",    "focus.radial",   "focus.tape",  "focus.mark",
-    "focus.floor", "focus.area", "focus.pixel", "focus.off_axis", "focus.height"};
+    "on", "part", "at", "radial", "tape", "mark", "floor", "area", "pixel", "off_axis", "height"};
 
-bool is_focus_way(const std::string& key) {
-  return std::find(focus_ways.begin(), focus_ways.end(), key) != focus_ways.end();
+// "focus." of "focus.on", "pull.1024." of "pull.1024.on"; nothing for what is no way to focus.
+std::string focus_section(const std::string& key) {
+  const auto dot = key.rfind('.');
+  if (dot == std::string::npos) return {};
+  const std::string section = key.substr(0, dot + 1);
+  const bool way =
+      std::find(focus_ways.begin(), focus_ways.end(), key.substr(dot + 1)) != focus_ways.end();
+  return way && (section == "focus." || section.starts_with("pull.")) ? section : std::string();
 }
+
+bool is_pull(const std::string& key) { return key.starts_with("pull."); }
 
 LiveValue* find_value(std::vector<LiveValue>& values, const std::string& key) {
   const auto found =
       std::find_if(values.begin(), values.end(), [&](const LiveValue& v) { return v.key == key; });
   return found == values.end() ? nullptr : &*found;
+}
+
+// All keys of the focus that a file has, by their frames: "pull.1024.on".
+std::vector<LiveChange> written_pulls(const std::string& text, const std::string& file) {
+  std::vector<LiveChange> out;
+  for (const std::string& key : written_keys(text, file, "pull[")) {
+    const auto close = key.find("].");
+    const auto frame = written_value(text, file, key.substr(0, close + 2) + "frame");
+    if (!frame || key.ends_with("].frame")) continue;
+    out.push_back({"pull." + *frame + key.substr(close + 1), written_value(text, file, key)});
+  }
+  return out;
 }
 
 bool bare_name(const std::string& name) {
@@ -84,17 +102,6 @@ ShotRequest LiveShot::request_for(const State& state) const {
   return request;
 }
 
-std::vector<std::string> LiveShot::stamps() const {
-  std::vector<std::string> out;
-  for (const std::string& file : files_) {
-    std::error_code gone;
-    const auto time = std::filesystem::last_write_time(file, gone);
-    const auto size = gone ? 0 : std::filesystem::file_size(file, gone);
-    out.push_back(gone ? "" : fmt::format("{} {}", time.time_since_epoch().count(), size));
-  }
-  return out;
-}
-
 void LiveShot::open(State state) {
   std::vector<std::string> files;
   LoadedShot loaded = open_shot(request_for(state), files);
@@ -103,7 +110,7 @@ void LiveShot::open(State state) {
   loaded_ = std::move(loaded);
   if (files != files_) {
     files_ = std::move(files);
-    stamps_ = stamps();
+    stamps_ = file_stamps(files_);
   }
   now_ = std::move(state);
   ++version_;
@@ -111,12 +118,19 @@ void LiveShot::open(State state) {
 
 LiveShot::State LiveShot::changed(State state, const std::vector<LiveChange>& changes) const {
   for (const LiveChange& change : changes) {
-    if (is_focus_way(change.key)) {
+    const std::string section = focus_section(change.key);
+    if (!section.empty() && change.text) {
       std::erase_if(state.values, [&](const LiveValue& v) {
-        return v.key != change.key && is_focus_way(v.key) &&
+        // One focus for all frames leads over its keys, and the reverse.
+        const bool other = is_pull(section) ? focus_section(v.key) == "focus." : is_pull(v.key);
+        const bool rival = v.key != change.key && focus_section(v.key) == section;
+        return (other || rival) &&
                std::none_of(changes.begin(), changes.end(),
                             [&](const LiveChange& c) { return c.key == v.key && c.text; });
       });
+    }
+    if (is_pull(section) && change.text) {  // a key that was taken out is there again
+      std::erase_if(state.values, [&](const LiveValue& v) { return v.key == section + "frame"; });
     }
     if (!change.text) {
       std::erase_if(state.values, [&](const LiveValue& v) { return v.key == change.key; });
@@ -197,7 +211,7 @@ void LiveShot::drop(std::size_t which) {
 }
 
 bool LiveShot::look_again() {
-  const std::vector<std::string> now = stamps();
+  const std::vector<std::string> now = file_stamps(files_);
   if (now == stamps_) return false;
   const std::string before = text_;
   text_ = read_whole_file(base_.file);
@@ -258,19 +272,40 @@ LiveWritten LiveShot::write(const std::string& variant, std::optional<std::size_
     return std::any_of(values.begin(), values.end(),
                        [&](const LiveValue& v) { return v.key == key; });
   };
+  const auto step_back = [&](const std::string& section) {
+    for (const std::string_view rival : focus_ways) {
+      const std::string key = section + std::string(rival);
+      if (!in_hand(key) && written_value(now, base_.file, prefix + key)) {
+        edits.push_back({prefix + key, std::nullopt});
+      }
+    }
+  };
+  if (std::any_of(values.begin(), values.end(), [](const auto& v) { return is_pull(v.key); })) {
+    step_back("focus.");
+    take_out(prefix + "over.focus.");
+    // A variant's list takes the place of the whole list, so it begins with all of that.
+    if (!prefix.empty() && written_keys(now, base_.file, prefix + "pull[").empty()) {
+      for (const LiveChange& c : written_pulls(now, base_.file)) {
+        edits.push_back({prefix + c.key, c.text});
+      }
+    }
+  }
   for (const LiveValue& v : values) {
-    if (is_focus_way(v.key)) {
-      if (!written_keys(now, base_.file, prefix + "pull[").empty()) {
-        throw UsageError(
-            "the file pulls the focus over frames, and one focus for all of them would take its "
-            "place; write it as a variant, or move the pull's keys");
-      }
-      for (const std::string_view rival : focus_ways) {
-        const std::string key(rival);
-        if (!in_hand(key) && written_value(now, base_.file, prefix + key)) {
-          edits.push_back({prefix + key, std::nullopt});
-        }
-      }
+    const std::string section = focus_section(v.key);
+    if (section == "focus." && !written_keys(now, base_.file, prefix + "pull[").empty()) {
+      throw UsageError(
+          "the file pulls the focus over frames, and one focus for all of them would take its "
+          "place; set it as a key of a frame, or write it as a variant");
+    }
+    if (!section.empty()) step_back(section);
+    if (is_pull(v.key)) {
+      const bool out_of_it = v.key.ends_with(".frame") && v.text == "none";
+      const auto before = out_of_it ? std::nullopt : written_value(now, base_.file, prefix + v.key);
+      edits.push_back({prefix + v.key,
+                       out_of_it ? std::nullopt : std::optional(toml_spelling(v.text, before))});
+      if (prefix.empty()) take_out("guessed.focus.");
+      out.keys.push_back(v.key);
+      continue;
     }
     take_out(prefix + "over." + v.key + ".");
     const auto before = written_value(now, base_.file, prefix + v.key);
@@ -278,7 +313,7 @@ LiveWritten LiveShot::write(const std::string& variant, std::optional<std::size_
     edits.push_back({prefix + v.key, toml_spelling(v.text, beside)});
     if (prefix.empty()) {
       edits.push_back({"guessed." + v.key, std::nullopt});
-      if (is_focus_way(v.key)) take_out("guessed.focus.");
+      if (!section.empty()) take_out("guessed.focus.");
     }
     out.keys.push_back(v.key);
   }
@@ -293,7 +328,7 @@ LiveWritten LiveShot::write(const std::string& variant, std::optional<std::size_
   } else {
     open(now_);
   }
-  stamps_ = stamps();
+  stamps_ = file_stamps(files_);
   return out;
 }
 

@@ -33,10 +33,13 @@ std::optional<FrameRange> moving_range(const LoadedShot& loaded) {
   return FrameRange{*first, *last};
 }
 
+std::optional<FrameRange> frames_of_shot(const LoadedShot& loaded) {
+  return loaded.shot.frames ? loaded.shot.frames : moving_range(loaded);
+}
+
 std::vector<double> chosen_frames(const FrameRequest& request, const LoadedShot& loaded) {
   std::optional<FrameRange> range = request.range;
-  if (!range) range = loaded.shot.frames;
-  if (!range) range = moving_range(loaded);
+  if (!range) range = frames_of_shot(loaded);
   if (!range) {
     throw UsageError(loaded.shot.file +
                      ": nothing says which frames there are; write [frames] first = 1001 and last "

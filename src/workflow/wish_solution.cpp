@@ -37,10 +37,11 @@ std::optional<std::string> before(const std::string& text, std::string_view end)
 
 class Reader {
  public:
-  Reader(const LoadedShot& loaded, WishSolution& out) : loaded_(loaded), out_(out) {
-    const Scene* scene = loaded.scene ? &*loaded.scene : nullptr;
-    places_ = subjects_of(loaded.now, scene, loaded.answer.place, loaded.answer.camera.focus);
-  }
+  Reader(const LoadedShot& loaded, WishSolution& out)
+      : loaded_(loaded),
+        out_(out),
+        places_(subjects_of(loaded.now, loaded.scene ? &*loaded.scene : nullptr,
+                            loaded.answer.place, loaded.answer.camera.focus)) {}
 
   void wish(const std::string& text) {
     const std::string said = trimmed(text);

@@ -11,14 +11,16 @@
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 struct ShotEdit {
-  /// Dotted: "take.stop", "subject.boat.at", "variant.night.take.stop", "guessed.take.stop".
+  /// Dotted: "take.stop", "subject.boat.at", "variant.night.take.stop", "guessed.take.stop"; a key
+  /// of the focus by its frame: "pull.1024.on", "variant.night.pull.1024.on". Taking its "frame"
+  /// out takes the whole key out.
   std::string key{};
   std::optional<std::string> value{};  ///< as TOML has it (toml_text for text); none: taken out
 };
 
 /// A value that is there is replaced where it stands. A new one goes below those of its table, or
-/// into a new table at the end; a subject that is not there is begun there. A key that shall go and
-/// is not there is gone already.
+/// into a new table at the end; a subject that is not there is begun there, a key of the focus
+/// among the others in their order. A key that shall go and is not there is gone already.
 /// @param text of the file, @param name of the file, for messages
 /// @throws ShotFileError for text that is no TOML; FileError where an edit cannot be made so that
 ///         nothing else changes, with the key; then nothing is changed
@@ -38,5 +40,10 @@ std::vector<std::string> written_keys(const std::string& text, const std::string
 /// A value as somebody types it to be tried ("f/2.8", "800", "2.4 m") as TOML has it.
 /// @param before what stands in its place, as TOML has it: a length or an angle keeps that unit
 std::string toml_spelling(const std::string& typed, const std::optional<std::string>& before = {});
+
+/// A value as TOML has it ("\"f/2\"", "800") as somebody types it to be tried. Empty: it is a
+/// table.
+/// @throws ShotFileError for what is no TOML
+std::string typed_spelling(const std::string& toml);
 
 }  // namespace jolly_iris

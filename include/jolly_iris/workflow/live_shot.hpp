@@ -123,7 +123,6 @@ class LiveShot {
   void enter(State state, const std::string& touch);
   State changed(State state, const std::vector<LiveChange>& changes) const;
   std::string in_file(const std::string& key) const;
-  std::vector<std::string> stamps() const;
 
   ShotRequest base_;       // without values
   std::string variant_{};  // that is open

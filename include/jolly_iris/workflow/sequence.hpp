@@ -28,6 +28,9 @@ std::string frames_doubt(const FrameRequest& request, const LoadedShot& loaded);
 /// The frames that keys, pulls, a track or an animation span; none where nothing moves.
 std::optional<FrameRange> moving_range(const LoadedShot& loaded);
 
+/// The frames of a shot: its own, else those that something moves over; none: it has none.
+std::optional<FrameRange> frames_of_shot(const LoadedShot& loaded);
+
 /// "cg.####.exr", 12 → "cg.0012.exr": the last run of # stands for the number. Without a # the name
 /// stays. @throws UsageError for a frame that is not whole
 std::string numbered(const std::string& name, double frame);
