@@ -22,7 +22,7 @@ void length(Length l) {
 
 void read_as(unsigned char kind, std::string_view bytes) {
   const std::string text(bytes);
-  switch (kind % 18) {
+  switch (kind % 19) {
     case 0:
       return length(parse_length(text));
     case 1:
@@ -66,6 +66,8 @@ void read_as(unsigned char kind, std::string_view bytes) {
       return (void)parse_criterion(text);
     case 16:
       return (void)parse_white(text);
+    case 17:
+      return hold(range::time_s, parse_duration(text));
     default:
       return hold({1.0, 1e18}, static_cast<double>(parse_memory(text)));
   }

@@ -107,6 +107,14 @@ RC_GTEST_PROP(QuantityProperty, AnyTextIsReadOrRefusedButNeverMore, (const std::
 TEST(Density, OfManyFiltersIsBoundAsOne) {
   EXPECT_DOUBLE_EQ(parse_density("0.3 density + 2 stops + 4 x"), 5.0);
   EXPECT_THROW((void)parse_density("60 stops + 60 stops"), QuantityError);
+  EXPECT_DOUBLE_EQ(parse_duration("12 min"), 720.0);
+  EXPECT_DOUBLE_EQ(parse_duration("1 h 20 min"), 4800.0);
+  EXPECT_DOUBLE_EQ(parse_duration("90s"), 90.0);
+  EXPECT_THROW((void)parse_duration("12"), QuantityError);
+  EXPECT_THROW((void)parse_duration(""), QuantityError);
+  EXPECT_THROW((void)parse_duration("0 s"), QuantityError);
+  EXPECT_THROW((void)parse_duration("30 weeks"), QuantityError);
+  EXPECT_THROW((void)parse_duration("300 h"), QuantityError);
   try {
     (void)parse_density("2 stops +");
     ADD_FAILURE();

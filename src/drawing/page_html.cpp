@@ -8,10 +8,10 @@
 #include "blur_strength.hpp"
 #include "disk/base64.hpp"
 #include "disk/json.hpp"
+#include "drawing/page_files.hpp"
 #include "jolly_iris/drawing/page.hpp"
 #include "jolly_iris/optics/undistort.hpp"
 #include "optics/value_text.hpp"
-#include "drawing/page_files.hpp"
 
 namespace jolly_iris {
 

@@ -377,6 +377,25 @@ double parse_density(std::string_view text) {
   return stops;
 }
 
+double parse_duration(std::string_view text) {
+  Cursor in(text);
+  double seconds = 0.0;
+  bool some = false;
+  while (!in.done()) {
+    const auto value = in.number();
+    double unit = 0.0;
+    if (in.word({"h", "hours", "hour"})) unit = 3600.0;
+    if (unit == 0.0 && in.word({"min", "minutes", "minute"})) unit = 60.0;
+    if (unit == 0.0 && in.word({"s", "seconds", "second"})) unit = 1.0;
+    if (!value || unit == 0.0 || !(*value >= 0.0)) refuse(text, "a duration; write e.g. 12 min");
+    seconds += unit * *value;
+    some = true;
+  }
+  if (!some || !(seconds > 0.0)) refuse(text, "a duration above zero; write e.g. 12 min");
+  require(range::time_s, seconds, text, "durations", "s");
+  return seconds;
+}
+
 double parse_luminance(std::string_view text) {
   Cursor in(text);
   const auto value = in.number();

@@ -271,6 +271,25 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
   return out;
 }
 
+PictureWithBlur picture_with_blur(const DefocusRequest& request, const LoadedShot& loaded,
+                                  std::vector<std::string>& files) {
+  PictureWithBlur out;
+  bool darker_corners = false;
+  std::vector<DefocusLayer> layers = layers_of(request, loaded, darker_corners, out.notes, files);
+  out.frame = std::move(layers.front().frame);
+  DefocusSettings settings;
+  settings.coc_px = discs_of(request, out.frame.colour.size(), files);
+  settings.distance = flat_distance(request, loaded, out.frame);
+  try {
+    out.coc_px = blur_map(out.frame, loaded.answer.camera, settings);
+  } catch (const NoDepthError& e) {
+    throw NoDepthError(first_name(request) + ": " + e.what());
+  } catch (const PictureError& e) {
+    throw PictureError(first_name(request) + ": " + e.what());
+  }
+  return out;
+}
+
 DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
                                const FrameRequest& frames, bool keep, const LoadedShot& loaded,
                                std::vector<std::string>& files, const Execution& execution) {

@@ -24,6 +24,8 @@ Angle parse_angle(std::string_view text);
 Stop parse_stop(std::string_view text);
 /// "1/48 s", "0.02 s", "20 ms", or an angle.
 Shutter parse_shutter(std::string_view text);
+/// "12 min", "90 s", "1 h 20 min": seconds, above zero.
+double parse_duration(std::string_view text);
 /// "25.9 x 14.6 mm" (also with ×, and with a unit on both numbers).
 Extent parse_extent(std::string_view text);
 /// An extent, or a trade format by its name ("super 35").

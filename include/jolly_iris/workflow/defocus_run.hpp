@@ -63,6 +63,20 @@ struct DefocusedPicture {
 DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot& loaded,
                                  std::vector<std::string>& files, const Execution& execution = {});
 
+/// A picture, and how large each of its pixels' discs is: signed px, as defocus_picture would have
+/// it.
+struct PictureWithBlur {
+  Frame frame{};
+  std::vector<float> coc_px{};
+  std::vector<std::string> notes{};
+};
+
+/// @param request with one picture, whose `decoding`, `depth`, `distance`, `blur` and `max_blur`
+/// count
+/// @throws as defocus_picture
+PictureWithBlur picture_with_blur(const DefocusRequest& request, const LoadedShot& loaded,
+                                  std::vector<std::string>& files);
+
 /// A sequence: "####" in names stands for the frame's number.
 struct DefocusedFrames {
   std::size_t frames = 0;

@@ -12,6 +12,7 @@
   VERB(trace)                  \
   VERB(defocus)                \
   VERB(bokeh)                  \
+  VERB(samples)                \
   VERB(expose)                 \
   VERB(plan)                   \
   VERB(page)                   \

@@ -1,0 +1,165 @@
+#include "jolly_iris/measure/render_noise.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "jolly_iris/optics/errors.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+// Luminance of linear light (IEC 61966-2-1).
+double luminance(const Rgba& p) {
+  return 0.2126 * static_cast<double>(p[0]) + 0.7152 * static_cast<double>(p[1]) +
+         0.0722 * static_cast<double>(p[2]);
+}
+
+// A square's luminance, row by row.
+struct Square {
+  int side = 0;
+  std::vector<double> v{};
+
+  double at(int x, int y) const { return v[static_cast<std::size_t>(y * side + x)]; }
+
+  // Means of two by two.
+  Square halved() const {
+    Square out{side / 2, {}};
+    for (int y = 0; y + 1 < side; y += 2) {
+      for (int x = 0; x + 1 < side; x += 2) {
+        out.v.push_back(0.25 * (at(x, y) + at(x + 1, y) + at(x, y + 1) + at(x + 1, y + 1)));
+      }
+    }
+    return out;
+  }
+
+  // Mean square of the difference of two second differences, for white noise its variance.
+  double finest() const {
+    double sum = 0.0;
+    for (int y = 1; y + 1 < side; ++y) {
+      for (int x = 1; x + 1 < side; ++x) {
+        const double d = at(x - 1, y - 1) + at(x + 1, y - 1) + at(x - 1, y + 1) + at(x + 1, y + 1) -
+                         2.0 * (at(x, y - 1) + at(x - 1, y) + at(x + 1, y) + at(x, y + 1)) +
+                         4.0 * at(x, y);
+        sum += d * d;
+      }
+    }
+    constexpr double of_white = 36.0;  // squares of its weights
+    return sum / (of_white * static_cast<double>((side - 2) * (side - 2)));
+  }
+};
+
+double mean_of(const std::vector<double>& v) {
+  double sum = 0.0;
+  for (const double x : v) sum += x;
+  return sum / static_cast<double>(v.size());
+}
+
+Square square_of(const Picture& picture, const Box& box) {
+  Square out{box.width, {}};
+  for (int y = box.y; y < box.y + box.height; ++y) {
+    for (int x = box.x; x < box.x + box.width; ++x) {
+      const double l = luminance(picture.at(x, y));
+      if (!std::isfinite(l)) {
+        throw PictureError(fmt::format("pixel {}, {} is no number", x, y));
+      }
+      out.v.push_back(l);
+    }
+  }
+  return out;
+}
+
+// Of one picture: noise apart from what edges leave at both sizes.
+void tell_from_one(const Square& square, NoisePlace& place) {
+  const double fine = square.finest();
+  const double coarse = square.halved().finest();
+  if (!(fine > 0.0)) {  // nothing at all: a surface without noise
+    place.told = true;
+    return;
+  }
+  // fine = variance + edges, coarse = variance / 4 + 2 edges.
+  const double edges = std::max(0.0, (coarse - 0.25 * fine) / 1.75);
+  // Chance alone moves the coarse one, of some fifty independent pixels, by a fifth; more than a
+  // quarter of edges, and the rest is not known well enough.
+  constexpr double by_chance = 0.06;
+  constexpr double too_many = 0.25;
+  place.told = edges <= too_many * fine;
+  place.noise = std::sqrt(edges <= by_chance * fine ? fine : std::max(0.0, fine - edges));
+}
+
+template <class Tell>
+RenderNoise over_squares(const Picture& picture, const std::vector<float>& coc_px,
+                         const Tell& tell) {
+  const PixelSize size = picture.size();
+  if (coc_px.size() != picture.pixels().size()) {
+    throw PictureError("the discs are not of this picture's size");
+  }
+  RenderNoise out;
+  out.across = size.width / noise_block;
+  out.down = size.height / noise_block;
+  if (out.across < 1 || out.down < 1) {
+    throw PictureError(fmt::format("is {} x {}: noise is told from squares of {} px", size.width,
+                                   size.height, noise_block));
+  }
+  std::vector<float> discs;
+  for (int j = 0; j < out.down; ++j) {
+    for (int i = 0; i < out.across; ++i) {
+      NoisePlace place;
+      place.box = {i * noise_block, j * noise_block, noise_block, noise_block};
+      discs.clear();
+      for (int y = place.box.y; y < place.box.y + noise_block; ++y) {
+        const auto row = coc_px.begin() + std::ptrdiff_t{size.width} * y + place.box.x;
+        discs.insert(discs.end(), row, row + noise_block);
+      }
+      for (float& d : discs) d = std::abs(d);
+      const auto middle = discs.begin() + std::ssize(discs) / 2;
+      std::nth_element(discs.begin(), middle, discs.end());
+      place.coc_px = static_cast<double>(*middle);
+      tell(place);
+      out.places.push_back(place);
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+RenderNoise render_noise(const Picture& picture, const std::vector<float>& coc_px) {
+  return over_squares(picture, coc_px, [&](NoisePlace& place) {
+    const Square square = square_of(picture, place.box);
+    place.level = mean_of(square.v);
+    tell_from_one(square, place);
+  });
+}
+
+RenderNoise render_noise(const Picture& picture, const Picture& again,
+                         const std::vector<float>& coc_px) {
+  if (again.size() != picture.size()) {
+    throw PictureError(fmt::format("the second render is {} x {}, the first {} x {}", again.width(),
+                                   again.height(), picture.width(), picture.height()));
+  }
+  bool differ = false;
+  RenderNoise out = over_squares(picture, coc_px, [&](NoisePlace& place) {
+    const Square a = square_of(picture, place.box);
+    const Square b = square_of(again, place.box);
+    double squares = 0.0;
+    for (std::size_t i = 0; i < a.v.size(); ++i) squares += (a.v[i] - b.v[i]) * (a.v[i] - b.v[i]);
+    differ = differ || squares > 0.0;
+    place.level = 0.5 * (mean_of(a.v) + mean_of(b.v));
+    place.noise = std::sqrt(0.5 * squares / static_cast<double>(a.v.size()));
+    place.told = true;
+  });
+  if (!differ) {
+    throw PictureError("the two renders are equal: give the second one other random numbers");
+  }
+  return out;
+}
+
+double times_the_rays(const NoisePlace& place, double wanted, double darkest) {
+  const double share = place.noise / std::max(place.level, darkest);
+  return share * share / (wanted * wanted);
+}
+
+}  // namespace jolly_iris
