@@ -27,6 +27,8 @@ run solve "$shot" --hold "boat,second boat"
 run report "$shot" --against demo/regatta/quick.typed.toml
 run trace "$shot" --half --samples 64 -o out/hero.trace.png
 run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
+run trace "$shot" --half --samples 16 -o out/test.exr
+run samples "$shot" out/test.exr --depth demo/regatta/pinhole.exr --rays 16 --took "40 s"
 run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
 run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal

@@ -37,6 +37,7 @@ COMMANDS = [
     ["squeeze", "hero.shot.toml", "small.exr", "--set", "lens.squeeze=2", "-o", "out.png"],
     ["measure", "quay.shot.toml", "--overlay", "out.png"],
     ["compare", "hero.shot.toml", "small.exr", "small.exr", "--no-plate", "--sheet", "out.png"],
+    ["samples", "hero.shot.toml", "small.exr", "--distance", "20 m", "--map", "out.exr"],
     ["match", "small.shot.toml", "--least", "8", "--accept"],
 ]
 

@@ -63,6 +63,7 @@ SLOW = [
     (["trace", "willow.shot.toml", *TINY, "--samples", "1", "-o", "out.exr"], ["willow.ply"]),
     (["defocus", "hero.shot.toml", "small.exr", "-o", "out.exr"], ["small.exr", "hero.shot.toml"]),
     (["compare", "hero.shot.toml", "small.exr", "small.jpg", "--no-plate", "--json"], ["small.exr", "small.jpg"]),
+    (["samples", "hero.shot.toml", "small.exr", "--rays", "4", "--map", "out.exr", "--json"], ["small.exr", "hero.shot.toml"]),
     (["page", "triangles.shot.toml", "-o", "out.html"], ["triangles.shot.toml"]),
 ]
 ODD = [b"nan", b"inf", b"-1", b"0", b"1e300", b"1e-300", b"99999999999", b"\x1b]0;t\x07", b"\xff\xfe", b"\x00",

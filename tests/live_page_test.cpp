@@ -30,6 +30,7 @@ void PrintTo(const Screen& screen, std::ostream* out) { *out << screen.name; }
 
 // Where the hero's picture shows things, as shares of it.
 constexpr std::array<double, 2> second_boat{0.775, 0.785};
+constexpr std::array<double, 2> second_boat_drifting{0.76, 0.77};  // at drift's first frame
 
 // A shot's files in a folder of their own, its server, and a page of it.
 class Page {
@@ -137,7 +138,39 @@ class LivePageOn : public ::testing::TestWithParam<Screen> {
   TempFolder profile_{"_profile"};
 };
 
-// docs/first-hour.md, from a scene alone.
+// What docs/first-hour.md does: something is clicked sharp, the lens opened, its blades made six,
+// that kept; closed and kept; flipped between; the first written as a variant.
+void play_the_first_hour(Page& page, std::array<double, 2> place, const std::string& told,
+                         const std::u16string& open = u"f/1.4") {
+  Browser& b = page.browser();
+  const std::size_t before = page.state()["values"].size();
+  b.click("#cg", place[0], place[1]);
+  (void)page.until([&](const Json& s) { return s["told"] == told; });
+  page.type("#c-take-stop-text", open);
+  page.type("#c-lens-iris-blades-text", u"6");
+  (void)page.until([&](const Json& s) { return s["values"].size() == before + 3; });
+  const std::string opened = page.held("take.stop");
+  b.click("#keep");
+  (void)page.until([](const Json& s) { return s["tries"].size() == 1; });
+  page.type("#c-take-stop-text", u"f/4");
+  EXPECT_TRUE(page.wait([&] { return page.held("take.stop") == "f/4"; }));
+  b.click("#keep");
+  (void)page.until([](const Json& s) { return s["tries"].size() == 2; });
+  page.still();
+  const double closed = page.sum();
+  b.click("#flip");
+  (void)page.until([](const Json& s) { return s["tries"][0]["now"] == true; });
+  EXPECT_EQ(page.held("take.stop"), opened);
+  page.still();
+  EXPECT_NE(page.sum(), closed);
+  page.type("#variant", u"dreamy");
+  b.click("#write-variant");
+  EXPECT_TRUE(
+      page.wait([&] { return b.text("#told").find("--variant dreamy") != std::string::npos; }));
+  expect_no_errors(b);
+}
+
+// From a scene alone.
 TEST_P(LivePageOn, TheFirstHour) {
   const std::string shot = folder_ / "first.shot.toml";
   const Ran started =
@@ -145,33 +178,73 @@ TEST_P(LivePageOn, TheFirstHour) {
   ASSERT_EQ(started.code, 0) << started.err;
   EXPECT_TRUE(holds(started.out, "jolly-iris live "));
   Page page(GetParam(), {.shot = {.file = shot}}, profile_.path().string());
-  Browser& b = page.browser();
-
-  b.click("#cg", second_boat[0], second_boat[1]);
-  (void)page.until([](const Json& s) { return s["told"] == "Focus on second boat."; });
-  page.type("#c-take-stop-text", u"f/1.4");
-  page.type("#c-lens-iris-blades-text", u"6");
-  (void)page.until([](const Json& s) { return s["values"].size() == 3; });
-  b.click("#keep");
-  (void)page.until([](const Json& s) { return s["tries"].size() == 1; });
-  page.type("#c-take-stop-text", u"f/4");
-  (void)page.until([](const Json& s) { return s["values"][1]["text"] == "f/4"; });
-  b.click("#keep");
-  (void)page.until([](const Json& s) { return s["tries"].size() == 2; });
-  b.click("#flip");
-  (void)page.until([](const Json& s) { return s["tries"][0]["now"] == true; });
-  EXPECT_EQ(page.held("take.stop"), "f/1.4");
-  page.still();
-  page.type("#variant", u"dreamy");
-  b.click("#write-variant");
-  EXPECT_TRUE(
-      page.wait([&] { return b.text("#told").find("--variant dreamy") != std::string::npos; }));
-
+  play_the_first_hour(page, second_boat, "Focus on second boat.");
   const Ran report = run({"report", shot, "--variant", "dreamy"});
   EXPECT_EQ(report.code, 0) << report.err;
   EXPECT_TRUE(holds(report.out, "f/1.4 · focus on second boat"));
   EXPECT_TRUE(holds(report.out, "6 blades"));
-  expect_no_errors(b);
+}
+
+// The same from a plate alone, which is flat.
+TEST_P(LivePageOn, TheFirstHourOfAPlate) {
+  const std::string shot = folder_ / "plate.shot.toml";
+  const Ran started = run({"start", folder_ / "plate.jpg", "-o", shot});
+  ASSERT_EQ(started.code, 0) << started.err;
+  Page page(GetParam(), {.shot = {.file = shot}}, profile_.path().string());
+  page.type("#c-focus-at-text", u"5 m");  // else all of it is sharp, however far it is open
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
+  page.browser().click("#reset");
+  (void)page.until([](const Json& s) { return s["values"].empty(); });
+  const double guessed = page.state()["focus_m"];
+  page.browser().click("#cg", 0.5, 0.5);
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
+  EXPECT_NEAR(page.state()["focus_m"], guessed, 1e-4 * guessed);  // it is as far everywhere
+  page.type("#c-focus-at-text", u"1 m");
+  EXPECT_TRUE(page.wait([&] { return page.held("focus.at") == "1 m"; }));
+  page.type("#c-take-stop-text", u"f/1.4");
+  page.type("#c-lens-iris-blades-text", u"6");
+  (void)page.until([](const Json& s) { return s["values"].size() == 3; });
+  page.browser().click("#keep");
+  (void)page.until([](const Json& s) { return s["tries"].size() == 1; });
+  page.still();
+  const double open = page.sum();
+  page.type("#c-take-stop-text", u"f/4");
+  EXPECT_TRUE(page.wait([&] { return page.held("take.stop") == "f/4"; }));
+  page.browser().click("#keep");
+  (void)page.until([](const Json& s) { return s["tries"].size() == 2; });
+  page.still();
+  EXPECT_NE(page.sum(), open);
+  page.browser().click("#flip");
+  (void)page.until([](const Json& s) { return s["tries"][0]["now"] == true; });
+  page.type("#variant", u"near");
+  page.browser().click("#write-variant");
+  EXPECT_TRUE(page.wait(
+      [&] { return page.browser().text("#told").find("--variant near") != std::string::npos; }));
+  const Ran report = run({"report", shot, "--variant", "near"});
+  EXPECT_EQ(report.code, 0) << report.err;
+  EXPECT_TRUE(holds(report.out, "f/1.4"));
+  EXPECT_TRUE(holds(report.out, "6 blades"));
+  EXPECT_TRUE(holds(report.out, "focus at 1 m"));
+  expect_no_errors(page.browser());
+}
+
+// And of a shot that moves: the click is a key of the frame.
+TEST_P(LivePageOn, TheFirstHourOfAMovingShot) {
+  for (const char* file : {"drift.shot.toml", "drift.gltf", "drift.bin"}) {
+    std::filesystem::copy_file(demo(file), folder_ / file);
+  }
+  const std::string shot = folder_ / "drift.shot.toml";
+  const std::string before = slurp(shot);
+  Page page(GetParam(), {.shot = {.file = shot}}, profile_.path().string());
+  play_the_first_hour(page, second_boat_drifting, "Focus on second boat.", u"f/1.8");
+  EXPECT_TRUE(slurp(shot).starts_with(before));
+  for (const auto& [frame, on] : {std::pair{"1001", "second boat"}, {"1094", "footbridge"}}) {
+    const Ran report = run({"report", shot, "--variant", "dreamy", "--frame", frame});
+    EXPECT_EQ(report.code, 0) << report.err;
+    EXPECT_TRUE(holds(report.out, "f/1.8"));
+    EXPECT_TRUE(holds(report.out, on));
+    EXPECT_TRUE(holds(report.out, "6 blades"));
+  }
 }
 
 TEST_P(LivePageOn, NothingSticksOutAndEverythingHasANameAndRoom) {

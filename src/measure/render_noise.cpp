@@ -71,22 +71,18 @@ Square square_of(const Picture& picture, const Box& box) {
   return out;
 }
 
-// Of one picture: noise apart from what edges leave at both sizes.
-void tell_from_one(const Square& square, NoisePlace& place) {
+// Of one picture. White noise is a quarter as strong at twice the size, by chance up to 0.41 in one
+// square of a hundred; the edge of a disc, as pixels that see an area show it, is there 0.6 or
+// more.
+void tell_from_one(const Square& square, double least_disc, NoisePlace& place) {
+  constexpr double still_white = 0.44;
   const double fine = square.finest();
   const double coarse = square.halved().finest();
-  if (!(fine > 0.0)) {  // nothing at all: a surface without noise
-    place.told = true;
-    return;
-  }
-  // fine = variance + edges, coarse = variance / 4 + 2 edges.
-  const double edges = std::max(0.0, (coarse - 0.25 * fine) / 1.75);
-  // Chance alone moves the coarse one, of some fifty independent pixels, by a fifth; more than a
-  // quarter of edges, and the rest is not known well enough.
-  constexpr double by_chance = 0.06;
-  constexpr double too_many = 0.25;
-  place.told = edges <= too_many * fine;
-  place.noise = std::sqrt(edges <= by_chance * fine ? fine : std::max(0.0, fine - edges));
+  place.noise = std::sqrt(fine);
+  // A disc of d px passes nothing finer than some d / 1.22 px (the first zero of its transform).
+  constexpr double blurred_px = 4.0;
+  place.told = least_disc >= blurred_px && coarse <= still_white * fine;
+  if (fine == 0.0) place.told = least_disc >= blurred_px;
 }
 
 template <class Tell>
@@ -117,7 +113,10 @@ RenderNoise over_squares(const Picture& picture, const std::vector<float>& coc_p
       const auto middle = discs.begin() + std::ssize(discs) / 2;
       std::nth_element(discs.begin(), middle, discs.end());
       place.coc_px = static_cast<double>(*middle);
-      tell(place);
+      // Nearly all of its pixels are blurred by that.
+      const auto least = discs.begin() + std::ssize(discs) / 20;
+      std::nth_element(discs.begin(), least, middle);
+      tell(place, static_cast<double>(*least));
       out.places.push_back(place);
     }
   }
@@ -127,10 +126,10 @@ RenderNoise over_squares(const Picture& picture, const std::vector<float>& coc_p
 }  // namespace
 
 RenderNoise render_noise(const Picture& picture, const std::vector<float>& coc_px) {
-  return over_squares(picture, coc_px, [&](NoisePlace& place) {
+  return over_squares(picture, coc_px, [&](NoisePlace& place, double least_disc) {
     const Square square = square_of(picture, place.box);
     place.level = mean_of(square.v);
-    tell_from_one(square, place);
+    tell_from_one(square, least_disc, place);
   });
 }
 
@@ -141,7 +140,7 @@ RenderNoise render_noise(const Picture& picture, const Picture& again,
                                    again.height(), picture.width(), picture.height()));
   }
   bool differ = false;
-  RenderNoise out = over_squares(picture, coc_px, [&](NoisePlace& place) {
+  RenderNoise out = over_squares(picture, coc_px, [&](NoisePlace& place, double) {
     const Square a = square_of(picture, place.box);
     const Square b = square_of(again, place.box);
     double squares = 0.0;

@@ -19,6 +19,7 @@ std::string band_name(const SampleBand& b) {
 // "x 9.4", and what that is where it is known how many there were.
 std::string times_text(double times, const SamplePlan& plan) {
   const std::string digits = fmt::format("{:.2g}", times);
+  if (times < 0.01) return "far fewer";
   std::string text = "x " + (times >= 99.5 ? fmt::format("{:.0f}", times) : digits);
   if (plan.request.rays) {
     text += fmt::format(" = {:.0f}", std::max(1.0, std::ceil(times * *plan.request.rays - 1e-6)));

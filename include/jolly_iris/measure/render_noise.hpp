@@ -4,10 +4,10 @@
 // half of the noise needs four times the rays. What a lens has blurred holds no detail as fine as a
 // pixel, so what is left there of the finest detail is noise:
 //
-//   one picture   mean square of a second difference that straight and bent surfaces do not stir
-//                 (Immerkær, "Fast noise variance estimation", 1996), at two sizes. White noise is
-//                 a quarter as strong at twice the size, the edge of a disc is twice as frequent:
-//                 that tells them apart, or says that they cannot be
+//   one picture   where all is blurred by 4 px or more: mean square of a second difference that
+//                 straight and bent surfaces do not stir (Immerkær, "Fast noise variance
+//                 estimation", 1996), at two sizes. White noise is a quarter as strong at twice the
+//                 size, edges of discs are not: what holds more of them than noise is not told
 //   two pictures  of one frame with other random numbers: half the mean square of their difference,
 //                 also where there is detail
 #pragma once
@@ -26,7 +26,7 @@ struct NoisePlace {
   double coc_px = 0.0;  ///< of its middle pixel by size, not signed
   double level = 0.0;   ///< mean luminance
   double noise = 0.0;   ///< standard deviation of a pixel's luminance
-  bool told = false;    ///< not: its detail cannot be told from noise
+  bool told = false;    ///< not: too sharp, or its detail cannot be told from noise
 };
 
 struct RenderNoise {
