@@ -477,6 +477,13 @@ TEST(LiveServer, ASceneAloneIsTraced) {
                       static_cast<unsigned char>(whole->body[i]));
   }
   EXPECT_LT(apart / static_cast<double>(truth->body.size()), 6.0);
+  // A part of it is that part.
+  const auto part = live.get("truth?box_x=64&box_y=32&box_w=48&box_h=40&samples=8");
+  ASSERT_EQ(part->body.size(), 48U * 40U * 4U);
+  EXPECT_EQ(part->get_header_value("X-Width"), "48");
+  std::string cut;
+  for (std::size_t y = 32; y < 72; ++y) cut += truth->body.substr(4 * (y * 192 + 64), 4 * 48UL);
+  EXPECT_EQ(part->body, cut);
 }
 
 TEST(LiveServer, APlateAloneIsFlat) {

@@ -50,6 +50,17 @@ TEST(Process, ExitsWithItsCodes) {
   EXPECT_EQ(shell(tool + " report nowhere").code, 3);
 }
 
+// On a machine without a desktop, too.
+TEST(Process, LiveWithoutABrowserSaysItsAddressAndEndsWithCtrlC) {
+  const Finished f =
+      shell("timeout --preserve-status -s INT " + std::to_string(testing::cases(3, 20)) +
+            " env PATH=/nowhere " + tool + " live " + demo("hero.shot.toml") + " " +
+            demo("pinhole.exr") + " --open");
+  EXPECT_TRUE(holds(f.message, "http://127.0.0.1:"));
+  EXPECT_TRUE(holds(f.message, "there is no xdg-open here; open the address"));
+  EXPECT_EQ(f.code, 128 + SIGINT) << f.message;
+}
+
 // A limit on file sizes fails a write in the middle just as a full disk does; the shell ignores the
 // signal, so that write() itself reports it.
 TEST(Process, FullDiskLeavesNoFileAndTheOldOneWhole) {

@@ -121,6 +121,29 @@ TEST(ShotEdit, KnowsSubjectsByName) {
             text + "\n[[subject]]\nname = \"quay\"\nat = \"40 m\"\n");
 }
 
+TEST(ShotEdit, KnowsKeysOfTheFocusByTheirFrames) {
+  const std::string text =
+      "[[pull]]\nframe = 1 # here\non = \"boat\"\n\n# later\n[[pull]] # two\nframe = 20\nat = \"3 "
+      "m\"\n\n[take]\nstop = \"f/2\"\n";
+  EXPECT_EQ(edited(text, "pull.20.at", "\"4 m\""), testing::replaced(text, "\"3 m\"", "\"4 m\""));
+  EXPECT_EQ(edited(text, "pull.20.0.ease", "\"step\""),
+            testing::replaced(text, "\"3 m\"\n", "\"3 m\"\nease = \"step\"\n"));
+  EXPECT_EQ(edited(text, "pull.9.on", "\"quay\""),
+            testing::replaced(text, "# later", "[[pull]]\nframe = 9\non = \"quay\"\n\n# later"));
+  EXPECT_EQ(
+      edited(text, "pull.30.on", "\"quay\""),
+      testing::replaced(text, "\"3 m\"\n", "\"3 m\"\n\n[[pull]]\nframe = 30\non = \"quay\"\n"));
+  EXPECT_EQ(edited(text, "pull.20.frame", "25"),
+            testing::replaced(text, "frame = 20", "frame = 25"));
+  EXPECT_EQ(edited(text, "pull.20.frame", std::nullopt),
+            "[[pull]]\nframe = 1 # here\non = \"boat\"\n\n# later\n[take]\nstop = \"f/2\"\n");
+  EXPECT_EQ(edited(text, "pull.7.frame", std::nullopt), text);
+  EXPECT_EQ(edited("[take]\n", "variant.night.pull.5.on", "\"quay\""),
+            "[take]\n\n[[variant.night.pull]]\nframe = 5\non = \"quay\"\n");
+  EXPECT_EQ(written_value(text, "a.toml", "pull.20.at"), "\"3 m\"");
+  EXPECT_FALSE(written_value(text, "a.toml", "pull.21.at"));
+}
+
 TEST(ShotEdit, ChangesNothingThatItCannot) {
   EXPECT_TRUE(holds(message_of<FileError>([] { (void)edited("take = 3\n", "take.stop", "1"); }),
                     "take.stop stands below a value, take; nothing is changed"));
@@ -152,6 +175,11 @@ class Scribe {
       text += "[[subject]]" + tail() + "name" + equals() + "\"ö " + std::to_string(i) + "\"" +
               tail() + "at" + equals() + "\"3 m\"" + tail();
     }
+    const int keys = below(4);
+    for (int i = 0; i < keys; ++i) {
+      text += "[[pull]]" + tail() + "frame" + equals() + std::to_string(1001 + 20 * i) + tail() +
+              "on" + equals() + "\"ö 1\"" + tail();
+    }
     if (chance(20)) text.pop_back();
     return text;
   }
@@ -169,6 +197,12 @@ class Scribe {
                                     {"subject.ö 1.at", "\"4 m\""},
                                     {"subject.new.at", "\"5 m\""},
                                     {"variant.night.take.stop", "\"f/1.4\""},
+                                    {"pull.1021.at", "\"3 m\""},
+                                    {"pull.1021.on", "\"boat\""},
+                                    {"pull.1010.on", "\"boat\""},
+                                    {"pull.1500.at", "\"4 m\""},
+                                    {"pull.1001.on", std::nullopt},
+                                    {"variant.night.pull.1010.on", "\"boat\""},
                                     {"guessed.take.stop", "\"by eye\""}};
     return all[static_cast<std::size_t>(below(static_cast<int>(all.size())))];
   }
@@ -223,9 +257,10 @@ TEST(ShotEdit, ChangesOnlyTheLinesOfItsValuesHoweverTheyAreWritten) {
     const std::string text = scribe.shot();
     const ShotEdit edit = scribe.edit();
     const std::string now = edited_shot(text, "a.shot.toml", {edit});
-    // A line; where a table or a subject of its own is begun at the end, four; and the end of a
-    // last line that had none.
-    const std::size_t lines = now.find(text) == 0 ? 4 : 1;
+    // A line; where a table, a subject or a key of the focus of its own is begun, four; and the end
+    // of a last line that had none.
+    const bool begun = now.find(text) == 0 || edit.key.find("pull.") != std::string::npos;
+    const std::size_t lines = begun ? 4 : 1;
     EXPECT_LE(lines_that_differ(text, now), lines) << seed << "\n" << text << "\n->\n" << now;
     EXPECT_EQ(edited_shot(now, "a.shot.toml", {edit}), now) << seed << "\n" << text;
   }

@@ -30,6 +30,14 @@ Json panels_of(const PlanLayout& layout) {
   return list;
 }
 
+// The part of the whole picture that is meant; none: all of it.
+std::optional<Box> box_in(const Words& words) {
+  if (!has(words, "box_w")) return std::nullopt;
+  return Box{whole_number(words, "box_x", 0, largest_side * 4),
+             whole_number(words, "box_y", 0, largest_side * 4),
+             whole_number(words, "box_w", 1, 2048), whole_number(words, "box_h", 1, 2048)};
+}
+
 }  // namespace
 
 Reply Desk::picture(const Words& words) {
@@ -41,11 +49,7 @@ Reply Desk::picture(const Words& words) {
     view.draft = {whole_number(words, "w", 16, largest_side),
                   whole_number(words, "h", 16, largest_side)};
   }
-  if (has(words, "box_w")) {
-    view.box = Box{whole_number(words, "box_x", 0, largest_side * 4),
-                   whole_number(words, "box_y", 0, largest_side * 4),
-                   whole_number(words, "box_w", 1, 2048), whole_number(words, "box_h", 1, 2048)};
-  }
+  view.box = box_in(words);
   std::shared_ptr<const LoadedShot> loaded;
   std::uint64_t version = 0;
   {
@@ -137,14 +141,17 @@ Reply Desk::focus_curve_reply() {
 
 Reply Desk::truth(const Words& words) {
   const std::shared_ptr<const LoadedShot> loaded = now();
-  const PixelSize size = draft_size(look_.size(*loaded), whole_number(words, "w", 16, 1920),
-                                    whole_number(words, "h", 16, 1200));
-  const Picture traced = look_.truth(*loaded, size, whole_number(words, "samples", 1, 256));
-  return {
-      200,
-      "application/octet-stream",
-      display_bytes(traced),
-      {{"X-Width", fmt::format("{}", size.width)}, {"X-Height", fmt::format("{}", size.height)}}};
+  const PixelSize whole = look_.size(*loaded);
+  const std::optional<Box> box = box_in(words);
+  const PixelSize size = box ? whole
+                             : draft_size(whole, whole_number(words, "w", 16, 1920),
+                                          whole_number(words, "h", 16, 1200));
+  const Picture traced = look_.truth(*loaded, size, whole_number(words, "samples", 1, 256), box);
+  return {200,
+          "application/octet-stream",
+          display_bytes(traced),
+          {{"X-Width", fmt::format("{}", traced.width())},
+           {"X-Height", fmt::format("{}", traced.height())}}};
 }
 
 Reply Desk::thumb(const Words& words) {

@@ -157,11 +157,12 @@ class LiveLook::Inside {
   }
 
   Picture truth(const LoadedShot& loaded, PixelSize size, int samples,
-                const Execution& execution) const {
+                const std::optional<Box>& box, const Execution& execution) const {
     if (!loaded.scene) throw UsageError(loaded.shot.file + ": has no scene to be traced");
     TraceSettings settings;
     settings.size = size;
     settings.samples = samples;
+    settings.box = box;
     settings.execution = execution;
     return trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings).colour;
   }
@@ -390,8 +391,8 @@ LivePlace LiveLook::place(const LoadedShot& loaded, double x, double y) {
   return inside_->place(loaded, x, y);
 }
 Picture LiveLook::truth(const LoadedShot& loaded, PixelSize size, int samples,
-                        const Execution& execution) {
-  return inside_->truth(loaded, size, samples, execution);
+                        const std::optional<Box>& box, const Execution& execution) {
+  return inside_->truth(loaded, size, samples, box, execution);
 }
 bool LiveLook::look_again(const LoadedShot& loaded) { return inside_->look_again(loaded); }
 PreviewCounts LiveLook::counts() const { return inside_->counts(); }

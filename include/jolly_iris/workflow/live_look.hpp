@@ -86,9 +86,11 @@ class LiveLook {
   /// @param x, y 0 … 1 from the picture's left and top
   LivePlace place(const LoadedShot& loaded, double x, double y);
 
-  /// The scene traced through the lens. @throws UsageError for a shot without a scene; Cancelled
+  /// The scene traced through the lens.
+  /// @param size of the whole picture, @param box a part of it: only that
+  /// @throws UsageError for a shot without a scene, a box outside the picture; Cancelled
   Picture truth(const LoadedShot& loaded, PixelSize size, int samples,
-                const Execution& execution = {});
+                const std::optional<Box>& box = {}, const Execution& execution = {});
 
   /// Reads pictures again that were saved meanwhile. @return whether any was
   /// @throws as read_picture; then the old ones stay

@@ -33,10 +33,10 @@ const ways_of_showing = () => ({
 const draft_size = { w: 480, h: 300 };
 // What a draft is asked for with a change; nothing where a part is looked at.
 export const draft_words = () => (part() ? {} : { detail: "draft", ...draft_size, ...ways_of_showing() });
+const box_words = (box) => ({ box_x: box.x, box_y: box.y, box_w: box.width, box_h: box.height });
 const path_of = (detail) => {
   const box = part();
-  const where = box ? { box_x: box.x, box_y: box.y, box_w: box.width, box_h: box.height }
-                    : detail === "draft" ? draft_size : {};
+  const where = box ? box_words(box) : detail === "draft" ? draft_size : {};
   return "picture?" + new URLSearchParams({ detail, v: state.version, ...where, ...ways_of_showing() });
 };
 const show = (p, whole) => {
@@ -202,9 +202,11 @@ $("divider").addEventListener("pointermove", (event) => {
 $("trace").addEventListener("click", async () => {
   $("readout").textContent = "tracing …";
   const s = stage_size();
+  const box = part();
+  const where = box ? box_words(box) : { w: Math.min(1280, s.width), h: Math.min(1200, s.height) };
   try {
     const version = state.version;
-    const p = await pixels(`truth?w=${Math.min(1280, s.width)}&h=${Math.min(1200, s.height)}&samples=64`);
+    const p = await pixels("truth?" + new URLSearchParams({ ...where, samples: 64 }));
     if (version === state.version) {
       paint($("cg"), p);
       $("readout").textContent = "Traced through the lens, 64 rays a pixel: the truth of this scene.";
