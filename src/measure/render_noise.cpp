@@ -11,12 +11,6 @@ namespace jolly_iris {
 
 namespace {
 
-// Luminance of linear light (IEC 61966-2-1).
-double luminance(const Rgba& p) {
-  return 0.2126 * static_cast<double>(p[0]) + 0.7152 * static_cast<double>(p[1]) +
-         0.0722 * static_cast<double>(p[2]);
-}
-
 // A square's luminance, row by row.
 struct Square {
   int side = 0;
@@ -57,11 +51,14 @@ double mean_of(const std::vector<double>& v) {
   return sum / static_cast<double>(v.size());
 }
 
-Square square_of(const Picture& picture, const Box& box) {
+Square square_of(const Picture& picture, const Box& box, const Rgb& weights) {
   Square out{box.width, {}};
   for (int y = box.y; y < box.y + box.height; ++y) {
     for (int x = box.x; x < box.x + box.width; ++x) {
-      const double l = luminance(picture.at(x, y));
+      const Rgba& p = picture.at(x, y);
+      const double l = weights[0] * static_cast<double>(p[0]) +
+                       weights[1] * static_cast<double>(p[1]) +
+                       weights[2] * static_cast<double>(p[2]);
       if (!std::isfinite(l)) {
         throw PictureError(fmt::format("pixel {}, {} is no number", x, y));
       }
@@ -125,24 +122,27 @@ RenderNoise over_squares(const Picture& picture, const std::vector<float>& coc_p
 
 }  // namespace
 
-RenderNoise render_noise(const Picture& picture, const std::vector<float>& coc_px) {
+RenderNoise render_noise(const Picture& picture, const std::vector<float>& coc_px,
+                         Primaries primaries) {
+  const Rgb weights = luminance_weights(primaries);
   return over_squares(picture, coc_px, [&](NoisePlace& place, double least_disc) {
-    const Square square = square_of(picture, place.box);
+    const Square square = square_of(picture, place.box, weights);
     place.level = mean_of(square.v);
     tell_from_one(square, least_disc, place);
   });
 }
 
 RenderNoise render_noise(const Picture& picture, const Picture& again,
-                         const std::vector<float>& coc_px) {
+                         const std::vector<float>& coc_px, Primaries primaries) {
+  const Rgb weights = luminance_weights(primaries);
   if (again.size() != picture.size()) {
     throw PictureError(fmt::format("the second render is {} x {}, the first {} x {}", again.width(),
                                    again.height(), picture.width(), picture.height()));
   }
   bool differ = false;
   RenderNoise out = over_squares(picture, coc_px, [&](NoisePlace& place, double) {
-    const Square a = square_of(picture, place.box);
-    const Square b = square_of(again, place.box);
+    const Square a = square_of(picture, place.box, weights);
+    const Square b = square_of(again, place.box, weights);
     double squares = 0.0;
     for (std::size_t i = 0; i < a.v.size(); ++i) squares += (a.v[i] - b.v[i]) * (a.v[i] - b.v[i]);
     differ = differ || squares > 0.0;

@@ -102,7 +102,7 @@ void find_worst(SamplePlan& plan, const Frame& frame, const LoadedShot& loaded) 
       const auto at = static_cast<std::size_t>(p.box.y + noise_block / 2) *
                           static_cast<std::size_t>(frame.colour.width()) +
                       static_cast<std::size_t>(p.box.x + noise_block / 2);
-      const double m = static_cast<double>(frame.depth[at]);
+      const auto m = static_cast<double>(frame.depth[at]);
       worst.axial = std::isfinite(m) ? Length::from_m(m) : Length::infinity();
       worst.subject = subject_near(loaded, *worst.axial);
     }
@@ -128,10 +128,10 @@ SamplePlan plan_samples(const SamplePlanRequest& request, const LoadedShot& load
   plan.size = test.frame.colour.size();
   try {
     if (request.again.empty()) {
-      plan.noise = render_noise(test.frame.colour, test.coc_px);
+      plan.noise = render_noise(test.frame.colour, test.coc_px, loaded.now.primaries);
     } else {
       const Frame again = read_for_shot(request.again, request.decoding, loaded, files);
-      plan.noise = render_noise(test.frame.colour, again.colour, test.coc_px);
+      plan.noise = render_noise(test.frame.colour, again.colour, test.coc_px, loaded.now.primaries);
     }
   } catch (const PictureError& e) {
     throw PictureError(request.picture + ": " + e.what());

@@ -16,6 +16,7 @@
 
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/geometry.hpp"
+#include "jolly_iris/optics/primaries.hpp"
 #include "jolly_iris/picture/picture.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
@@ -38,14 +39,15 @@ struct RenderNoise {
 /// The squares' side, px: enough pixels for a variance within a tenth or two.
 inline constexpr int noise_block = 32;
 
-/// @param coc_px of each pixel, signed px (see blur_map)
+/// @param coc_px of each pixel, signed px (see blur_map), @param primaries of the picture
 /// @throws PictureError for sizes that differ, fewer than one square, or a pixel that is no number
-RenderNoise render_noise(const Picture& picture, const std::vector<float>& coc_px);
+RenderNoise render_noise(const Picture& picture, const std::vector<float>& coc_px,
+                         Primaries primaries = Primaries::rec709);
 
 /// @param again the same frame, rendered with other random numbers
 /// @throws the same; also where the two are equal: then their random numbers were
 RenderNoise render_noise(const Picture& picture, const Picture& again,
-                         const std::vector<float>& coc_px);
+                         const std::vector<float>& coc_px, Primaries primaries = Primaries::rec709);
 
 /// How many times the rays a place needs for a noise that is `wanted` of its level.
 /// @param darkest a darker level counts as this one: nobody sees the noise of black
