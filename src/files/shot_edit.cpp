@@ -387,11 +387,13 @@ void expect(const ShotEdit& edit, const TomlValue& value,
     }
   } else if (row) {
     // Subjects are counted, and a new one is the last.
+    const auto named = [&](std::size_t i) {
+      const auto found = now.find(fmt::format("{}.name", row->row(i)));
+      return found == now.end() ? std::string() : found->second;
+    };
+    const std::string mine = fmt::format("0 {}", row->name);  // as said_of says a text
     std::size_t i = 0;
-    while (now.contains(row->row(i) + ".name") &&
-           now.at(row->row(i) + ".name") != "0 " + row->name) {
-      ++i;
-    }
+    while (!named(i).empty() && named(i) != mine) ++i;
     key = row->row(i) + "." + row->last;
     if (edit.value) said[row->row(i) + ".name"] = now.at(row->row(i) + ".name");
   }
