@@ -366,7 +366,7 @@ void expect_row(std::map<std::string, std::string>& said, const std::string& row
   }
   std::erase_if(said, [&](const auto& entry) { return entry.first.starts_with(prefix); });
   if (then.empty()) return;
-  for (const auto& [last, value] : moved) said[then + "." + last] = value;
+  for (const auto& [last, value] : moved) said[fmt::format("{}.{}", then, last)] = value;
 }
 
 // What the file says after an edit if all else says what it said.
