@@ -19,43 +19,31 @@ namespace {
 class DefocusVerb : public ShotVerb {
  public:
   void add_options(OptionSet& options) override {
-    const char* far = "What is how far away";
     add_shot(options, "written.0");
     options.several("PICTURE", wanted_.pictures,
                     "a sharp picture; an EXR with depth Z (as the shot's [depth] counts,\n"
                     "else axial metres). Several: layers, from front to back",
                     "FILE");
     add_out(options, out_, "PICTURE's name .defocus.exr, here");
-    options.value("--depth", wanted_.depth, "a depth picture of its own, of any size", "FILE")
-        .under(far);
+    add_far(options, wanted_.depth, wanted_.distance, wanted_.blur);
     options
         .repeatable("--card", cards_,
                     "a flat picture with alpha, all of it at a subject or a distance:\n"
                     "boat.png=boat, reeds.png=1.2m (repeatable); the nearest lies in front",
                     "FILE=WHERE")
-        .under(far);
+        .under(far_heading);
     options
         .flag("--mend-depth", wanted_.mend_depth,
               "the depth's edges are smoothed: give each pixel one of its sides")
-        .under(far);
-    options
-        .value("--distance", wanted_.distance,
-               "without a depth picture: everything is this far, e.g. 12m; or as far as\n"
-               "this subject, frame by frame [the shot's depth.distance]",
-               "LENGTH|NAME")
-        .under(far);
-    options
-        .value("--blur", wanted_.blur, "instead: how large each pixel's disc is, signed px (EXR)",
-               "FILE")
-        .under(far);
+        .under(far_heading);
     options
         .value("--most", wanted_.max_blur, "with --blur: it holds 0 ... 1, and 1 is this many px",
                "PX")
-        .under(far);
+        .under(far_heading);
     options
         .value("--save-blur", wanted_.save_blur, "write each pixel's disc, signed px, as an EXR",
                "FILE")
-        .under(far);
+        .under(far_heading);
     options
         .repeatable("--holdout", wanted_.holdouts,
                     "a layer of PICTURE that only hides (repeatable)", "FILE")

@@ -30,17 +30,7 @@ class SamplesVerb : public ShotVerb {
                   "SHARE");
     options.value("--rays", wanted_.rays, "a pixel, that the test had", "N").within(1.0, 1e9);
     options.value("--took", took_, "how long the test took, e.g. \"12 min\"", "TIME");
-    const char* far = "What is how far away";
-    options.value("--depth", wanted_.depth, "a depth picture of its own, of any size", "FILE")
-        .under(far);
-    options
-        .value("--distance", wanted_.distance, "everything is this far, or as far as this",
-               "LENGTH|NAME")
-        .under(far);
-    options
-        .value("--blur", wanted_.blur, "instead: how large each pixel's disc is, signed px (EXR)",
-               "FILE")
-        .under(far);
+    add_far(options, wanted_.depth, wanted_.distance, wanted_.blur);
     options.value("--map", map_,
                   "write the times as a picture, one number a pixel, for renderers that\n"
                   "take such a map",

@@ -88,6 +88,19 @@ void add_disc_search(OptionSet& options, double& min_px, std::vector<std::string
                      "X,Y,W,H");
 }
 
+void add_far(OptionSet& options, std::string& depth, std::string& distance, std::string& blur) {
+  options.value("--depth", depth, "a depth picture of its own, of any size", "FILE")
+      .under(far_heading);
+  options
+      .value("--distance", distance,
+             "without a depth picture: everything is this far, e.g. 12m; or as far as\n"
+             "this subject, frame by frame [the shot's depth.distance]",
+             "LENGTH|NAME")
+      .under(far_heading);
+  options.value("--blur", blur, "instead: how large each pixel's disc is, signed px (EXR)", "FILE")
+      .under(far_heading);
+}
+
 void FrameTexts::add(OptionSet& options, const char* what) {
   options.value("--frames", frames, what, "FIRST-LAST|all");
   options.value("--step", step, "with --frames: only every so many [1]", "N");

@@ -50,6 +50,11 @@ void add_out(OptionSet& options, std::vector<std::string>& out, const char* othe
 /// --box: discs only there.
 void add_disc_search(OptionSet& options, double& min_px, std::vector<std::string>& boxes);
 
+/// The heading of options that say what is how far away.
+inline constexpr const char* far_heading = "What is how far away";
+/// --depth, --distance and --blur, under that heading.
+void add_far(OptionSet& options, std::string& depth, std::string& distance, std::string& blur);
+
 /// --frames and --step.
 struct FrameTexts {
   std::string frames{};
