@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
@@ -96,22 +97,21 @@ RenderNoise over_squares(const Picture& picture, const std::vector<float>& coc_p
     throw PictureError(fmt::format("is {} x {}: noise is told from squares of {} px", size.width,
                                    size.height, noise_block));
   }
-  std::vector<float> discs;
+  std::array<float, std::size_t{noise_block} * noise_block> discs{};
   for (int j = 0; j < out.down; ++j) {
     for (int i = 0; i < out.across; ++i) {
       NoisePlace place;
       place.box = {i * noise_block, j * noise_block, noise_block, noise_block};
-      discs.clear();
+      auto next = discs.begin();
       for (int y = place.box.y; y < place.box.y + noise_block; ++y) {
         const auto row = coc_px.begin() + std::ptrdiff_t{size.width} * y + place.box.x;
-        discs.insert(discs.end(), row, row + noise_block);
+        next = std::transform(row, row + noise_block, next, [](float d) { return std::abs(d); });
       }
-      for (float& d : discs) d = std::abs(d);
-      const auto middle = discs.begin() + std::ssize(discs) / 2;
+      const auto middle = discs.begin() + discs.size() / 2;
       std::nth_element(discs.begin(), middle, discs.end());
       place.coc_px = static_cast<double>(*middle);
       // Nearly all of its pixels are blurred by that.
-      const auto least = discs.begin() + std::ssize(discs) / 20;
+      const auto least = discs.begin() + discs.size() / 20;
       std::nth_element(discs.begin(), least, middle);
       tell(place, static_cast<double>(*least));
       out.places.push_back(place);
