@@ -1,7 +1,8 @@
 // How quick a picture follows the hand: drafts and whole pictures a second, a changed picture
 // against a fresh defocus, one that is only brighter, and drafts of a picture four times as wide.
 //
-//   preview SHOT PICTURE       prints medians of its own run; ratios are within it
+//   preview SHOT PICTURE       prints medians of its own run; ratios are within it, of turns that
+//                              follow each other, since machines are not equally quick all the time
 #include <fmt/format.h>
 #include <sys/resource.h>
 
@@ -59,7 +60,8 @@ int main(int argc, char** argv) {
     std::cerr << "usage: preview SHOT PICTURE\n";
     return 2;
   }
-  constexpr int rounds = 25;
+  constexpr int turns = 7;
+  constexpr int rounds = 7;  // each
   LiveShot shot({.file = argv[1]});
   shot.change({{"take.stop", "f/1.4"}, {"lens.widest", "f/1.4"}});
   const VirtualCamera camera = shot.loaded().answer.camera;
@@ -74,13 +76,7 @@ int main(int argc, char** argv) {
     shot.undo();
   }
   const Frame frame = reduced(read_picture(argv[2]), {960, 540});
-  // Before there is a preview, which also keeps memory that others would use.
-  std::vector<double> fresh;
-  for (const VirtualCamera& c : by_focus) {
-    fresh.push_back(seconds_of([&] { (void)defocus(frame, c); }));
-  }
-  Preview preview = preview_of(frame);
-  const PixelSize whole = preview.size();
+  const PixelSize whole = frame.colour.size();
   const PixelSize draft = draft_size(whole, 480, 270);
   const auto sweep = [](Preview& of, const std::vector<VirtualCamera>& cameras, PixelSize size) {
     std::vector<double> took;
@@ -88,23 +84,39 @@ int main(int argc, char** argv) {
       took.push_back(seconds_of([&] { (void)of.at(c, size); }));
     return median(took);
   };
-  (void)preview.at(camera, draft);
-  (void)preview.at(camera, whole);
-  const double drafts = sweep(preview, by_focus, draft);
-  const double focus = sweep(preview, by_focus, whole);
-  const double stop = sweep(preview, by_stop, whole);
-  std::vector<double> light;
-  for (int i = 0; i < rounds; ++i) {
-    PreviewView brighter{by_stop.back(), whole};
-    brighter.light = {1.1 + 0.01 * i, {1.2, 1.0, 0.9}};
-    light.push_back(seconds_of([&] { (void)preview.at(brighter); }));
+  std::vector<double> drafts_took;
+  std::vector<double> focus_took;
+  std::vector<double> focus_ratio;
+  std::vector<double> stop_ratio;
+  std::vector<double> light_ratio;
+  for (int turn = 0; turn < turns; ++turn) {
+    // Without a preview, which also keeps memory that others would use.
+    std::vector<double> fresh;
+    for (const VirtualCamera& c : by_focus) {
+      fresh.push_back(seconds_of([&] { (void)defocus(frame, c); }));
+    }
+    Preview preview = preview_of(frame);
+    (void)preview.at(camera, draft);
+    (void)preview.at(camera, whole);
+    drafts_took.push_back(sweep(preview, by_focus, draft));
+    focus_took.push_back(sweep(preview, by_focus, whole));
+    focus_ratio.push_back(focus_took.back() / median(fresh));
+    stop_ratio.push_back(sweep(preview, by_stop, whole) / median(fresh));
+    std::vector<double> light;
+    for (int i = 0; i < rounds; ++i) {
+      PreviewView brighter{by_stop.back(), whole};
+      brighter.light = {1.1 + 0.01 * i, {1.2, 1.0, 0.9}};
+      light.push_back(seconds_of([&] { (void)preview.at(brighter); }));
+    }
+    light_ratio.push_back(median(light) / median(fresh));
   }
+  const double drafts = median(drafts_took);
   fmt::print("{} x {} px, f/1.4\n", whole.width, whole.height);
   fmt::print("drafts {} x {}        {:6.1f} a second\n", draft.width, draft.height, 1.0 / drafts);
-  fmt::print("whole pictures        {:6.1f} a second\n", 1.0 / focus);
-  fmt::print("changed focus / fresh {:6.2f}\n", focus / median(fresh));
-  fmt::print("changed stop / fresh  {:6.2f}\n", stop / median(fresh));
-  fmt::print("changed light / fresh {:6.3f}\n", median(light) / median(fresh));
+  fmt::print("whole pictures        {:6.1f} a second\n", 1.0 / median(focus_took));
+  fmt::print("changed focus / fresh {:6.2f}\n", median(focus_ratio));
+  fmt::print("changed stop / fresh  {:6.2f}\n", median(stop_ratio));
+  fmt::print("changed light / fresh {:6.3f}\n", median(light_ratio));
   Preview large = preview_of(enlarged(frame, 4));
   (void)large.at(camera, draft);
   fmt::print("drafts of {} x {} / of {} x {}  {:.2f}\n", large.size().width, large.size().height,

@@ -206,6 +206,7 @@ class Preview::Inside {
       return made_.front().picture;
     }
     Size& at = ready(view.size, execution);
+    make_room(view);
     DefocusSettings settings = settings_;
     settings.execution = execution;
     settings.margin = margin_of(view.size);
@@ -227,13 +228,19 @@ class Preview::Inside {
     ++counts_.blurred;
     count_discs(at);
     made_.push_front(std::move(made));
-    std::size_t bytes = 0;
+    return made_.front().picture;
+  }
+
+  // Before the next picture is made: it gets the memory of those that go.
+  void make_room(const PreviewView& next) {
+    const PixelSize wanted = next.box ? PixelSize{next.box->width, next.box->height} : next.size;
+    std::size_t bytes = static_cast<std::size_t>(wanted.width) *
+                        static_cast<std::size_t>(wanted.height) * sizeof(Rgba);
     for (const Made& m : made_) bytes += m.picture.pixels().size() * sizeof(Rgba);
-    while (made_.size() > max_pictures || (made_.size() > 1 && bytes > max_bytes)) {
+    while (!made_.empty() && (made_.size() >= max_pictures || bytes > max_bytes)) {
       bytes -= made_.back().picture.pixels().size() * sizeof(Rgba);
       made_.pop_back();
     }
-    return made_.front().picture;
   }
 
   void count_discs(Size& at) {
