@@ -336,6 +336,7 @@ TEST_P(LivePageOn, EachKindOfTouch) {
   const double plain = page.sum();
   // A slider, by its thumb: one step to take back, however far it went.
   b.drag("#c-take-stop", {0.26, 0.5}, {0.9, 0.5}, 12);
+  (void)page.until([](const Json& s) { return s["values"].size() == 1; });
   page.still();
   EXPECT_GT(std::stod(page.held("take.stop").substr(2)), 8.0);
   EXPECT_NE(page.sum(), plain);
@@ -347,7 +348,8 @@ TEST_P(LivePageOn, EachKindOfTouch) {
   (void)page.until([](const Json& s) { return s["values"].size() == 1; });
   b.click("#reset");
   (void)page.until([](const Json& s) { return s["values"].empty(); });
-  // The wheel over a value.
+  // The wheel over a value, once the page shows what it is now.
+  EXPECT_TRUE(page.wait([&] { return b.value("#c-take-stop-text") == "f/2.2"; }));
   b.script(
       "document.getElementById('c-take-stop').dispatchEvent(new WheelEvent('wheel', "
       "{deltaY: -100, bubbles: true, cancelable: true}))");

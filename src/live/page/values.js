@@ -73,7 +73,12 @@ const send = async () => {
     complain("the tool does not answer: " + e.message);
   }
   posting = false;
+  const sent = under_way;
   under_way = new Map();
+  // What came meanwhile left these rows to the hand.
+  for (const c of state.controls) {
+    if (sent.has(c.key) && !pending.has(c.key)) fill_row(c);
+  }
   send();
 };
 const turn = (key, text) => {
