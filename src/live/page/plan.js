@@ -45,16 +45,21 @@ $("plan-frame").addEventListener("pointerdown", (event) => {
   $("plan-frame").setPointerCapture(event.pointerId);
   event.preventDefault();
 });
-let plan_posting = false;
+let plan_posting = null;  // what is under way
 let plan_next = null;
-const plan_send = async () => {
+const plan_send = () => {
   if (plan_posting || !plan_next) return;
-  plan_posting = true;
   const [what, words] = plan_next;
   plan_next = null;
-  try { await post(what, words); } catch (e) { complain(e.message); }
-  plan_posting = false;
-  plan_send();
+  plan_posting = post(what, words).catch((e) => complain(e.message)).then(() => {
+    plan_posting = null;
+    plan_send();
+  });
+};
+// Whatever is pressed after a drag comes after it, and the drag's last steps do not come later still.
+export const after_drags = async () => {
+  plan_next = null;
+  await plan_posting;
 };
 $("plan-frame").addEventListener("pointermove", (event) => {
   if (!gripped) return;

@@ -3,15 +3,19 @@ import { $, button, complain, make, state } from "./common.js";
 import { paint, pixels, post } from "./ask.js";
 import { key_words } from "./curve.js";
 import { ended } from "./live.js";
+import { after_drags } from "./plan.js";
 
 $("hold").addEventListener("click", () => post("hold", { a: $("hold-a").value, b: $("hold-b").value, ...key_words() }));
 $("blur").addEventListener("click", () => post("blur", { at: $("blur-at").value, px: $("blur-px").value }));
 $("match").addEventListener("click", () => post("match"));
 $("take-match").addEventListener("click", () =>
   post("change", { set: state.match.values.map((v) => v.key + "=" + v.text) }));
-$("undo").addEventListener("click", () => post("undo"));
-$("redo").addEventListener("click", () => post("redo"));
-$("reset").addEventListener("click", () => post("reset"));
+for (const what of ["undo", "redo", "reset"]) {
+  $(what).addEventListener("click", async () => {
+    await after_drags();
+    post(what);
+  });
+}
 $("end").addEventListener("click", async () => {
   await post("end").catch(() => {});
   ended();
