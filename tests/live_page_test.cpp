@@ -150,6 +150,7 @@ void play_the_first_hour(Page& page, std::array<double, 2> place, const std::str
   page.type("#c-lens-iris-blades-text", u"6");
   (void)page.until([&](const Json& s) { return s["values"].size() == before + 3; });
   const std::string opened = page.held("take.stop");
+  EXPECT_TRUE(page.wait([&] { return b.value("#c-lens-iris-blades") == "6"; }));  // its slider
   b.click("#keep");
   (void)page.until([](const Json& s) { return s["tries"].size() == 1; });
   page.type("#c-take-stop-text", u"f/4");
