@@ -189,5 +189,13 @@ TEST(DefocusVerb, FlatPictureTakesOneDistance) {
   EXPECT_EQ(with.code, 0) << with.err;
 }
 
+// What was tried is said as it would be asked for again.
+TEST(Cli, AKeyOfTheFocusIsSaidByItsFrame) {
+  const Ran ran =
+      run({"report", demo("drift.shot.toml"), "--frame", "1060", "--set", "pull.1050.at=3 m"});
+  EXPECT_EQ(ran.code, 0) << ran.err;
+  EXPECT_TRUE(holds(ran.out, "tried, not in the file: pull.1050.at = 3 m"));
+}
+
 }  // namespace cli_test
 }  // namespace jolly_iris

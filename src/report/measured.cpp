@@ -14,12 +14,27 @@ Json finite(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
 
 Json metres_json(Length l) { return finite(l.m()); }
 
+namespace {
+
+// As it is given again: a key of the focus goes by its frame, "pull.1024.on".
+std::string asked_as(const Shot& shot, std::string key) {
+  for (std::size_t i = 0; i < shot.pulls.size(); ++i) {
+    const std::string row = fmt::format("pull[{}].", i);
+    if (key.starts_with(row))
+      key.replace(0, row.size(), fmt::format("pull.{}.", shot.pulls[i].frame));
+  }
+  return key;
+}
+
+}  // namespace
+
 std::string tried_line(const Shot& shot) {
   const auto listed = [&](Origin::Source source, const std::string& head) {
     std::string list;
     for (const auto& [key, origin] : shot.origins) {
       if (origin.source != source) continue;
-      list += fmt::format("{}{} = {}", list.empty() ? head : ", ", key, origin.text);
+      list +=
+          fmt::format("{}{} = {}", list.empty() ? head : ", ", asked_as(shot, key), origin.text);
     }
     return list;
   };
