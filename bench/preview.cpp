@@ -60,18 +60,18 @@ int main(int argc, char** argv) {
     std::cerr << "usage: preview SHOT PICTURE\n";
     return 2;
   }
-  constexpr int turns = 7;
-  constexpr int rounds = 7;  // each
+  constexpr int turns = 11;   // machines drift for seconds at a time
+  constexpr int rounds = 15;  // each: a drag of the hand
   LiveShot shot({.file = argv[1]});
   shot.change({{"take.stop", "f/1.4"}, {"lens.widest", "f/1.4"}});
   const VirtualCamera camera = shot.loaded().answer.camera;
   std::vector<VirtualCamera> by_focus;
   std::vector<VirtualCamera> by_stop;
   for (int i = 0; i < rounds; ++i) {
-    shot.change({{"focus.at", fmt::format("{} m", 2.35 + 0.01 * (i + 1))}});
+    shot.change({{"focus.at", fmt::format("{} m", 2.35 + 0.005 * (i + 1))}});
     by_focus.push_back(shot.loaded().answer.camera);
     shot.undo();
-    shot.change({{"take.stop", fmt::format("f/{}", 1.41 + 0.01 * i)}});
+    shot.change({{"take.stop", fmt::format("f/{}", 1.41 + 0.005 * i)}});
     by_stop.push_back(shot.loaded().answer.camera);
     shot.undo();
   }

@@ -28,7 +28,7 @@ int main(int argc, char** argv) {
     }
     shot.undo();  // back to f/2.8, and nothing moves any more: the whole picture
     const VirtualCamera camera = shot.loaded().answer.camera;
-    write_picture(std::string(argv[3]) + "/still.png", {preview.at(camera, preview.size()), {}});
+    write_picture(std::string(argv[3]) + "/still.png", {*preview.at(camera, preview.size()), {}});
     const PreviewCounts made = preview.counts();
     fmt::print("f/{:.3g}: {} pictures, made ready {} times, {} discs drawn and {} used again\n",
                shot.loaded().now.take.stop.value, made.blurred, made.prepared, made.discs_made,

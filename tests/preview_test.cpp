@@ -64,7 +64,7 @@ TEST(Preview, IsWhatDefocusMakesAfterEveryTurn) {
            {{"lens.squeeze", "2"}},
            {}}) {
     const VirtualCamera camera = hero(tried);
-    expect_same(preview.at(camera, preview.size()), defocus(small_regatta(), camera));
+    expect_same(*preview.at(camera, preview.size()), defocus(small_regatta(), camera));
   }
 }
 
@@ -75,7 +75,7 @@ TEST(Preview, IsWhatDefocusMakesThroughABarrelThatCuts) {
     const VirtualCamera camera =
         open_shot({.file = demo("oval.shot.toml"), .overrides = {{"focus.at", focus}}}, files)
             .answer.camera;
-    expect_same(preview.at(camera, preview.size()), defocus(small_regatta(), camera));
+    expect_same(*preview.at(camera, preview.size()), defocus(small_regatta(), camera));
   }
 }
 
@@ -108,10 +108,10 @@ TEST(Preview, MakesNothingTwice) {
 
 TEST(Preview, LightIsAFactorBehindTheLens) {
   Preview preview(one(small_regatta()));
-  const Picture plain = preview.at(hero(), {160, 90});
+  const Picture plain = *preview.at(hero(), {160, 90});
   PreviewView view{hero(), {160, 90}};
   view.light = {4.0, {1.0, 0.5, 0.25}};
-  const Picture lit = preview.at(view);
+  const Picture lit = *preview.at(view);
   for (std::size_t i = 0; i < plain.pixels().size(); ++i) {
     ASSERT_FLOAT_EQ(lit.pixels()[i][0], 4.0F * plain.pixels()[i][0]);
     ASSERT_FLOAT_EQ(lit.pixels()[i][1], 2.0F * plain.pixels()[i][1]);
@@ -122,10 +122,10 @@ TEST(Preview, LightIsAFactorBehindTheLens) {
 
 TEST(Preview, APartIsThatPartOfTheWhole) {
   Preview preview(one(small_regatta()));
-  const Picture whole = preview.at(hero(), preview.size());
+  const Picture whole = *preview.at(hero(), preview.size());
   PreviewView view{hero(), preview.size()};
   view.box = Box{180, 90, 60, 40};
-  const Picture part = preview.at(view);
+  const Picture part = *preview.at(view);
   ASSERT_EQ(part.size(), (PixelSize{60, 40}));
   // Filling of what was hidden looks at what is around, which a part has less of.
   EXPECT_GT(psnr(part, crop({whole, {}}, *view.box).colour), 45.0);
@@ -136,7 +136,7 @@ TEST(Preview, AFlatPictureIsAtItsDistance) {
   Preview preview(one(flat));
   PreviewView view{hero(), preview.size()};
   view.distances = {Length::from_m(10.0)};
-  expect_same(preview.at(view), defocus(flat, hero(), {.distance = Length::from_m(10.0)}));
+  expect_same(*preview.at(view), defocus(flat, hero(), {.distance = Length::from_m(10.0)}));
   EXPECT_THROW((void)preview.at(hero(), preview.size()), NoDepthError);
 }
 
@@ -151,7 +151,7 @@ TEST(Preview, LayersAreThoseOfDefocusLayers) {
   layers.push_back({small_regatta(), false});
   const Picture truth = defocus_layers(layers, hero());
   Preview preview(std::move(layers));
-  expect_same(preview.at(hero(), preview.size()), truth);
+  expect_same(*preview.at(hero(), preview.size()), truth);
   EXPECT_EQ(preview.counts().prepared, 2U);
 }
 
@@ -169,10 +169,10 @@ TEST(Preview, WhatIsAskedForNextEndsWhatIsUnderWay) {
     }
   });
   while (!begun) std::this_thread::yield();
-  const Picture next = preview.at(hero({{"take.stop", "f/4"}}), {96, 54});
+  const Picture next = *preview.at(hero({{"take.stop", "f/4"}}), {96, 54});
   old.join();
   EXPECT_EQ(cancelled, 1);
-  expect_same(next, preview.at(hero({{"take.stop", "f/4"}}), {96, 54}));
+  expect_same(next, *preview.at(hero({{"take.stop", "f/4"}}), {96, 54}));
 }
 
 TEST(Preview, RefusesWhatCannotBe) {

@@ -179,8 +179,8 @@ void Desk::keep(const Words& words) {
   LiveView view;
   view.draft = {2 * thumb_width, 2 * thumb_width};
   const LivePicture made = look_.at(*loaded, view);
-  const PixelSize size = draft_size(made.picture.size(), thumb_width, thumb_width);
-  const Frame small = reduced({made.picture, {}}, size);
+  const PixelSize size = draft_size(made.picture->size(), thumb_width, thumb_width);
+  const Frame small = reduced({*made.picture, {}}, size);
   const std::lock_guard lock(lock_);
   const std::size_t i = shot_.keep(word(words, "name"));
   kept_.push_back({size, display_bytes(small.colour)});

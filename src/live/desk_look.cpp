@@ -60,17 +60,17 @@ Reply Desk::picture(const Words& words) {
   }
   const bool shade = word(words, "shade") == "1";
   const LivePicture made = look_.at(*loaded, view, shade);
-  Reply reply{200, "application/octet-stream", display_bytes(made.picture), {}};
+  Reply reply{200, "application/octet-stream", display_bytes(*made.picture), {}};
   if (shade) {
     // What counts as sharp is said for the delivered picture.
     const VirtualCamera& c = loaded->answer.camera;
-    const double shown = view.box ? look_.size(*loaded).width : made.picture.width();
+    const double shown = view.box ? look_.size(*loaded).width : made.picture->width();
     const double limit = loaded->answer.coc_limit / c.pixel_pitch() * shown / c.pixels.width;
-    shade_blur(reply.body, made.picture.width(), made.coc_px, limit);
+    shade_blur(reply.body, made.picture->width(), made.coc_px, limit);
   }
   reply.headers = {{"X-Version", fmt::format("{}", version)},
-                   {"X-Width", fmt::format("{}", made.picture.width())},
-                   {"X-Height", fmt::format("{}", made.picture.height())},
+                   {"X-Width", fmt::format("{}", made.picture->width())},
+                   {"X-Height", fmt::format("{}", made.picture->height())},
                    {"X-Draft", made.draft ? "1" : "0"}};
   return reply;
 }

@@ -68,15 +68,19 @@ void Compositor::row(int y, int row) {
   }
   const std::size_t first = static_cast<std::size_t>(y) * width_;
   float max = 0.0F;
+  float* left_open = out_.open.get() + first;
+  float* times = before_.data();  // of the sums; no layer comes after
   for (std::size_t x = 0; x < width_; ++x) {
     const float open = std::max(0.0F, open_[x]);
     const float t = std::clamp((open - closed_below) / (left_from - closed_below), 0.0F, 1.0F);
     const float left = open * t * t * (3.0F - 2.0F * t);
-    vector_at(out_.covered.pixels()[first + x].data()) =
-        (1.0F - left) / std::max(1.0F - open, 1e-3F) * vector_at(&sum_[4 * x]) +
-        vector_at(&lamps_[4 * x]);
-    out_.open[first + x] = left;
+    times[x] = (1.0F - left) / std::max(1.0F - open, 1e-3F);
+    left_open[x] = left;
     max = std::max(max, left);
+  }
+  for (std::size_t x = 0; x < width_; ++x) {
+    vector_at(out_.covered.pixels()[first + x].data()) =
+        times[x] * vector_at(&sum_[4 * x]) + vector_at(&lamps_[4 * x]);
   }
   if (max > 0.0F) out_.holes = true;
   keep_for_filling(y);

@@ -57,7 +57,8 @@ void check_colour(const Frame& frame) {
   }
 }
 
-void check_distances(const Frame& frame, const DefocusSettings& settings) {
+// @param depth_is_sound it was looked through before
+void check_distances(const Frame& frame, const DefocusSettings& settings, bool depth_is_sound) {
   if (!settings.coc_px.empty()) {
     if (settings.coc_px.size() != frame.colour.pixels().size()) {
       throw PictureError("the picture of discs has another size than the colour");
@@ -84,6 +85,7 @@ void check_distances(const Frame& frame, const DefocusSettings& settings) {
   if (frame.depth.size() != frame.colour.pixels().size()) {
     throw PictureError("the depth picture has another size than the colour");
   }
+  if (depth_is_sound) return;
   const auto behind = [&](std::size_t k) { return !(frame.depth[k] > 0.0F); };
   const std::size_t i = first_of(frame.depth.size(), behind);
   if (i < frame.depth.size()) {
@@ -141,6 +143,10 @@ Box intersection(const Box& a, const Box& b) {
           std::min(a.y + a.height, b.y + b.height) - y};
 }
 
+bool by_depth(const DefocusSettings& settings) {
+  return settings.coc_px.empty() && !settings.distance;
+}
+
 // Only a part, with as much around it as blur brings into it.
 Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
                      const DefocusSettings& settings, const GateMap& map, const Box& wanted) {
@@ -175,10 +181,10 @@ Picture blurred_part(const Frame& frame, const VirtualCamera& camera,
       .colour;
 }
 
+// @param frame with distances that were checked
 // @param light already found in all of the frame; null: it is looked for where it is needed
 Picture through_lens(const Frame& frame, const FoundLight* light, const VirtualCamera& camera,
                      const DefocusSettings& settings, DiscStore* store) {
-  check_distances(frame, settings);
   check_part(frame, settings);
   const PixelSize size = frame.colour.size();
   const Margin& m = settings.margin;
@@ -199,6 +205,7 @@ struct PreparedFrame::Found {
   LargeMemoryKept kept{};
   FoundLight light{};
   DiscStore discs{};
+  bool depth_is_sound = false;  // once it was looked through
 };
 
 PreparedFrame::PreparedFrame(Frame frame, const Execution& execution) : frame_(std::move(frame)) {
@@ -218,6 +225,8 @@ std::size_t PreparedFrame::discs_reused() const { return found_->discs.reused();
 Picture PreparedFrame::defocus(const VirtualCamera& camera, const DefocusSettings& settings) {
   Picture result;
   with_threads(settings.execution.threads, [&] {
+    check_distances(frame_, settings, found_->depth_is_sound);
+    found_->depth_is_sound = found_->depth_is_sound || by_depth(settings);
     result = through_lens(frame_, &found_->light, camera, settings, &found_->discs);
   });
   return result;
@@ -227,6 +236,7 @@ Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSe
   Picture result;
   with_threads(settings.execution.threads, [&] {
     check_colour(frame);
+    check_distances(frame, settings, false);
     result = through_lens(frame, nullptr, camera, settings, nullptr);
   });
   return result;
@@ -320,7 +330,7 @@ Picture defocus_layers(const std::vector<PreparedLayer*>& layers,
 std::vector<float> blur_map(const Frame& frame, const VirtualCamera& camera,
                             const DefocusSettings& settings) {
   check_colour(frame);
-  check_distances(frame, settings);
+  check_distances(frame, settings, false);
   const FoundLight unsought;
   return Preparation(frame, unsought, camera, settings,
                      gate_map(camera, frame.colour.size(), settings.margin))

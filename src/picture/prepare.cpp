@@ -52,10 +52,21 @@ float usual_light(const Picture& picture) {
                   static_cast<float>(0.05 * sum / static_cast<double>(light.size())));
 }
 
+bool has_alpha(const Picture& picture) {
+  const auto rows = [&](const tbb::blocked_range<std::size_t>& range, bool found) {
+    for (std::size_t i = range.begin(); i < range.end() && !found; ++i) {
+      found = picture.pixels()[i][3] != 1.0F;
+    }
+    return found;
+  };
+  return tbb::parallel_reduce(tbb::blocked_range<std::size_t>(0, picture.pixels().size(), 65536),
+                              false, rows, [](bool a, bool b) { return a || b; });
+}
+
 }  // namespace
 
 FoundLight find_light(const Picture& picture) {
-  return {lamp_fraction(picture), difference_range * usual_light(picture)};
+  return {lamp_fraction(picture), difference_range * usual_light(picture), has_alpha(picture)};
 }
 
 Preparation::Preparation(const Frame& frame, const FoundLight& light, const VirtualCamera& camera,
@@ -151,7 +162,6 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
     int low = 1 << 15;
     int high = -(1 << 15);
     std::size_t insane = std::numeric_limits<std::size_t>::max();
-    bool alpha = false;
   };
   const CocRange seen = tbb::parallel_reduce(
       tbb::blocked_range<int>(0, size_.height), CocRange{},
@@ -173,18 +183,15 @@ void Preparation::sort_into_layers(std::size_t colour, std::vector<float>& coc,
             s.low = std::min(s.low, step);
             s.high = std::max(s.high, step);
           }
-          for (std::size_t i = row; i < end; ++i) {
-            s.alpha = s.alpha || frame_.colour.pixels()[i][3] != 1.0F;
-          }
         }
         return s;
       },
       [](const CocRange& a, const CocRange& b) {
         return CocRange{std::min(a.low, b.low), std::max(a.high, b.high),
-                        std::min(a.insane, b.insane), a.alpha || b.alpha};
+                        std::min(a.insane, b.insane)};
       });
   if (seen.insane < coc.size()) refuse_size(coc[seen.insane], seen.insane, frame_);
-  spread.with_alpha = seen.alpha || settings_.edge == FrameEdge::black;
+  spread.with_alpha = light_.has_alpha || settings_.edge == FrameEdge::black;
   spread.first_step = seen.low;
   const int nearest = layer_of(coc_of_step(seen.low));
   for (int step = seen.low; step <= seen.high; ++step) {

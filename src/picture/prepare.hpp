@@ -18,6 +18,7 @@ namespace jolly_iris::blur {
 struct FoundLight {
   std::vector<float> lamp_fraction{};  ///< of each pixel; empty where nothing will be spread
   float excess_from = 0.0F;            ///< light beyond it is brought without sums of differences
+  bool has_alpha = false;              ///< some pixel covers less (or more) than all of itself
 };
 FoundLight find_light(const Picture& picture);
 

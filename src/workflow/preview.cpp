@@ -98,7 +98,7 @@ class Preview::Inside {
                        static_cast<std::size_t>(u)];
   }
 
-  Picture at(const PreviewView& view, const Execution& execution) {
+  std::shared_ptr<const Picture> at(const PreviewView& view, const Execution& execution) {
     check(view);
     std::stop_source own;
     const std::stop_callback outside(execution.stop, [&] { own.request_stop(); });
@@ -122,7 +122,7 @@ class Preview::Inside {
     PixelSize size{};
     std::optional<Box> box{};
     std::vector<std::optional<Length>> distances{};
-    Picture picture{};
+    std::shared_ptr<const Picture> picture{};
   };
 
   // Stands in the row of those that wait or work, and ends those before that want something else.
@@ -195,7 +195,7 @@ class Preview::Inside {
             settings_.margin.above * inner.height / size_.height};
   }
 
-  const Picture& blurred(const PreviewView& view, const Execution& execution) {
+  std::shared_ptr<const Picture> blurred(const PreviewView& view, const Execution& execution) {
     for (auto m = made_.begin(); m != made_.end(); ++m) {
       if (!(m->size == view.size && same(m->box, view.box) && m->distances == view.distances &&
             m->camera == view.camera)) {
@@ -221,9 +221,11 @@ class Preview::Inside {
     if (layers.size() == 1) {
       const auto distances = distances_of(view);
       if (distances[0]) settings.distance = distances[0];
-      made.picture = layers[0]->frame.defocus(view.camera, settings);
+      made.picture =
+          std::make_shared<const Picture>(layers[0]->frame.defocus(view.camera, settings));
     } else {
-      made.picture = defocus_layers(layers, distances_of(view), view.camera, settings);
+      made.picture = std::make_shared<const Picture>(
+          defocus_layers(layers, distances_of(view), view.camera, settings));
     }
     ++counts_.blurred;
     count_discs(at);
@@ -236,9 +238,9 @@ class Preview::Inside {
     const PixelSize wanted = next.box ? PixelSize{next.box->width, next.box->height} : next.size;
     std::size_t bytes = static_cast<std::size_t>(wanted.width) *
                         static_cast<std::size_t>(wanted.height) * sizeof(Rgba);
-    for (const Made& m : made_) bytes += m.picture.pixels().size() * sizeof(Rgba);
+    for (const Made& m : made_) bytes += m.picture->pixels().size() * sizeof(Rgba);
     while (!made_.empty() && (made_.size() >= max_pictures || bytes > max_bytes)) {
-      bytes -= made_.back().picture.pixels().size() * sizeof(Rgba);
+      bytes -= made_.back().picture->pixels().size() * sizeof(Rgba);
       made_.pop_back();
     }
   }
@@ -256,16 +258,17 @@ class Preview::Inside {
     at.discs_reused = reused;
   }
 
-  static Picture lit(const Picture& picture, const PreviewLight& light) {
-    Picture out = picture;
-    if (light == PreviewLight{}) return out;
+  static std::shared_ptr<const Picture> lit(std::shared_ptr<const Picture> picture,
+                                            const PreviewLight& light) {
+    if (light == PreviewLight{}) return picture;
+    Picture out = *picture;
     std::array<float, 3> times{};
     for (std::size_t c = 0; c < 3; ++c)
       times[c] = static_cast<float>(light.factor * light.gains[c]);
     for (Rgba& p : out.pixels()) {
       for (std::size_t c = 0; c < 3; ++c) p[c] *= times[c];
     }
-    return out;
+    return std::make_shared<const Picture>(std::move(out));
   }
 
   // Of each layer: as the view says, else as it was given.
@@ -299,7 +302,7 @@ std::vector<float> Preview::coc(const PreviewView& view, const Execution& execut
 }
 std::optional<float> Preview::depth_at(double x, double y) const { return inside_->depth_at(x, y); }
 PreviewCounts Preview::counts() const { return inside_->counts(); }
-Picture Preview::at(const PreviewView& view, const Execution& execution) {
+std::shared_ptr<const Picture> Preview::at(const PreviewView& view, const Execution& execution) {
   return inside_->at(view, execution);
 }
 

@@ -41,9 +41,9 @@ struct LiveView {
 };
 
 struct LivePicture {
-  Picture picture{};
-  std::vector<float> coc_px{};  ///< where it was asked for: px of this picture, signed
-  bool draft = false;           ///< smaller than the whole, or of a framing a little out of date
+  std::shared_ptr<const Picture> picture{};  ///< never null
+  std::vector<float> coc_px{};               ///< where it was asked for: px of this picture, signed
+  bool draft = false;  ///< smaller than the whole, or of a framing a little out of date
 };
 
 /// What a place of the picture shows.

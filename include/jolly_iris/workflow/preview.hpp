@@ -2,8 +2,8 @@
 // made again.
 //
 //   Preview preview({{read_for_shot("pinhole.exr", {}, loaded, files)}});
-//   show(preview.at(camera, {480, 270}));       // a draft
-//   show(preview.at(camera, preview.size()));   // as defocus makes it
+//   show(*preview.at(camera, {480, 270}));       // a draft
+//   show(*preview.at(camera, preview.size()));   // as defocus makes it
 #pragma once
 
 #include <cstddef>
@@ -61,10 +61,14 @@ class Preview {
   PixelSize size() const;
 
   /// At its full size and without `light`, the same picture as defocus (or defocus_layers) makes.
+  /// Never null; shared with what the preview keeps to show again, which is why it cannot be
+  /// changed.
   /// @throws as defocus; UsageError for a size larger than the picture's own or of another shape;
   ///         Cancelled
-  Picture at(const PreviewView& view, const Execution& execution = {});
-  Picture at(const VirtualCamera& camera, PixelSize size) { return at({camera, size}); }
+  std::shared_ptr<const Picture> at(const PreviewView& view, const Execution& execution = {});
+  std::shared_ptr<const Picture> at(const VirtualCamera& camera, PixelSize size) {
+    return at({camera, size});
+  }
 
   /// How large each pixel's disc is in that view, px of it, signed; of the frontmost layer.
   /// @throws as `at`
