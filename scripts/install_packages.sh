@@ -5,7 +5,7 @@ jolly_iris_packages=(
   g++ cmake ninja-build ccache
   libeigen3-dev libfmt-dev libtbb-dev libembree-dev libceres-dev libcairo2-dev pkg-config
   libopenimageio-dev openimageio-tools
-  libcpp-httplib-dev
+  libcpp-httplib-dev libkissfft-dev
   libtomlplusplus-dev libpugixml-dev nlohmann-json3-dev libtinygltf-dev libcli11-dev
   fonts-dejavu-core
   libgtest-dev librapidcheck-dev libbenchmark-dev

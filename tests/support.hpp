@@ -88,6 +88,15 @@ inline ::testing::AssertionResult holds(const std::string& text, const std::stri
   return ::testing::AssertionFailure() << "'" << part << "' is not in:\n" << text;
 }
 
+/// Whether it holds all of them.
+inline ::testing::AssertionResult holds_all(const std::string& text,
+                                            const std::vector<std::string>& parts) {
+  for (const std::string& part : parts) {
+    if (auto result = holds(text, part); !result) return result;
+  }
+  return ::testing::AssertionSuccess();
+}
+
 /// The message of the exception that `work` throws, of this type.
 template <class E, class F>
 std::string message_of(F&& work) {

@@ -1,8 +1,6 @@
 #include "jolly_iris/picture/defocus.hpp"
 
 #include <fmt/format.h>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_reduce.h>
 
 #include <algorithm>
 #include <cmath>
@@ -15,47 +13,13 @@
 #include "magnify.hpp"
 #include "parallel.hpp"
 #include "prepare.hpp"
+#include "require_finite.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
 using namespace blur;
-
-// The first index that is bad, or `count`; on all cores.
-template <class Bad>
-std::size_t first_of(std::size_t count, const Bad& bad) {
-  return tbb::parallel_reduce(
-      tbb::blocked_range<std::size_t>(0, count, 65536), count,
-      [&](const tbb::blocked_range<std::size_t>& range, std::size_t found) {
-        for (std::size_t i = range.begin(); i < range.end() && i < found; ++i) {
-          if (bad(i)) return i;
-        }
-        return found;
-      },
-      [](std::size_t a, std::size_t b) { return std::min(a, b); });
-}
-
-[[noreturn]] void refuse_pixel(const Frame& frame, std::size_t i, const std::string& what) {
-  const auto width = static_cast<std::size_t>(frame.colour.width());
-  throw PictureError(fmt::format("{} at pixel {}, {}", what, i % width, i / width));
-}
-
-void check_colour(const Frame& frame) {
-  if (frame.colour.empty()) throw PictureError("the picture has no pixels");
-  const auto dark = [&](std::size_t i) {
-    const Rgba& p = frame.colour.pixels()[i];
-    return !std::isfinite(p[0] + p[1] + p[2] + p[3]);
-  };
-  for (std::size_t i = first_of(frame.colour.pixels().size(), dark);
-       i < frame.colour.pixels().size(); ++i) {
-    for (const float v : frame.colour.pixels()[i]) {
-      if (!std::isfinite(v)) {
-        refuse_pixel(frame, i, fmt::format("the colour is {}, which is no light,", v));
-      }
-    }
-  }
-}
 
 // @param depth_is_sound it was looked through before
 void check_distances(const Frame& frame, const DefocusSettings& settings, bool depth_is_sound) {
@@ -66,7 +30,7 @@ void check_distances(const Frame& frame, const DefocusSettings& settings, bool d
     const auto odd = [&](std::size_t k) { return !std::isfinite(settings.coc_px[k]); };
     const std::size_t i = first_of(settings.coc_px.size(), odd);
     if (i < settings.coc_px.size()) {
-      refuse_pixel(frame, i, fmt::format("a disc's diameter is {},", settings.coc_px[i]));
+      refuse_pixel(frame.colour, i, fmt::format("a disc's diameter is {},", settings.coc_px[i]));
     }
     return;
   }
@@ -90,8 +54,8 @@ void check_distances(const Frame& frame, const DefocusSettings& settings, bool d
   const std::size_t i = first_of(frame.depth.size(), behind);
   if (i < frame.depth.size()) {
     const float z = frame.depth[i];
-    if (std::isnan(z)) refuse_pixel(frame, i, "the depth is not a number");
-    refuse_pixel(frame, i,
+    if (std::isnan(z)) refuse_pixel(frame.colour, i, "the depth is not a number");
+    refuse_pixel(frame.colour, i,
                  fmt::format("the depth is {:g} m, which is not in front of the camera,", z));
   }
 }
@@ -209,7 +173,7 @@ struct PreparedFrame::Found {
 };
 
 PreparedFrame::PreparedFrame(Frame frame, const Execution& execution) : frame_(std::move(frame)) {
-  check_colour(frame_);
+  require_finite(frame_.colour);
   with_threads(execution.threads, [&] {
     found_ = std::make_unique<Found>();
     found_->light = find_light(frame_.colour);
@@ -235,7 +199,7 @@ Picture PreparedFrame::defocus(const VirtualCamera& camera, const DefocusSetting
 Picture defocus(const Frame& frame, const VirtualCamera& camera, const DefocusSettings& settings) {
   Picture result;
   with_threads(settings.execution.threads, [&] {
-    check_colour(frame);
+    require_finite(frame.colour);
     check_distances(frame, settings, false);
     result = through_lens(frame, nullptr, camera, settings, nullptr);
   });
@@ -329,7 +293,7 @@ Picture defocus_layers(const std::vector<PreparedLayer*>& layers,
 
 std::vector<float> blur_map(const Frame& frame, const VirtualCamera& camera,
                             const DefocusSettings& settings) {
-  check_colour(frame);
+  require_finite(frame.colour);
   check_distances(frame, settings, false);
   const FoundLight unsought;
   return Preparation(frame, unsought, camera, settings,
