@@ -29,6 +29,8 @@ COMMANDS = [
     ["page", "triangles.shot.toml", "-o", "out.html"],
     ["trace", "hero.shot.toml", *SMALL, "--samples", "4", "--threads", "1", "-o", "out.exr", "-o", "out.png"],
     ["defocus", "hero.shot.toml", "small.exr", "--threads", "1", "-o", "out.exr"],
+    ["finish", "hero.shot.toml", "small.exr", "--set", "lens.look=hazy.look.toml", "--layers", "layers.exr",
+     "-o", "out.png"],
     ["expose", "dusk.shot.toml", "dusk.jpg", "--sheet", "out.png"],
     ["expose", "hero.shot.toml", "small.exr", "--stops", "1", "--apply", "-o", "out.exr"],
     ["undistort", "quay.shot.toml", "--set", "lens.distortion.k1=0.03", "-o", "out.exr", "--map", "map.exr"],
@@ -37,7 +39,7 @@ COMMANDS = [
     ["squeeze", "hero.shot.toml", "small.exr", "--set", "lens.squeeze=2", "-o", "out.png"],
     ["measure", "quay.shot.toml", "--overlay", "out.png"],
     ["compare", "hero.shot.toml", "small.exr", "small.exr", "--no-plate", "--sheet", "out.png"],
-    ["samples", "hero.shot.toml", "small.exr", "--distance", "20 m", "--map", "out.exr"],
+    ["samples", "hero.shot.toml", "small.exr", "--distance", "0.5 m", "--map", "out.exr"],
     ["match", "small.shot.toml", "--least", "8", "--accept"],
 ]
 

@@ -76,7 +76,9 @@ void merge_file(const std::string& key, const std::string& section, const std::s
     files.push_back(path);
     const TomlTree own = tree;
     for (auto& [k, value] : parse_toml(text, path)) {
-      const std::string full = fmt::format("{}.{}", section, k);
+      // What a lens or a look does to light behind the opening is no part of the lens's own table.
+      const bool of_shot = section == "lens" && k.starts_with("finish.");
+      const std::string full = of_shot ? k : fmt::format("{}.{}", section, k);
       // A list is taken from one file as a whole: rows of two would make a third one.
       const auto list = full.find('[');
       const bool rival = list != std::string::npos && has_list(own, full.substr(0, list));

@@ -21,6 +21,9 @@ void read_body(ShotReader& in, Body& body);
 /// @param file the shot file, for names of other files in it
 void read_opening(ShotReader& in, const std::string& file, Lens& lens);
 
+/// [finish].
+void read_finish(ShotReader& in, Finish& finish);
+
 /// [[subject]].
 void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects);
 

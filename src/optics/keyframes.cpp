@@ -135,6 +135,31 @@ const std::vector<Keyable>& keyables() {
          if (!s.depth) s.depth.emplace();
          s.depth->distance = Length::from_mm(v);
        }},
+      {"finish.lift_from", Space::number,
+       [](const Shot&, std::string_view t) { return parse_stops(t); },
+       [](Shot& s, double v) {
+         if (s.finish.lift) s.finish.lift->from_stops = v;
+       }},
+      {"finish.lift_to", Space::number,
+       [](const Shot&, std::string_view t) { return parse_stops(t); },
+       [](Shot& s, double v) {
+         if (s.finish.lift) s.finish.lift->to_stops = v;
+       }},
+      {"finish.lift_peak", Space::number,
+       [](const Shot&, std::string_view t) { return parse_stops(t); },
+       [](Shot& s, double v) {
+         if (s.finish.lift) s.finish.lift->peak_stops = v;
+       }},
+      {"finish.corners", Space::number,
+       [](const Shot&, std::string_view t) { return parse_stops(t); },
+       [](Shot& s, double v) {
+         s.finish.corners = Corners{v, s.finish.corners.value_or(Corners{}).power};
+       }},
+      {"finish.cast", Space::number,
+       [](const Shot&, std::string_view t) { return number_in(t, "a shift in mired"); },
+       [](Shot& s, double v) {
+         s.finish.cast = Cast{v, s.finish.cast.value_or(Cast{}).tint};
+       }},
       {"cheat.blur", Space::number,
        [](const Shot&, std::string_view t) { return above_zero(number_in(t, "a factor"), t); },
        [](Shot& s, double v) { s.blur_override.blur = v; }},

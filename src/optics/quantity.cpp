@@ -377,6 +377,24 @@ double parse_density(std::string_view text) {
   return stops;
 }
 
+double parse_stops(std::string_view text) {
+  Cursor in(text);
+  const auto value = in.number();
+  if (!value || !in.word({"stops", "stop"}) || !in.done()) {
+    refuse(text, "a number of stops; write e.g. 1.2 stops");
+  }
+  require({-range::nd_stops.max, range::nd_stops.max}, *value, text, "stops");
+  return *value;
+}
+
+double parse_fraction(std::string_view text) {
+  Cursor in(text);
+  const auto value = in.number();
+  const bool percent = value && in.mark({"%"});
+  if (!value || !in.done() || !(*value >= 0.0)) refuse(text, "a share; write e.g. 4 %");
+  return percent ? *value / 100.0 : *value;
+}
+
 double parse_duration(std::string_view text) {
   Cursor in(text);
   double seconds = 0.0;

@@ -17,6 +17,10 @@ struct Backend {
   /// The file's bytes.
   std::string (*encode)(const std::string& path, const Frame& frame,
                         const std::map<std::string, std::string>& attributes, int quality);
+  /// The bytes of an EXR with more layers of colour beside the frame's, by their names.
+  std::string (*encode_layers)(const std::string& path, const Frame& frame,
+                               const std::vector<NamedPicture>& layers,
+                               const std::map<std::string, std::string>& attributes);
   /// The bytes of an EXR of float channels R and G.
   std::string (*encode_map)(const std::string& path, PixelSize size,
                             const std::vector<float>& pairs);

@@ -399,6 +399,36 @@ std::string encode(const std::string& path, const Frame& frame,
   return encoded(path, sheet);
 }
 
+std::string encode_layers(const std::string& path, const Frame& frame,
+                          const std::vector<NamedPicture>& layers,
+                          const std::map<std::string, std::string>& attributes) {
+  const auto own = static_cast<std::size_t>(frame.has_depth() ? 5 : 4);
+  const std::size_t all = own + 3 * layers.size();
+  Sheet sheet = exr_sheet(frame);
+  for (OIIO::TypeDesc& format : sheet.spec.channelformats) format = OIIO::TypeDesc::FLOAT;
+  for (const NamedPicture& layer : layers) {
+    for (const char* channel : {".R", ".G", ".B"}) {
+      sheet.spec.channelnames.push_back(layer.name + channel);
+      sheet.spec.channelformats.emplace_back(OIIO::TypeDesc::FLOAT);
+    }
+  }
+  sheet.spec.nchannels = static_cast<int>(all);
+  std::vector<float> data(all * frame.colour.pixels().size());
+  for (std::size_t i = 0; i < frame.colour.pixels().size(); ++i) {
+    float* to = data.data() + all * i;
+    std::copy_n(sheet.data.data() + own * i, own, to);
+    to += own;
+    for (const NamedPicture& layer : layers) {
+      to = std::copy_n(layer.picture.pixels()[i].data(), 3, to);
+    }
+  }
+  sheet.data = std::move(data);
+  for (const auto& [name, value] : attributes) {
+    if (!value.empty()) sheet.spec.attribute(name, value);
+  }
+  return encoded(path, sheet);
+}
+
 std::string encode_map(const std::string& path, PixelSize size, const std::vector<float>& pairs) {
   Sheet sheet{OIIO::ImageSpec(size.width, size.height, 2, OIIO::TypeDesc::FLOAT), pairs};
   sheet.spec.channelnames = {"R", "G"};
@@ -490,6 +520,7 @@ extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture
   static const jolly_iris::picture_files::Backend backend{JOLLY_IRIS_VERSION,
                                                           jolly_iris::picture_files::read,
                                                           jolly_iris::picture_files::encode,
+                                                          jolly_iris::picture_files::encode_layers,
                                                           jolly_iris::picture_files::encode_map,
                                                           jolly_iris::picture_files::stamped,
                                                           jolly_iris::picture_files::facts,

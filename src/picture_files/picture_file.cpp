@@ -148,6 +148,23 @@ void write_picture(const std::filesystem::path& path, const Frame& frame,
   write_whole_file(path, backend().encode(path.string(), frame, attributes, 95));
 }
 
+void write_layers(const std::filesystem::path& path, const Frame& frame,
+                  const std::vector<NamedPicture>& layers,
+                  const std::map<std::string, std::string>& attributes) {
+  check_picture_name(path);
+  if (ending(path) != ".exr") {
+    throw UsageError(path.string() + ": only an EXR keeps layers; write it as .exr");
+  }
+  require_numbers(path.string(), frame);
+  for (const NamedPicture& layer : layers) {
+    if (layer.picture.size() != frame.colour.size()) {
+      throw UsageError(fmt::format("{}: its layer {} has another size", path.string(), layer.name));
+    }
+    require_numbers(path.string(), {layer.picture, {}, {}});
+  }
+  write_whole_file(path, backend().encode_layers(path.string(), frame, layers, attributes));
+}
+
 std::string picture_bytes(const std::string& ending, const Frame& frame, int quality) {
   check_picture_name("picture" + ending);
   return backend().encode("picture" + ending, frame, {}, quality);

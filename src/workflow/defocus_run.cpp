@@ -1,6 +1,7 @@
 #include "jolly_iris/workflow/defocus_run.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -12,6 +13,7 @@
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/picture/recover_highlights.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/finish_run.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 #include "workflow/run_fingerprint.hpp"
@@ -251,6 +253,21 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
   out.fraction_of_work = fraction_of_work(request, whole, even);
   settings.coc_px = discs_of(request, whole, files);
   if (request.half) halve(request, whole, layers, settings);
+  std::optional<Box> box = settings.box;
+  if (box) {
+    box->x -= settings.margin.beside;
+    box->y -= settings.margin.above;
+  }
+  if (request.finish) {
+    if (!loaded.now.finish.any()) throw UsageError(no_finish(loaded));
+    for (DefocusLayer& layer : layers) {
+      if (layer.holdout) continue;
+      FinishedPicture lifted = before_lens(layer.frame.colour, loaded.now.finish);
+      layer.frame.colour = std::move(lifted.picture);
+      out.notes.insert(out.notes.end(), lifted.notes.begin(), lifted.notes.end());
+    }
+    settings.box.reset();  // light comes from all of the picture
+  }
   const Frame& front = layers.front().frame;
   settings.distance =
       layers.front().distance ? layers.front().distance : flat_distance(request, loaded, front);
@@ -267,6 +284,16 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
     throw NoDepthError(first_name(request) + ": " + e.what());
   } catch (const PictureError& e) {
     throw PictureError(first_name(request) + ": " + e.what());
+  }
+  out.header[lens_in_header] = "in the picture";
+  if (request.finish) {
+    const double frame = request.frame.value_or(loaded.answer.frame.value_or(0.0));
+    FinishedPicture made = after_lens(out.frame.colour, camera, loaded.now.finish,
+                                      {.frame = frame, .execution = execution});
+    out.frame.colour = std::move(made.picture);
+    out.notes.insert(out.notes.end(), made.notes.begin(), made.notes.end());
+    out.header[finish_in_header] = fmt::format("{}", fmt::join(parts_of(loaded.now.finish), ", "));
+    if (box) out.frame = crop(out.frame, *box);
   }
   return out;
 }
@@ -309,6 +336,7 @@ DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<
     const double frame = chosen[i];
     const std::vector<std::string> wanted = numbered(names, frame);
     DefocusRequest one = request;
+    one.frame = frame;
     one.pictures = numbered(request.pictures, frame);
     one.holdouts = numbered(request.holdouts, frame);
     for (PictureCard& card : one.cards) card.file = numbered(card.file, frame);

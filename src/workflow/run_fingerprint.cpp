@@ -50,6 +50,7 @@ std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& load
                                   request.box->height)
                     : "whole");
   f.add(request.half ? "half" : "full");
+  f.add(request.finish ? "finished, frame " + optional(request.frame) : "as blurred");
   const Decoding& d = request.decoding;
   f.add(d.transfer ? std::string(to_string(*d.transfer)) : "usual");
   f.add(d.layer);

@@ -46,6 +46,10 @@ double parse_multiple(std::string_view text);
 BladeRadius parse_blade_radius(std::string_view text);
 /// "2 stops", "0.6 density", "4 x" (a factor of light), "0.6 density + 1 stop": the stops.
 double parse_density(std::string_view text);
+/// "1.2 stops", "-0.5 stops": within ±100.
+double parse_stops(std::string_view text);
+/// "4 %" or "0.04": the share, not below zero.
+double parse_fraction(std::string_view text);
 /// "95 cd/m2", or as a spot meter says it, "9.5 EV" (at ISO 100): cd/m², above zero.
 double parse_luminance(std::string_view text);
 /// "12 px", "0.1 mm", "0.5 %" (of the picture's width). Above zero.

@@ -12,6 +12,7 @@
 #include "jolly_iris/optics/blur_override.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/depth_code.hpp"
+#include "jolly_iris/optics/finish.hpp"
 #include "jolly_iris/optics/focus.hpp"
 #include "jolly_iris/optics/origin.hpp"
 #include "jolly_iris/optics/plate_entry.hpp"
@@ -61,6 +62,7 @@ struct Shot {
   std::optional<Track> track{};
   std::optional<DepthEntry> depth{};
   BlurOverride blur_override{};
+  Finish finish{};
   std::optional<PlateEntry> plate{};
   std::map<std::string, Origin> origins{};  ///< by dotted key, e.g. "take.stop"
   std::vector<std::string> files{};         ///< everything that was read to make this shot

@@ -62,6 +62,18 @@ void check_position_map_name(const std::filesystem::path& path);
 void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes = {});
 
+/// A layer of an EXR: its channels are "name.R", "name.G", "name.B".
+struct NamedPicture {
+  std::string name{};
+  Picture picture{};
+};
+
+/// Writes a frame as an EXR with more layers beside its own R, G, B, A: float, so that they add up.
+/// @throws as write_picture; UsageError for another ending, or layers of another size
+void write_layers(const std::filesystem::path& path, const Frame& frame,
+                  const std::vector<NamedPicture>& layers,
+                  const std::map<std::string, std::string>& attributes = {});
+
 /// The bytes of such a file, e.g. to put it into another one.
 /// @param ending ".png", ".jpg", …
 /// @param quality of a JPEG, 1 … 100

@@ -42,6 +42,8 @@ struct DefocusRequest {
   bool squeezed = false;  ///< the picture is as the sensor has it
   std::optional<double> clipped_at{};
   std::optional<double> true_peak{};
+  bool finish = false;  ///< the shot's finish besides: lift before the blur, the rest behind it
+  std::optional<double> frame{};  ///< whose grain; none: the one that the shot is answered at
   // drafts
   bool half = false;
   std::optional<Box> box{};

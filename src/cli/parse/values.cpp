@@ -126,6 +126,18 @@ std::optional<double> number_before(const std::string& text,
   return std::nullopt;
 }
 
+Margin margin_of(const char* option, const std::string& text) {
+  if (text.empty()) return {};
+  const char* wanted = "px beside and above, e.g. 40,24; or one number for both";
+  const std::size_t count = text.find(',') == std::string::npos ? 1 : 2;
+  const auto m = numbers_of(option, text, count, count, wanted);
+  const Margin out{static_cast<int>(m.front()), static_cast<int>(m.back())};
+  if (m.front() < 0.0 || m.back() < 0.0 || m.front() != out.beside || m.back() != out.above) {
+    throw UsageError(fmt::format("{} {}: write whole {}", option, text, wanted));
+  }
+  return out;
+}
+
 double fraction_of(const char* option, const std::string& text, const char* example) {
   auto fraction = number_before(text, {"%"});
   if (fraction) *fraction /= 100.0;

@@ -10,6 +10,7 @@
 
 #include "jolly_iris/files/shot_file.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 #include "jolly_iris/picture/picture.hpp"
 #include "jolly_iris/workflow/exposure_look.hpp"
 #include "jolly_iris/workflow/lens_tries.hpp"
@@ -35,6 +36,9 @@ PxBox px_box(const char* option, const std::string& text);
 /// "2 stops/s" → 2: a number and exactly one of these words.
 std::optional<double> number_before(const std::string& text,
                                     std::initializer_list<const char*> units);
+
+/// "40,24" or "40": px that a picture has beyond the frame; none for nothing.
+Margin margin_of(const char* option, const std::string& text);
 
 /// "5 %" or "0.05" → 0.05, from 0 up to but not 1.
 double fraction_of(const char* option, const std::string& text, const char* example);

@@ -70,6 +70,10 @@ class DefocusVerb : public ShotVerb {
         .value("--disc", disc_, "the same, from a lamp's disc in the plate: value and diameter",
                "VALUE,PX")
         .under("Light");
+    options
+        .flag("--finish", wanted_.finish,
+              "the shot's [finish] besides: lift before the blur, halo to grain behind it")
+        .under("Light");
     transfer_.add(options);
     frames_.add(options, "a sequence: #### in names stands for the frame's number");
     options.flag("--resume", resume_,
@@ -90,6 +94,7 @@ class DefocusVerb : public ShotVerb {
     wanted_.decoding = transfer_.decoding();
     wanted_.box = box_of(box_);
     wanted_.vignetting = !no_vignetting_;
+    wanted_.frame = request_.frame;
     if (edge_ == "mirror") {
       wanted_.edge = FrameEdge::mirror;
     } else if (edge_ == "black") {
@@ -98,7 +103,7 @@ class DefocusVerb : public ShotVerb {
       throw UsageError("--edge " + edge_ + ": write repeat, mirror or black");
     }
     for (const std::string& text : cards_) wanted_.cards.push_back(picture_card(text));
-    read_margin();
+    wanted_.margin = margin_of("--margin", margin_);
     read_disc();
     check_together();
   }
@@ -155,18 +160,6 @@ class DefocusVerb : public ShotVerb {
   }
 
  private:
-  void read_margin() {
-    if (margin_.empty()) return;
-    const char* wanted = "px beside and above, e.g. 40,24; or one number for both";
-    const std::size_t count = margin_.find(',') == std::string::npos ? 1 : 2;
-    const auto m = numbers_of("--margin", margin_, count, count, wanted);
-    wanted_.margin = {static_cast<int>(m.front()), static_cast<int>(m.back())};
-    if (m.front() < 0.0 || m.back() < 0.0 || m.front() != wanted_.margin.beside ||
-        m.back() != wanted_.margin.above) {
-      throw UsageError("--margin " + margin_ + ": write whole " + wanted);
-    }
-  }
-
   void read_disc() {
     if (disc_.empty()) return;
     const auto d = numbers_of("--disc", disc_, 2, 2,

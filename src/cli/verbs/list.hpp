@@ -11,6 +11,7 @@
   VERB(solve)                  \
   VERB(trace)                  \
   VERB(defocus)                \
+  VERB(finish)                 \
   VERB(bokeh)                  \
   VERB(samples)                \
   VERB(expose)                 \

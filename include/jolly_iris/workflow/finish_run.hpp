@@ -1,0 +1,62 @@
+// A picture finished as its shot says: read, lifted, haloed, grained, ready to be written.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/picture/finish.hpp"
+#include "jolly_iris/workflow/load.hpp"
+#include "jolly_iris/workflow/sequence.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+struct FinishRequest {
+  std::string picture{};  ///< linear, through the lens already (or sharp, where nothing is blurred)
+  double stops = 0.0;     ///< brighter by so many, between corners and cast
+  Margin margin{};        ///< that the picture has beyond the frame, px; cut off
+  std::optional<double> frame{};  ///< whose grain; none: the one that the shot is answered at
+  bool half = false;              ///< a draft: half the width and height
+  bool layers = false;            ///< what each part adds is wanted
+  Decoding decoding{};
+};
+
+struct FinishedFrame {
+  Frame frame{};
+  std::vector<FinishLayer> layers{};
+  std::vector<std::string> parts{};             ///< what was done, in order: "halo", "grain"
+  std::map<std::string, std::string> header{};  ///< what its header says besides the camera
+  std::vector<std::string> notes{};             ///< a sentence each
+};
+
+/// The parts that a finish has, by the names of their sections, in the order of work.
+std::vector<std::string> parts_of(const Finish& finish);
+
+/// @throws as read_picture, before_lens and after_lens; UsageError for a shot without any finish,
+///         and for a picture whose header says that one of the parts is in it already
+FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loaded,
+                             std::vector<std::string>& files, const Execution& execution = {});
+
+/// A sequence: "####" in names stands for the frame's number. Frame by frame, each by itself and
+/// written whole. @throws as defocus_frames
+struct FinishedFrames {
+  std::size_t frames = 0;
+  std::vector<std::string> written{};
+  std::vector<std::string> notes{};  ///< of the first frame, and others where they differ
+};
+FinishedFrames finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
+                             const FrameRequest& frames, const LoadedShot& loaded,
+                             std::vector<std::string>& files, const Execution& execution = {});
+
+/// What is said of a shot without any finish.
+std::string no_finish(const LoadedShot& loaded);
+
+/// What a picture's header says its blur by: it went through the lens.
+inline constexpr const char* lens_in_header = "jolly_iris:blur";
+/// What a picture's header names the parts by that are in it: "halo, grain".
+inline constexpr const char* finish_in_header = "jolly_iris:finish";
+
+}  // namespace jolly_iris

@@ -1,0 +1,159 @@
+#include "jolly_iris/workflow/finish_run.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/picture/depth_map.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/picture_origin.hpp"
+#include "jolly_iris/workflow/write_picture.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+void require_fresh(const std::string& file, const Finish& finish, std::vector<std::string>& notes) {
+  const auto header = read_header(file);
+  const PictureOrigin origin = origin_of(header);
+  if (finish.corners && origin.darker_corners) {
+    notes.push_back(file +
+                    ": has the lens's darker corners by its header; finish.corners come on top");
+  }
+  if (finish.lift && header.contains(lens_in_header)) {
+    notes.push_back(file +
+                    ": went through the lens already, so its discs are lifted and not its lamps; "
+                    "defocus with the finish lifts before the blur");
+  }
+  const auto found = header.find(finish_in_header);
+  if (found == header.end()) return;
+  for (const std::string& part : parts_of(finish)) {
+    for (std::size_t from = 0; from < found->second.size();) {
+      const std::size_t to = std::min(found->second.find(", ", from), found->second.size());
+      if (found->second.substr(from, to - from) == part) {
+        throw UsageError(
+            fmt::format("{}: has its {} already, by its header ({}); finish the "
+                        "picture from before that",
+                        file, part, found->second));
+      }
+      from = to + 2;
+    }
+  }
+}
+
+Picture without_margin(Picture picture, const Margin& m) {
+  if (m.beside == 0 && m.above == 0) return picture;
+  return crop({std::move(picture), {}, {}},
+              {m.beside, m.above, picture.width() - 2 * m.beside, picture.height() - 2 * m.above})
+      .colour;
+}
+
+}  // namespace
+
+std::vector<std::string> parts_of(const Finish& finish) {
+  std::vector<std::string> out;
+  const auto add = [&](bool there, const char* name) {
+    if (there) out.emplace_back(name);
+  };
+  add(finish.lift.has_value(), "lift");
+  add(finish.halo.has_value(), "halo");
+  add(finish.spikes.has_value(), "spikes");
+  add(finish.streak.has_value(), "streak");
+  add(finish.corners.has_value(), "corners");
+  add(finish.cast.has_value(), "cast");
+  add(finish.grain.has_value(), "grain");
+  return out;
+}
+
+std::string no_finish(const LoadedShot& loaded) {
+  return loaded.shot.file +
+         ": says nothing of a finish; write e.g. finish.halo.share = \"4 %\" and "
+         "finish.halo.reach = \"6 px\", or take a look that has one";
+}
+
+FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loaded,
+                             std::vector<std::string>& files, const Execution& execution) {
+  const Finish& finish = loaded.now.finish;
+  if (!finish.any() && request.stops == 0.0) {
+    throw UsageError(no_finish(loaded));
+  }
+  FinishedFrame out;
+  Frame read = read_for_shot(request.picture, request.decoding, loaded, files, request.margin);
+  out.notes = std::move(read.notes);
+  require_fresh(request.picture, finish, out.notes);
+  FinishSettings settings;
+  settings.margin = request.margin;
+  settings.factor = std::exp2(request.stops);
+  settings.frame = request.frame.value_or(loaded.answer.frame.value_or(0.0));
+  settings.layers = request.layers;
+  settings.execution = execution;
+  if (request.half) {
+    read = half_of(read);
+    settings.margin = {request.margin.beside / 2, request.margin.above / 2};
+  }
+  FinishedPicture made;
+  try {
+    made = finished(read.colour, loaded.answer.camera, finish, settings);
+  } catch (const PictureError& e) {
+    throw PictureError(request.picture + ": " + e.what());
+  }
+  out.frame.colour = without_margin(std::move(made.picture), settings.margin);
+  if (read.has_depth() && settings.margin.beside == 0 && settings.margin.above == 0) {
+    out.frame.depth = std::move(read.depth);
+  }
+  out.layers = std::move(made.layers);
+  for (FinishLayer& layer : out.layers) {
+    layer.added = without_margin(std::move(layer.added), settings.margin);
+  }
+  out.notes.insert(out.notes.end(), made.notes.begin(), made.notes.end());
+  out.parts = parts_of(finish);
+  std::string in_it = fmt::format("{}", fmt::join(out.parts, ", "));
+  const auto before = read_header(request.picture);
+  if (const auto found = before.find(finish_in_header);
+      found != before.end() && !found->second.empty()) {
+    in_it = found->second + (in_it.empty() ? "" : ", " + in_it);
+  }
+  if (!in_it.empty()) out.header[finish_in_header] = in_it;
+  if (before.contains(lens_in_header)) out.header[lens_in_header] = before.at(lens_in_header);
+  if (origin_of(before).darker_corners) out.header["jolly_iris:fall_off"] = corners_in_picture;
+  return out;
+}
+
+FinishedFrames finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
+                             const FrameRequest& frames, const LoadedShot& loaded,
+                             std::vector<std::string>& files, const Execution& execution) {
+  for (const std::string& name : names) {
+    if (name.find('#') != std::string::npos) continue;
+    throw UsageError(name + ": one picture for all frames; write #### where the number stands");
+  }
+  const std::vector<double> chosen = chosen_frames(frames, loaded);
+  check_sequence({request.picture}, chosen);
+  FinishedFrames out;
+  out.frames = chosen.size();
+  const auto n = static_cast<double>(chosen.size());
+  for (std::size_t i = 0; i < chosen.size(); ++i) {
+    const auto done = static_cast<double>(i);
+    execution.tell(done / n);
+    FinishRequest one = request;
+    one.picture = numbered(request.picture, chosen[i]);
+    one.frame = chosen[i];
+    const LoadedShot now = at_frame(loaded, chosen[i]);
+    const FinishedFrame made =
+        finish_picture(one, now, files, execution.part(done / n, (done + 1.0) / n));
+    for (const std::string& name : numbered(names, chosen[i])) {
+      write_for_shot(name, made.frame, now, 1.0, made.header);
+      out.written.push_back(name);
+    }
+    for (const std::string& note : made.notes) {
+      if (std::find(out.notes.begin(), out.notes.end(), note) == out.notes.end()) {
+        out.notes.push_back(note);
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace jolly_iris
