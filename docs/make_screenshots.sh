@@ -32,8 +32,7 @@ terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
 quay=demo/regatta/quay.shot.toml
 terminal measure 9 "jolly-iris measure $quay --focal" "jolly-iris solve $quay --level --by lines --keep 960,925"
 terminal start 9 "jolly-iris start demo/regatta/regatta.gltf -o out/scene.shot.toml --replace" \
-  "tail -12 out/scene.shot.toml"
-terminal handoff 10 "jolly-iris handoff $hero --to out" "cat out/hero.camera.usda"
+  "jolly-iris handoff out/scene.shot.toml --to out" "grep -A7 'def Camera' out/scene.camera.usda"
 terminal match 9 "jolly-iris match demo/regatta/notes.shot.toml"
 
 dusk=demo/regatta/dusk.shot.toml
@@ -94,6 +93,7 @@ convert "$scratch/shot.png" "$scratch/straight.png" "$scratch/level.png" -resize
 
 # ---- bokeh ----
 BUILD=${BUILD:-release} docs/make_pairs.sh
+BUILD=${BUILD:-release} docs/make_finish_pairs.sh
 "$tool/jolly-iris" bokeh demo/regatta/oval.shot.toml -o "$shots/bokeh.png"
 looks=
 for n in clean six-sided soft swirl hollow-rims mirror oval onion dusty fringed comets heart; do
