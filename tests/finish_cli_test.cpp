@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <fstream>
+#include <nlohmann/json.hpp>
 
 #include "cli_support.hpp"
 #include "jolly_iris/jolly_iris.hpp"
@@ -170,6 +171,46 @@ TEST(FinishCommand, HighlightsAboveEverythingAndBlackPictures) {
   for (const Rgba& p : out.pixels()) {
     ASSERT_EQ(p, (Rgba{0, 0, 0, 1}));
   }
+}
+
+// Grain that a plate has, as lines to paste: given to CG, it is measured the same.
+TEST(FinishCommand, MeasuresThePlatesGrain) {
+  const TempFolder folder;
+  Frame plate{Picture({960, 540}, {0.0F, 0.0F, 0.0F, 1.0F}), {}, {}};
+  for (int y = 0; y < 540; ++y) {
+    for (int x = 0; x < 960; ++x) {
+      const auto v = static_cast<float>(0.03 + 0.1 * (y / 90));
+      plate.colour.at(x, y) = {v, v, v, 1.0F};
+    }
+  }
+  write_picture(folder / "even.exr", plate);
+  const Ran made =
+      run(with({"finish", demo("hero.shot.toml"), folder / "even.exr", "-o", folder / "plate.exr"},
+               {"finish.grain.grey=[0.012, 0.009, 0.015]", "finish.grain.black=0.002",
+                "finish.grain.size=1.6 px"}));
+  ASSERT_EQ(made.code, 0) << made.err;
+  const std::vector<std::string> ask{"measure",
+                                     demo("hero.shot.toml"),
+                                     "--finish",
+                                     "--set",
+                                     "plate.file=" + (folder / "plate.exr"),
+                                     "--set",
+                                     "plate.transfer=linear"};
+  const Ran r = run(ask);
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds_all(r.out, {"GRAIN, % of white", "[finish.grain]", "softened over", "px"}));
+  std::vector<std::string> json = ask;
+  json.emplace_back("--json");
+  const nlohmann::json told = nlohmann::json::parse(run(json).out);
+  EXPECT_NEAR(told["grain"]["grey"][0]["value"].get<double>(), 0.012, 0.0006);
+  EXPECT_NEAR(told["grain"]["grey"][2]["value"].get<double>(), 0.015, 0.0008);
+  // Half as wide as the delivered picture, so px there are half of a px here.
+  EXPECT_NEAR(told["grain"]["size_px"]["value"].get<double>(), 0.8, 0.05);
+  EXPECT_TRUE(holds(r.out, "size  = \"1.6"));
+  // The demo's own plate has none that its file could keep.
+  const Ran none = run({"measure", demo("hero.shot.toml"), "--finish"});
+  EXPECT_EQ(none.code, 0);
+  EXPECT_TRUE(holds_all(none.out, {"cannot be told", "at most"}));
 }
 
 // What is keyed over frames: a lamp that flares up.

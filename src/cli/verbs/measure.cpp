@@ -7,8 +7,10 @@
 #include "disk/disk.hpp"
 #include "drawing/result_sheets.hpp"
 #include "jolly_iris/workflow/disc_measurement.hpp"
+#include "jolly_iris/workflow/finish_measurement.hpp"
 #include "jolly_iris/workflow/line_measurement.hpp"
 #include "report/discs_report.hpp"
+#include "report/finish_report.hpp"
 #include "report/lines_report.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
@@ -22,6 +24,7 @@ class MeasureVerb : public ShotVerb {
   void add_options(OptionSet& options) override {
     add_shot(options, "tilt_deg.value");
     options.flag("--discs", discs_, "measure the plate's discs, also where edges are drawn");
+    options.flag("--finish", finish_, "measure the plate's grain, as lines for [finish]");
     add_disc_search(options, search_.min_px, boxes_);
     options.value("--overlay", overlay_, "draw the plate with what was found in it",
                   "FILE.png|svg");
@@ -34,6 +37,10 @@ class MeasureVerb : public ShotVerb {
   void check() override {
     ShotVerb::check();
     search_.boxes = boxes_of(boxes_);
+    if (finish_ && (discs_ || !overlay_.empty() || lines_.focal)) {
+      throw UsageError(
+          "--finish is a question of its own; leave out --discs, --overlay and --focal");
+    }
     if (!search_.boxes.empty() && !discs_) {
       throw UsageError("--box says where discs are looked for; it belongs to --discs");
     }
@@ -42,6 +49,11 @@ class MeasureVerb : public ShotVerb {
   void run(const Terminal& io) override {
     claim_drawing(overlay_);
     const LoadedShot loaded = open(io);
+    if (finish_) {
+      const report::Solved said = report::say(measure_finish(loaded, io.files));
+      tell_notes(said.notes, io);
+      return say(form_, io, said.json, report::tried_line(loaded.shot) + said.text);
+    }
     const auto& plate = loaded.now.plate;
     const bool has_picture = plate && !plate->file.empty();
     const bool has_lines = plate && !plate->marks.lines.empty();
@@ -94,6 +106,7 @@ class MeasureVerb : public ShotVerb {
   }
 
   bool discs_ = false;
+  bool finish_ = false;
   DiscSearch search_{};
   std::vector<std::string> boxes_{};
   std::string overlay_{};
