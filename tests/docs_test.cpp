@@ -114,6 +114,7 @@ INSTANTIATE_TEST_SUITE_P(Pages, Docs,
                                            Told{"seeing_the_set", "docs/seeing-the-set.md", 9},
                                            Told{"exposure", "docs/exposure.md", 14},
                                            Told{"bokeh", "docs/bokeh.md", 15},
+                                           Told{"finishing", "docs/finishing.md", 6},
                                            Told{"matching", "docs/matching.md", 10}),
                          [](const auto& each) { return std::string(each.param.name); });
 

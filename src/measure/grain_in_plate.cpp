@@ -43,31 +43,31 @@ constexpr double codec_floor = 0.03;
 
 // What tells the variance: middle differences are stirred least by soft texture; all that is left
 // of a square without its ramp sees what a codec makes of colours too, which comes in patches.
-enum class Scale { middle, whole };
+enum class GrainScale { middle, whole };
 
-struct Square {
+struct GrainSquare {
   Box box{};
   Rgb level{};
   std::array<SecondDifferences, 3> of{};  // of each channel
   std::array<double, 3> across{};         // product of two channels' differences: rg, gb, br
 
-  double variance(std::size_t c, const DifferenceLaw& law, Scale scale) const {
-    return scale == Scale::whole ? of[c].whole / law.whole : of[c].middle / law.middle;
+  double variance(std::size_t c, const DifferenceLaw& law, GrainScale scale) const {
+    return scale == GrainScale::whole ? of[c].whole / law.whole : of[c].middle / law.middle;
   }
 };
 
 // One channel's variance as a + b L, and the softness that belongs to it.
-struct Model {
+struct VarianceModel {
   double a = 0.0;
   double b = 0.0;
   double at(double level) const { return std::max(1e-16, a + b * std::max(0.0, level)); }
 };
 
-std::vector<Square> squares_of(const Picture& plate, double clips_at) {
-  std::vector<Square> out;
+std::vector<GrainSquare> squares_of(const Picture& plate, double clips_at) {
+  std::vector<GrainSquare> out;
   for (int y = 0; y + grain_square <= plate.height(); y += grain_square) {
     for (int x = 0; x + grain_square <= plate.width(); x += grain_square) {
-      Square s;
+      GrainSquare s;
       s.box = {x, y, grain_square, grain_square};
       bool clipped = false;
       std::size_t dark = 0;
@@ -120,10 +120,10 @@ Quiet quiet_of(std::vector<double> variances, double relative_sigma) {
 
 // Least squares of variance against light, each square by the inverse of its own variance's
 // variance; neither a nor b below zero.
-Model fitted(const std::vector<const Square*>& squares, std::size_t c, const Model& weights,
-             const DifferenceLaw& law, Scale scale) {
+VarianceModel fitted(const std::vector<const GrainSquare*>& squares, std::size_t c,
+                     const VarianceModel& weights, const DifferenceLaw& law, GrainScale scale) {
   double sw = 0.0, sx = 0.0, sy = 0.0, sxx = 0.0, sxy = 0.0;
-  for (const Square* s : squares) {
+  for (const GrainSquare* s : squares) {
     const double x = std::max(0.0, s->level[c]);
     const double y = s->variance(c, law, scale);
     const double w = 1.0 / std::pow(weights.at(x), 2.0);
@@ -134,7 +134,7 @@ Model fitted(const std::vector<const Square*>& squares, std::size_t c, const Mod
     sxy += w * x * y;
   }
   const double det = sw * sxx - sx * sx;
-  Model out{sw > 0.0 ? sy / sw : 0.0, 0.0};
+  VarianceModel out{sw > 0.0 ? sy / sw : 0.0, 0.0};
   if (det > 1e-9 * sw * sxx) {
     out = {(sxx * sy - sx * sxy) / det, (sw * sxy - sx * sy) / det};
     if (out.b < 0.0) out = {sy / sw, 0.0};
@@ -143,17 +143,18 @@ Model fitted(const std::vector<const Square*>& squares, std::size_t c, const Mod
   return out;
 }
 
-struct Estimate {
-  std::array<Model, 3> model{};
+struct GrainEstimate {
+  std::array<VarianceModel, 3> model{};
   double size_px = 0.0;
   double alike = 0.0;
 };
 
 // How soft it is, by what neighbours differ less than far ones.
-double size_from(const std::vector<const Square*>& squares, const std::array<Model, 3>& model) {
+double size_from(const std::vector<const GrainSquare*>& squares,
+                 const std::array<VarianceModel, 3>& model) {
   double near = 0.0;
   double middle = 0.0;
-  for (const Square* s : squares) {
+  for (const GrainSquare* s : squares) {
     for (std::size_t c = 0; c < 3; ++c) {
       const double w = 1.0 / model[c].at(s->level[c]);
       near += w * s->of[c].near;
@@ -171,7 +172,8 @@ double size_from(const std::vector<const Square*>& squares, const std::array<Mod
   return 0.5 * (low + high);
 }
 
-Estimate estimate(const std::vector<const Square*>& squares, Estimate from, Scale scale) {
+GrainEstimate estimate(const std::vector<const GrainSquare*>& squares, GrainEstimate from,
+                       GrainScale scale) {
   for (int i = 0; i < 3; ++i) {
     const DifferenceLaw law = measuring::difference_law(from.size_px);
     for (std::size_t c = 0; c < 3; ++c) {
@@ -182,7 +184,7 @@ Estimate estimate(const std::vector<const Square*>& squares, Estimate from, Scal
   double common = 0.0;
   double all = 0.0;
   const double expected = measuring::difference_law(from.size_px).middle;
-  for (const Square* s : squares) {
+  for (const GrainSquare* s : squares) {
     for (std::size_t c = 0; c < 3; ++c) {
       const std::size_t d = (c + 1) % 3;
       common +=
@@ -195,11 +197,12 @@ Estimate estimate(const std::vector<const Square*>& squares, Estimate from, Scal
 }
 
 // Groups by light, the quiet ones of each, and a line through them.
-Model first_model(const std::vector<Square>& squares, std::size_t c, const DifferenceLaw& law) {
-  std::vector<const Square*> sorted;
-  for (const Square& s : squares) sorted.push_back(&s);
+VarianceModel first_model(const std::vector<GrainSquare>& squares, std::size_t c,
+                          const DifferenceLaw& law) {
+  std::vector<const GrainSquare*> sorted;
+  for (const GrainSquare& s : squares) sorted.push_back(&s);
   std::sort(sorted.begin(), sorted.end(),
-            [&](const Square* p, const Square* q) { return p->level[c] < q->level[c]; });
+            [&](const GrainSquare* p, const GrainSquare* q) { return p->level[c] < q->level[c]; });
   double sw = 0.0, sx = 0.0, sy = 0.0, sxx = 0.0, sxy = 0.0;
   for (int g = 0; g < levels_apart; ++g) {
     const std::size_t from = sorted.size() * static_cast<std::size_t>(g) / levels_apart;
@@ -207,7 +210,7 @@ Model first_model(const std::vector<Square>& squares, std::size_t c, const Diffe
     std::vector<double> variances;
     double level = 0.0;
     for (std::size_t i = from; i < to; ++i) {
-      variances.push_back(sorted[i]->variance(c, law, Scale::middle));
+      variances.push_back(sorted[i]->variance(c, law, GrainScale::middle));
       level += std::max(0.0, sorted[i]->level[c]);
     }
     const Quiet quiet = quiet_of(variances, law.middle_sigma);
@@ -222,7 +225,7 @@ Model first_model(const std::vector<Square>& squares, std::size_t c, const Diffe
   }
   if (!(sw > 0.0)) return {};
   const double det = sw * sxx - sx * sx;
-  Model out{sy / sw, 0.0};
+  VarianceModel out{sy / sw, 0.0};
   if (det > 1e-9 * sw * sxx) out = {(sxx * sy - sx * sxy) / det, (sw * sxy - sx * sy) / det};
   if (out.b < 0.0) out = {sy / sw, 0.0};
   if (out.a < 0.0) out = {0.0, sxy / sxx};
@@ -232,21 +235,21 @@ Model first_model(const std::vector<Square>& squares, std::size_t c, const Diffe
 // How squares lie around the model by one of their figures: the middle of those that are no
 // texture, and how far chance (and a codec, which rounds each square in its own way) takes them
 // from it.
-struct Spread {
+struct RatioSpread {
   double middle = 1.0;
   double sigma = 0.1;
 };
 
-using Figure = double (*)(const Square&, std::size_t);
-constexpr Figure figures[] = {
-    [](const Square& s, std::size_t c) { return s.of[c].near; },
-    [](const Square& s, std::size_t c) { return s.of[c].middle; },
-    [](const Square& s, std::size_t c) { return s.of[c].far; },
-    [](const Square& s, std::size_t c) { return s.of[c].whole; },
+using SquareFigure = double (*)(const GrainSquare&, std::size_t);
+constexpr SquareFigure figures[] = {
+    [](const GrainSquare& s, std::size_t c) { return s.of[c].near; },
+    [](const GrainSquare& s, std::size_t c) { return s.of[c].middle; },
+    [](const GrainSquare& s, std::size_t c) { return s.of[c].far; },
+    [](const GrainSquare& s, std::size_t c) { return s.of[c].whole; },
 };
 
 // By the quieter side alone, where texture is not: the middle is where squares lie densest.
-Spread spread_of(std::vector<double> ratios, double least_sigma) {
+RatioSpread spread_of(std::vector<double> ratios, double least_sigma) {
   std::sort(ratios.begin(), ratios.end());
   const std::size_t n = ratios.size();
   // The densest half-width of the lowest part: the shortest interval that holds a quarter.
@@ -272,21 +275,23 @@ Spread spread_of(std::vector<double> ratios, double least_sigma) {
   return {middle, std::clamp(sigma, least_sigma, 0.5)};
 }
 
-std::vector<const Square*> flat_ones(const std::vector<Square>& squares, const Estimate& e) {
+std::vector<const GrainSquare*> flat_ones(const std::vector<GrainSquare>& squares,
+                                          const GrainEstimate& e) {
   const DifferenceLaw law = measuring::difference_law(e.size_px);
   std::vector<char> flat(squares.size(), 1);
-  for (const Figure figure : figures) {
+  for (const SquareFigure figure : figures) {
     for (std::size_t c = 0; c < 3; ++c) {
       std::vector<double> ratios;
-      for (const Square& s : squares) ratios.push_back(figure(s, c) / e.model[c].at(s.level[c]));
-      const Spread spread = spread_of(ratios, law.middle_sigma);
+      for (const GrainSquare& s : squares)
+        ratios.push_back(figure(s, c) / e.model[c].at(s.level[c]));
+      const RatioSpread spread = spread_of(ratios, law.middle_sigma);
       for (std::size_t i = 0; i < squares.size(); ++i) {
         flat[i] = flat[i] != 0 && std::abs(ratios[i] / spread.middle - 1.0) <=
                                       accepted_sigmas * spread.sigma + 0.02;
       }
     }
   }
-  std::vector<const Square*> out;
+  std::vector<const GrainSquare*> out;
   for (std::size_t i = 0; i < squares.size(); ++i) {
     if (flat[i] != 0) out.push_back(&squares[i]);
   }
@@ -294,17 +299,18 @@ std::vector<const Square*> flat_ones(const std::vector<Square>& squares, const E
 }
 
 // Neighbouring squares share their texture and what a codec did to them: they are drawn together.
-std::vector<std::vector<const Square*>> patches_of(const std::vector<const Square*>& squares) {
+std::vector<std::vector<const GrainSquare*>> patches_of(
+    const std::vector<const GrainSquare*>& squares) {
   constexpr int side = 3 * grain_square;
-  std::map<std::array<int, 2>, std::vector<const Square*>> by_place;
-  for (const Square* s : squares) by_place[{s->box.x / side, s->box.y / side}].push_back(s);
-  std::vector<std::vector<const Square*>> out;
+  std::map<std::array<int, 2>, std::vector<const GrainSquare*>> by_place;
+  for (const GrainSquare* s : squares) by_place[{s->box.x / side, s->box.y / side}].push_back(s);
+  std::vector<std::vector<const GrainSquare*>> out;
   for (auto& [place, patch] : by_place) out.push_back(std::move(patch));
   return out;
 }
 
 // Of the channel that has the fewest.
-double least_in_steps(const Estimate& e, const Rgb& level, double steps) {
+double least_in_steps(const GrainEstimate& e, const Rgb& level, double steps) {
   double least = std::numeric_limits<double>::infinity();
   for (std::size_t c = 0; c < 3; ++c) {
     const double light = std::max(1e-4, level[c]);
@@ -317,7 +323,7 @@ double least_in_steps(const Estimate& e, const Rgb& level, double steps) {
   return least;
 }
 
-Measured two_sigmas(double value, std::vector<double> drawn) {
+Measured two_sigmas(double value, const std::vector<double>& drawn) {
   // By the middle 95 %: grain of codecs is not normal.
   const double low = quantile(drawn, 0.025);
   const double high = quantile(drawn, 0.975);
@@ -333,19 +339,19 @@ GrainFinding grain_in(const Picture& plate, const GrainSettings& settings) {
                     "takes {} px a side",
                     plate.width(), plate.height(), 2 * grain_square));
   }
-  const std::vector<Square> squares = squares_of(plate, settings.clips_at);
+  const std::vector<GrainSquare> squares = squares_of(plate, settings.clips_at);
   GrainFinding out;
   if (squares.size() < least_squares) {
     out.no_grain = "nearly all of the plate is clipped or black";
     return out;
   }
-  const Scale scale = settings.steps > 0.0 ? Scale::whole : Scale::middle;
-  Estimate e;
+  const GrainScale scale = settings.steps > 0.0 ? GrainScale::whole : GrainScale::middle;
+  GrainEstimate e;
   e.size_px = 0.5;
   for (std::size_t c = 0; c < 3; ++c) {
     e.model[c] = first_model(squares, c, measuring::difference_law(e.size_px));
   }
-  std::vector<const Square*> flat;
+  std::vector<const GrainSquare*> flat;
   for (int i = 0; i < 8; ++i) {
     flat = flat_ones(squares, e);
     if (flat.size() < least_squares) break;
@@ -363,7 +369,7 @@ GrainFinding grain_in(const Picture& plate, const GrainSettings& settings) {
   found.squares = static_cast<int>(squares.size());
   for (std::size_t c = 0; c < 3; ++c) {
     std::vector<double> levels;
-    for (const Square* s : flat) levels.push_back(s->level[c]);
+    for (const GrainSquare* s : flat) levels.push_back(s->level[c]);
     found.darkest[c] = quantile(levels, 0.02);
     found.brightest[c] = quantile(levels, 0.98);
     found.level[c] = quantile(levels, 0.5);
@@ -386,9 +392,9 @@ GrainFinding grain_in(const Picture& plate, const GrainSettings& settings) {
     }
     lost = std::hypot(codec_floor, codec_loss * std::exp(-in_steps / codec_steps));
   }
-  const Estimate by_whole = estimate(flat, e, Scale::whole);
-  const Estimate by_middle = estimate(flat, e, Scale::middle);
-  e = scale == Scale::whole ? by_whole : by_middle;
+  const GrainEstimate by_whole = estimate(flat, e, GrainScale::whole);
+  const GrainEstimate by_middle = estimate(flat, e, GrainScale::middle);
+  e = scale == GrainScale::whole ? by_whole : by_middle;
   for (std::size_t c = 0; c < 3; ++c) {
     const double whole = by_whole.model[c].at(found.level[c]);
     const double middle = by_middle.model[c].at(found.level[c]);
@@ -400,16 +406,16 @@ GrainFinding grain_in(const Picture& plate, const GrainSettings& settings) {
   }
   std::array<std::vector<double>, 3> black, grey, at_level;
   std::vector<double> sizes, alikes;
-  const std::vector<std::vector<const Square*>> patches = patches_of(flat);
+  const std::vector<std::vector<const GrainSquare*>> patches = patches_of(flat);
   Seeded random(17);
   for (int d = 0; d < draws; ++d) {
-    std::vector<const Square*> drawn;
+    std::vector<const GrainSquare*> drawn;
     while (drawn.size() < flat.size()) {
       const auto& patch =
           patches[static_cast<std::size_t>(random.next() * static_cast<double>(patches.size()))];
       drawn.insert(drawn.end(), patch.begin(), patch.end());
     }
-    const Estimate one = estimate(drawn, e, scale);
+    const GrainEstimate one = estimate(drawn, e, scale);
     for (std::size_t c = 0; c < 3; ++c) {
       black[c].push_back(std::sqrt(one.model[c].at(0.0)));
       grey[c].push_back(std::sqrt(one.model[c].at(grey_value)));
@@ -423,7 +429,8 @@ GrainFinding grain_in(const Picture& plate, const GrainSettings& settings) {
       Measured m = two_sigmas(std::sqrt(e.model[c].at(level)), drawn);
       // Where two scales disagree, it is no plain grain: texture, or a codec.
       const double other =
-          std::sqrt((scale == Scale::whole ? by_middle : by_whole).model[c].at(found.level[c])) /
+          std::sqrt(
+              (scale == GrainScale::whole ? by_middle : by_whole).model[c].at(found.level[c])) /
           std::sqrt(e.model[c].at(found.level[c]));
       const double share = std::hypot(0.7 * (other - 1.0), least_margin, lost);
       m.margin = std::hypot(m.margin, share * m.value);
@@ -446,7 +453,7 @@ GrainFinding grain_in(const Picture& plate, const GrainSettings& settings) {
     found.alike.margin = std::hypot(found.alike.margin, 0.15 + 0.5 * lost);
   }
   const DifferenceLaw law = measuring::difference_law(e.size_px);
-  for (const Square* s : flat) {
+  for (const GrainSquare* s : flat) {
     GrainPlace place{s->box, s->level, {}};
     for (std::size_t c = 0; c < 3; ++c) place.variance[c] = s->variance(c, law, scale);
     found.places.push_back(place);

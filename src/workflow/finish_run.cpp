@@ -46,9 +46,9 @@ void require_fresh(const std::string& file, const Finish& finish, std::vector<st
 
 Picture without_margin(Picture picture, const Margin& m) {
   if (m.beside == 0 && m.above == 0) return picture;
-  return crop({std::move(picture), {}, {}},
-              {m.beside, m.above, picture.width() - 2 * m.beside, picture.height() - 2 * m.above})
-      .colour;
+  const Box inner{m.beside, m.above, picture.width() - 2 * m.beside,
+                  picture.height() - 2 * m.above};
+  return crop({std::move(picture), {}, {}}, inner).colour;
 }
 
 }  // namespace
