@@ -22,7 +22,7 @@ void length(Length l) {
 
 void read_as(unsigned char kind, std::string_view bytes) {
   const std::string text(bytes);
-  switch (kind % 19) {
+  switch (kind % 21) {
     case 0:
       return length(parse_length(text));
     case 1:
@@ -68,6 +68,10 @@ void read_as(unsigned char kind, std::string_view bytes) {
       return (void)parse_white(text);
     case 17:
       return hold(range::time_s, parse_duration(text));
+    case 18:
+      return hold({-range::nd_stops.max, range::nd_stops.max}, parse_stops(text));
+    case 19:
+      return hold({0.0, range::factor.max}, parse_fraction(text));
     default:
       return hold({1.0, 1e18}, static_cast<double>(parse_memory(text)));
   }

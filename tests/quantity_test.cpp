@@ -47,6 +47,9 @@ TEST(Quantity, StopsShuttersAnglesAndSizes) {
   EXPECT_DOUBLE_EQ(parse_blade_radius("22 mm").length.mm(), 22);
   EXPECT_DOUBLE_EQ(parse_luminance("95 cd/m2"), 95);
   EXPECT_DOUBLE_EQ(parse_luminance("10 EV"), 128);  // 2^EV · 12.5 / 100: ISO 2720
+  EXPECT_DOUBLE_EQ(parse_stops("-1.2 stops"), -1.2);
+  EXPECT_DOUBLE_EQ(parse_fraction("4 %"), 0.04);
+  EXPECT_DOUBLE_EQ(parse_fraction("0.04"), 0.04);
   EXPECT_DOUBLE_EQ(parse_density("2 stops"), 2);
   EXPECT_DOUBLE_EQ(parse_density("0.6 density"), 2);
   EXPECT_DOUBLE_EQ(parse_density("4 x"), 2);
@@ -81,6 +84,10 @@ TEST(Quantity, RefusesWhatItWouldHaveToGuess) {
   }
   EXPECT_THROW((void)parse_criterion("0 px"), QuantityError);
   EXPECT_THROW((void)parse_density("0.5 x"), QuantityError);
+  EXPECT_THROW((void)parse_stops("1.2"), QuantityError);
+  EXPECT_THROW((void)parse_stops("1e9 stops"), QuantityError);
+  EXPECT_THROW((void)parse_fraction("-4 %"), QuantityError);
+  EXPECT_THROW((void)parse_fraction("four"), QuantityError);
   EXPECT_THROW((void)parse_blade_radius("curvy"), QuantityError);
 }
 

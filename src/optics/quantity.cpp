@@ -392,6 +392,7 @@ double parse_fraction(std::string_view text) {
   const auto value = in.number();
   const bool percent = value && in.mark({"%"});
   if (!value || !in.done() || !(*value >= 0.0)) refuse(text, "a share; write e.g. 4 %");
+  require({0.0, range::factor.max}, *value, text, "shares");
   return percent ? *value / 100.0 : *value;
 }
 
