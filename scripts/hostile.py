@@ -93,10 +93,11 @@ def cases(folder: Path) -> list[tuple[str, list[str]]]:
     squeezed = ["--set", "lens.squeeze=2"]
     for words in (["measure", liar, "--discs"], ["match", liar], ["page", liar, "-o", "o.html"],
                   ["compare", liar, "liar.png"], ["defocus", liar, "liar.png", "--distance", "5 m", "-o", "o.exr"],
+                  ["finish", liar, "liar.png", "--set", "finish.cast=20", "-o", "o.exr"], ["measure", liar, "--finish"],
                   ["samples", liar, "liar.png", "--distance", "5 m"], ["live", liar, "liar.png", "--distance", "5 m"],
                   ["undistort", liar, *bent, "-o", "o.exr"], ["redistort", liar, "liar.png", *bent, "-o", "o.exr"],
                   ["desqueeze", liar, *squeezed, "-o", "o.exr"], ["squeeze", liar, "liar.png", *squeezed, "-o", "o.exr"]):
-        out.append((f"`{words[0]}`: that PNG of 170 bytes", words))
+        out.append((f"`{words[0]}{' --finish' if words[-1] == '--finish' else ''}`: that PNG of 170 bytes", words))
     out.append(("`measure`: 1000 drawn edges of three points", ["measure", "edges.shot.toml"]))
     even = "a PNG of one colour, 10,000 x 10,000 px"
     out.append((f"`start`: {even}", ["start", "even.png", "-o", "o.toml", "--replace"]))
