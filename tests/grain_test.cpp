@@ -17,7 +17,7 @@ int misses_allowed(int n) {
 }
 
 TEST(GrainInPlate, IsToldOfHalfFloatsWithinFivePercent) {
-  constexpr int plates = 12;
+  constexpr int plates = 8;
   int levels_off = 0;
   int outside = 0;
   for (std::uint32_t seed = 7001; seed < 7001 + plates; ++seed) {
@@ -40,7 +40,7 @@ TEST(GrainInPlate, IsToldOfHalfFloatsWithinFivePercent) {
 }
 
 TEST(GrainInPlate, OfJpegIsAsTheFileHasIt) {
-  constexpr int plates = 6;
+  constexpr int plates = 5;
   int told = 0;
   int levels = 0;
   int outside = 0;

@@ -18,7 +18,8 @@ constexpr int column_block = 8;
 }  // namespace
 
 int quick_size(int at_least) {
-  for (int n = std::max(2, at_least + at_least % 2);; n += 2) {
+  // Other factors, and half of 2, go a way in kissfft that several threads cannot share.
+  for (int n = std::max(4, at_least + at_least % 2);; n += 2) {
     int rest = n;
     for (const int factor : {2, 3, 5}) {
       while (rest % factor == 0) rest /= factor;
