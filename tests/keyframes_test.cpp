@@ -120,11 +120,15 @@ TEST(Keyframed, EveryKeyableKeyCanBeReadAndSet) {
   const auto text_for = [](const std::string& key) -> std::string {
     if (key == "take.stop") return "f/4";
     if (key == "take.shutter") return "90 deg";
-    if (key == "take.nd") return "2 stops";
+    if (key == "take.nd" || key == "finish.corners" || key.starts_with("finish.lift")) {
+      return "2 stops";
+    }
     if (key == "take.tilt" || key == "lens.iris.rotation") return "5 deg";
     if (key == "take.white") return "4300 K";
-    if (key == "take.ev" || key == "take.iso" || key == "lens.squeeze" || key == "cheat.blur")
+    if (key == "take.ev" || key == "take.iso" || key == "lens.squeeze" || key == "cheat.blur" ||
+        key == "finish.cast") {
       return "1.5";
+    }
     return "3 m";
   };
   for (const std::string& key : keyable_keys()) {
