@@ -152,6 +152,11 @@ TEST(FinishCommand, MistakesNameTheirKeys) {
   refused({"finish.lift_from=3 stops", "finish.lift_to=9 stops"}, {"finish.lift_to", "+12.29"}, 1);
   refused({"finish.cast=-150"}, {"finish.cast", "whites"}, 1);
   refused({"finish.haze=3"}, {"finish.haze"});
+  const Ran wide = run(
+      with({"finish", demo("hero.shot.toml"), picture, "--margin", "5000", "-o", folder / "x.exr"},
+           {"finish.cast=20"}));
+  EXPECT_TRUE(holds_all(wide.err, {"lamp.exr", "a margin of 5000", "leaves nothing"}));
+  EXPECT_NE(wide.code, 0);
   refused({"finish.spikes.times=1e5"}, {"finish.spikes.times", "more than there is"}, 1);
   refused({"finish.streak.share=80 %", "finish.streak.reach=3 px", "finish.halo.share=60 %",
            "finish.halo.reach=3 px"},
@@ -207,6 +212,10 @@ TEST(FinishCommand, MeasuresThePlatesGrain) {
   // Half as wide as the delivered picture, so px there are half of a px here.
   EXPECT_NEAR(told["grain"]["size_px"]["value"].get<double>(), 0.8, 0.05);
   EXPECT_TRUE(holds(r.out, "size  = \"1.6"));
+  // Decoded otherwise than it was written: a doubt is told.
+  const Ran doubted = run({"measure", demo("hero.shot.toml"), "--finish", "--set",
+                           "plate.file=" + (folder / "plate.exr"), "--set", "plate.transfer=sRGB"});
+  EXPECT_TRUE(holds(doubted.err, "an EXR is linear as a rule"));
   // The demo's own plate has none that its file could keep.
   const Ran none = run({"measure", demo("hero.shot.toml"), "--finish"});
   EXPECT_EQ(none.code, 0);

@@ -40,6 +40,20 @@ std::optional<Rgb> colour(ShotReader& in, const std::string& key) {
   return std::nullopt;
 }
 
+// How quickly spread light falls: with `least` or less, most of it would be infinitely far away.
+std::optional<double> falling_power(ShotReader& in, const std::string& key, double least,
+                                    double usual) {
+  const auto v = in.number(
+      key, least, 20.0,
+      fmt::format("how quickly it falls, above {:g} and up to 20; {:g} is usual", least, usual));
+  if (v && *v <= least) {
+    in.mistake(key, fmt::format("with {:g} most of the light would be infinitely far away; write "
+                                "e.g. {:g}",
+                                least, usual));
+  }
+  return v;
+}
+
 std::string a_share(const double& v) {
   return v >= 0.0 && v <= 1.0 ? "" : "is not a share of the light, 0 to 100 %";
 }
@@ -83,15 +97,7 @@ void read_halo(ShotReader& in, Finish& finish) {
     }
   }
   if (const auto v = in.quantity<BlurSize>("finish.halo.reach", parse_blur_size)) halo.reach = *v;
-  if (const auto v = in.number("finish.halo.power", 2.0, 20.0,
-                               "how quickly it falls, above 2 and up to 20; 3 is usual")) {
-    halo.power = *v;
-    if (*v <= 2.0) {
-      in.mistake("finish.halo.power",
-                 "with 2 most of the light would be infinitely far away; "
-                 "write e.g. 3");
-    }
-  }
+  if (const auto v = falling_power(in, "finish.halo.power", 2.0, 3.0)) halo.power = *v;
   if (there) finish.halo = halo;
 }
 
@@ -118,15 +124,7 @@ void read_streak(ShotReader& in, Finish& finish) {
   if (const auto v = in.quantity<BlurSize>("finish.streak.reach", parse_blur_size)) {
     streak.reach = *v;
   }
-  if (const auto v = in.number("finish.streak.power", 1.0, 20.0,
-                               "how quickly it falls, above 1 and up to 20; 2 is usual")) {
-    streak.power = *v;
-    if (*v <= 1.0) {
-      in.mistake("finish.streak.power",
-                 "with 1 most of the light would be infinitely far away; "
-                 "write e.g. 2");
-    }
-  }
+  if (const auto v = falling_power(in, "finish.streak.power", 1.0, 2.0)) streak.power = *v;
   if (const auto v = colour(in, "finish.streak.colour")) streak.colour = *v;
   if (there) finish.streak = streak;
 }

@@ -62,12 +62,7 @@ void check_distances(const Frame& frame, const DefocusSettings& settings, bool d
 
 void check_part(const Frame& frame, const DefocusSettings& settings) {
   const PixelSize size = frame.colour.size();
-  const Margin& m = settings.margin;
-  if (m.beside < 0 || m.above < 0 || 2 * m.beside >= size.width || 2 * m.above >= size.height) {
-    throw PictureError(
-        fmt::format("a margin of {} and {} px leaves nothing of a picture of {} x {}", m.beside,
-                    m.above, size.width, size.height));
-  }
+  require_margin(settings.margin, size);
   if (settings.box) require_within(*settings.box, size);
 }
 

@@ -153,6 +153,7 @@ FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
                            const Finish& finish, const FinishSettings& settings) {
   FinishedPicture work{picture, {}, {}};
   require_finite(picture);
+  require_margin(settings.margin, picture.size());
   with_threads(settings.execution.threads, [&] {
     if (finish.scatters()) scatter(work, camera, finish, settings);
     settings.execution.check();

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 
 #include "jolly_iris/optics/errors.hpp"
 
@@ -27,6 +28,15 @@ std::size_t first_bad(
 void refuse_pixel(const Picture& picture, std::size_t i, const std::string& what) {
   const auto width = static_cast<std::size_t>(picture.width());
   throw PictureError(fmt::format("{} at pixel {}, {}", what, i % width, i / width));
+}
+
+void require_margin(const Margin& m, PixelSize size) {
+  if (m.beside >= 0 && m.above >= 0 && 2 * std::int64_t{m.beside} < size.width &&
+      2 * std::int64_t{m.above} < size.height) {
+    return;
+  }
+  throw PictureError(fmt::format("a margin of {} and {} px leaves nothing of a picture of {} x {}",
+                                 m.beside, m.above, size.width, size.height));
 }
 
 void require_finite(const Picture& picture) {

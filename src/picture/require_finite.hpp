@@ -5,6 +5,7 @@
 #include <functional>
 #include <string>
 
+#include "jolly_iris/optics/sharpness.hpp"
 #include "jolly_iris/picture/picture.hpp"
 
 namespace jolly_iris {
@@ -26,5 +27,8 @@ std::size_t first_of(std::size_t count, const Bad& bad) {
 /// @throws PictureError for a picture without pixels, or colour that is not finite; it names the
 /// pixel
 void require_finite(const Picture& picture);
+
+/// @throws PictureError for a margin that leaves nothing of a picture of this size
+void require_margin(const Margin& margin, PixelSize size);
 
 }  // namespace jolly_iris

@@ -1,5 +1,5 @@
-// The only file that includes OpenImageIO's picture readers and writers. Built as a module of its
-// own, see backend.hpp.
+// Pictures read by OpenImageIO, and the module's entry. Built as a module of its own, see
+// backend.hpp; the writers are in encoding.cpp.
 #include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imagebuf.h>
 #include <OpenImageIO/imagebufalgo.h>
@@ -13,6 +13,7 @@
 
 #include "backend.hpp"
 #include "channels.hpp"
+#include "encoding.hpp"
 #include "exr_header.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
@@ -24,11 +25,6 @@
 namespace jolly_iris::picture_files {
 
 namespace {
-
-std::string trimmed(std::string text) {
-  while (!text.empty() && (text.back() == '\n' || text.back() == ' ')) text.pop_back();
-  return text.empty() ? "no reason given" : text;
-}
 
 bool is_exr(const OIIO::ImageSpec&, const OIIO::ImageInput& in) {
   return std::string(in.format_name()) == "openexr";
@@ -312,130 +308,6 @@ Frame read(const std::string& path, const PictureRead& how) {
   return upright(path, std::move(frame), parts.front().get_int_attribute("Orientation", 1));
 }
 
-bool fits_half(const Picture& picture) {
-  constexpr float largest = 65504.0F;
-  return std::all_of(picture.pixels().begin(), picture.pixels().end(), [](const Rgba& p) {
-    return std::all_of(p.begin(), p.end(), [](float v) { return std::abs(v) <= largest; });
-  });
-}
-
-struct Sheet {
-  OIIO::ImageSpec spec;
-  std::vector<float> data;
-};
-
-Sheet exr_sheet(const Frame& frame) {
-  const bool depth = frame.has_depth();
-  Sheet sheet{OIIO::ImageSpec(frame.colour.width(), frame.colour.height(), depth ? 5 : 4,
-                              OIIO::TypeDesc::FLOAT),
-              {}};
-  const OIIO::TypeDesc colour =
-      fits_half(frame.colour) ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT;
-  sheet.spec.channelnames = {"R", "G", "B", "A"};
-  sheet.spec.channelformats = {colour, colour, colour, colour};
-  if (depth) {
-    sheet.spec.channelnames.emplace_back("Z");
-    sheet.spec.channelformats.emplace_back(OIIO::TypeDesc::FLOAT);
-  }
-  sheet.spec.alpha_channel = 3;
-  sheet.spec.z_channel = depth ? 4 : -1;
-  sheet.spec.attribute("compression", "zip");
-  for (std::size_t i = 0; i < frame.colour.pixels().size(); ++i) {
-    const Rgba& p = frame.colour.pixels()[i];
-    sheet.data.insert(sheet.data.end(), p.begin(), p.end());
-    if (depth) sheet.data.push_back(frame.depth[i]);
-  }
-  return sheet;
-}
-
-// Over black and without alpha: light that nothing covers (a lamp before an empty sky) would be
-// lost by every viewer that multiplies by alpha.
-Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep, int quality) {
-  const Picture& picture = frame.colour;
-  Sheet sheet{OIIO::ImageSpec(picture.width(), picture.height(), 3,
-                              deep ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8),
-              {}};
-  // In a TIFF this would become an Exif directory, which the library then fails to write.
-  if (!deep) sheet.spec.attribute("oiio:ColorSpace", "sRGB");
-  if (jpeg) sheet.spec.attribute("CompressionQuality", quality);
-  for (const Rgba& p : picture.pixels()) {
-    for (std::size_t c = 0; c < 3; ++c) {
-      sheet.data.push_back(jolly_iris::encode(std::clamp(p[c], 0.0F, 1.0F), Transfer::srgb));
-    }
-  }
-  return sheet;
-}
-
-std::string encoded(const std::string& path, const Sheet& sheet) {
-  // Encoded in memory and written by ourselves: these writers do not tell a full disk.
-  std::vector<unsigned char> bytes;
-  OIIO::Filesystem::IOVecOutput memory(bytes);
-  auto out = OIIO::ImageOutput::create(path, &memory);
-  const bool good = out && out->open(path, sheet.spec) &&
-                    out->write_image(OIIO::TypeDesc::FLOAT, sheet.data.data()) && out->close();
-  if (!good) {
-    throw FileError(fmt::format("{}: cannot be encoded: {}", path,
-                                trimmed(out ? out->geterror() : OIIO::geterror())));
-  }
-  return {bytes.begin(), bytes.end()};
-}
-
-std::string encode(const std::string& path, const Frame& frame,
-                   const std::map<std::string, std::string>& attributes, int quality) {
-  const std::string format(OIIO::Filesystem::extension(path, false));
-  const auto is = [&](const char* name) { return OIIO::Strutil::iequals(format, name); };
-  Sheet sheet =
-      is("exr") ? exr_sheet(frame)
-                : viewing_sheet(frame, is("jpg") || is("jpeg"), is("tif") || is("tiff"), quality);
-  for (const auto& [name, value] : attributes) {
-    if (name == "PixelAspectRatio") {  // files keep it as a number
-      sheet.spec.attribute(name, std::stof(value));
-    } else if (name == "Orientation") {
-      sheet.spec.attribute(name, std::stoi(value));
-    } else if (!value.empty()) {
-      sheet.spec.attribute(name, value);
-    }
-  }
-  return encoded(path, sheet);
-}
-
-std::string encode_layers(const std::string& path, const Frame& frame,
-                          const std::vector<NamedPicture>& layers,
-                          const std::map<std::string, std::string>& attributes) {
-  const auto own = static_cast<std::size_t>(frame.has_depth() ? 5 : 4);
-  const std::size_t all = own + 3 * layers.size();
-  Sheet sheet = exr_sheet(frame);
-  for (OIIO::TypeDesc& format : sheet.spec.channelformats) format = OIIO::TypeDesc::FLOAT;
-  for (const NamedPicture& layer : layers) {
-    for (const char* channel : {".R", ".G", ".B"}) {
-      sheet.spec.channelnames.push_back(layer.name + channel);
-      sheet.spec.channelformats.emplace_back(OIIO::TypeDesc::FLOAT);
-    }
-  }
-  sheet.spec.nchannels = static_cast<int>(all);
-  std::vector<float> data(all * frame.colour.pixels().size());
-  for (std::size_t i = 0; i < frame.colour.pixels().size(); ++i) {
-    float* to = data.data() + all * i;
-    std::copy_n(sheet.data.data() + own * i, own, to);
-    to += own;
-    for (const NamedPicture& layer : layers) {
-      to = std::copy_n(layer.picture.pixels()[i].data(), 3, to);
-    }
-  }
-  sheet.data = std::move(data);
-  for (const auto& [name, value] : attributes) {
-    if (!value.empty()) sheet.spec.attribute(name, value);
-  }
-  return encoded(path, sheet);
-}
-
-std::string encode_map(const std::string& path, PixelSize size, const std::vector<float>& pairs) {
-  Sheet sheet{OIIO::ImageSpec(size.width, size.height, 2, OIIO::TypeDesc::FLOAT), pairs};
-  sheet.spec.channelnames = {"R", "G"};
-  sheet.spec.attribute("compression", "zip");
-  return encoded(path, sheet);
-}
-
 std::string stamped(const std::string& path, const std::map<std::string, std::string>& attributes) {
   auto in = open(path);
   if (!is_exr(in->spec(), *in)) {
@@ -479,37 +351,6 @@ std::map<std::string, std::string> header(const std::string& path) {
     if (v.type() == OIIO::TypeDesc::STRING) out[v.name().string()] = v.get_string();
   }
   return out;
-}
-
-// This writer knows only files, so it gets one of its own.
-std::string moving(const std::vector<Picture>& pictures, double seconds_each) {
-  const std::string name = OIIO::Filesystem::temp_directory_path() + "/" +
-                           OIIO::Filesystem::unique_path("jolly-iris-%%%%%%%%") + ".gif";
-  std::vector<OIIO::ImageSpec> specs;
-  std::vector<Sheet> sheets;
-  for (const Picture& p : pictures) {
-    sheets.push_back(viewing_sheet({p, {}}, false, false, 95));
-    sheets.back().spec.attribute("gif:LoopCount", 0);
-    // The format counts hundredths of a second.
-    const int hundredths = std::max(1, static_cast<int>(std::lround(100.0 * seconds_each)));
-    const int rate[2] = {100, hundredths};
-    sheets.back().spec.attribute("FramesPerSecond", OIIO::TypeRational, rate);
-    specs.push_back(sheets.back().spec);
-  }
-  auto out = OIIO::ImageOutput::create("gif");
-  bool good = out && out->open(name, static_cast<int>(specs.size()), specs.data());
-  for (std::size_t i = 0; good && i < sheets.size(); ++i) {
-    if (i > 0) good = out->open(name, specs[i], OIIO::ImageOutput::AppendSubimage);
-    good = good && out->write_image(OIIO::TypeDesc::FLOAT, sheets[i].data.data());
-  }
-  good = good && out->close();
-  std::string bytes;
-  good = good && OIIO::Filesystem::read_text_file(name, bytes);
-  const std::string why = good ? "" : trimmed(out ? out->geterror() : OIIO::geterror());
-  std::string unused;
-  OIIO::Filesystem::remove(name, unused);
-  if (!good) throw FileError(fmt::format("the moving picture cannot be encoded: {}", why));
-  return bytes;
 }
 
 }  // namespace

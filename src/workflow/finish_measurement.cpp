@@ -42,6 +42,12 @@ FinishMeasurement measure_finish(const LoadedShot& loaded, std::vector<std::stri
   Frame read = read_plate(plate);
   FinishMeasurement out;
   out.notes = std::move(read.notes);
+  if (plate.file.ends_with(".exr") && plate.transfer && *plate.transfer != Transfer::linear) {
+    out.notes.push_back(fmt::format(
+        "{}: is decoded as {}, as plate.transfer says, though an EXR is linear as a rule; if this "
+        "one is, all numbers here are wrong: plate.transfer = \"linear\"",
+        plate.file, to_string(*plate.transfer)));
+  }
   if (has_eight_bits(read.colour, plate)) out.file_steps = eight_bits;
   out.delivered_px = static_cast<double>(loaded.answer.camera.pixels.width) / read.colour.width();
   out.grain = grain_in(read.colour, {.steps = out.file_steps});
