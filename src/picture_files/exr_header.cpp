@@ -105,6 +105,58 @@ bool take(Part& part, std::string_view name, std::string_view value) {
   return true;
 }
 
+// How long values of a type are; its reader takes as many bytes, whatever length the header tells,
+// and would read on from there (OpenEXR's file layout, "predefined attribute types").
+struct TypeBytes {
+  std::string_view type;
+  std::size_t bytes;
+};
+constexpr std::array fixed_types{TypeBytes{"box2i", 16},
+                                 TypeBytes{"box2f", 16},
+                                 TypeBytes{"chromaticities", 32},
+                                 TypeBytes{"compression", 1},
+                                 TypeBytes{"deepImageState", 1},
+                                 TypeBytes{"double", 8},
+                                 TypeBytes{"envmap", 1},
+                                 TypeBytes{"float", 4},
+                                 TypeBytes{"int", 4},
+                                 TypeBytes{"keycode", 28},
+                                 TypeBytes{"lineOrder", 1},
+                                 TypeBytes{"m33f", 36},
+                                 TypeBytes{"m33d", 72},
+                                 TypeBytes{"m44f", 64},
+                                 TypeBytes{"m44d", 128},
+                                 TypeBytes{"rational", 8},
+                                 TypeBytes{"tiledesc", 9},
+                                 TypeBytes{"timecode", 8},
+                                 TypeBytes{"v2i", 8},
+                                 TypeBytes{"v2f", 8},
+                                 TypeBytes{"v2d", 16},
+                                 TypeBytes{"v3i", 12},
+                                 TypeBytes{"v3f", 12},
+                                 TypeBytes{"v3d", 24}};
+
+// Whether a value is as long as its reader will find it.
+bool has_its_length(std::string_view type, std::string_view value) {
+  for (const TypeBytes& t : fixed_types) {
+    if (t.type == type) return t.bytes == value.size();
+  }
+  Bytes in(value);
+  if (type == "preview") {  // width and height, then four bytes a pixel
+    const auto width = in.number();
+    const auto height = in.number();
+    return width && height && *width >= 0 && *height >= 0 &&
+           8.0 + 4.0 * *width * *height == static_cast<double>(value.size());
+  }
+  if (type == "stringvector") {
+    while (!in.end()) {
+      const auto length = in.number();
+      if (!length || !in.next(*length)) return false;
+    }
+  }
+  return true;
+}
+
 std::string doubt(const Part& p, double bytes) {
   constexpr double longest = 1 << 20;        // px of a side
   constexpr double largest_chunk = 256e6;    // numbers of it
@@ -149,7 +201,7 @@ std::string incredible_exr(std::string_view head, std::size_t file_bytes) {
     const auto type = in.name();
     const auto size = type ? in.number() : std::nullopt;
     const auto value = size ? in.next(*size) : std::nullopt;
-    if (!value || !take(part, *name, *value)) return lost;
+    if (!value || !has_its_length(*type, *value) || !take(part, *name, *value)) return lost;
     part.any = true;
   }
 }
