@@ -1,7 +1,11 @@
-// Makes the regatta move: drift.gltf shows the meshes of regatta.gltf, with four seconds of
-// animation of its own. The boats drift and sway, a buoy bobs, the taking camera rides on a dolly.
+// Makes the regatta move, with the meshes of regatta.gltf and animation of its own.
 //
-//   make_drift FOLDER      reads regatta.gltf there, writes drift.gltf and drift.bin beside it
+//   drift.gltf       four seconds: the boats drift and sway, a buoy bobs, the taking camera rides
+//   on
+//                    a dolly
+//   passing.gltf     one second: the hero boat shoots past the camera, which stands
+//
+//   make_drift FOLDER      reads regatta.gltf there, writes both and their .bin beside it
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
@@ -20,8 +24,8 @@ using Rows = std::vector<std::vector<float>>;
 
 class Mover {
  public:
-  explicit Mover(Json scene) : json_(std::move(scene)) {
-    json_["animations"] = Json::array({{{"name", "drift"}}});
+  Mover(Json scene, std::string name) : json_(std::move(scene)), name_(std::move(name)) {
+    json_["animations"] = Json::array({{{"name", name_}}});
   }
 
   std::size_t node(const std::string& name) const {
@@ -63,9 +67,9 @@ class Mover {
   }
 
   void write(const std::filesystem::path& folder) {
-    json_["buffers"].push_back({{"uri", "drift.bin"}, {"byteLength", bytes_.size()}});
-    jolly_iris::write_whole_file(folder / "drift.bin", bytes_);
-    jolly_iris::write_whole_file(folder / "drift.gltf", json_.dump(1) + "\n");
+    json_["buffers"].push_back({{"uri", name_ + ".bin"}, {"byteLength", bytes_.size()}});
+    jolly_iris::write_whole_file(folder / (name_ + ".bin"), bytes_);
+    jolly_iris::write_whole_file(folder / (name_ + ".gltf"), json_.dump(1) + "\n");
   }
 
  private:
@@ -84,6 +88,7 @@ class Mover {
   }
 
   Json json_;
+  std::string name_;
   std::string bytes_;
 };
 
@@ -98,7 +103,7 @@ std::vector<float> moved(std::vector<float> from, float x, float y, float z) {
 }
 
 void make_drift(const std::filesystem::path& folder) {
-  Mover m(Json::parse(jolly_iris::read_whole_file(folder / "regatta.gltf")));
+  Mover m(Json::parse(jolly_iris::read_whole_file(folder / "regatta.gltf")), "drift");
   const std::vector<float> still{0.0F, 0.0F, 0.0F};
   // The hero boat starts and ends gently: cubic, with tangents of zero at both ends.
   const std::size_t boat = m.node("boat");
@@ -127,6 +132,22 @@ void make_drift(const std::filesystem::path& folder) {
   m.write(folder);
 }
 
+// At half a second, frame 1013 of a shot that begins with 1001, the boat is where it always was.
+void make_passing(const std::filesystem::path& folder) {
+  Mover m(Json::parse(jolly_iris::read_whole_file(folder / "regatta.gltf")), "passing");
+  const std::size_t boat = m.node("boat");
+  const auto home = m.numbers(boat, "translation");
+  constexpr float half_way = 0.75F;  // m: 1.5 m/s
+  m.move(boat, "translation", "LINEAR", {0.0F, 1.0F},
+         {moved(home, -half_way, 0.0F, -0.1F), moved(home, half_way, 0.0F, 0.1F)});
+  m.write(folder);
+}
+
+void make_all(const std::filesystem::path& folder) {
+  make_drift(folder);
+  make_passing(folder);
+}
+
 }  // namespace
 
-int main(int argc, char** argv) { return made_into_folder("make_drift", argc, argv, make_drift); }
+int main(int argc, char** argv) { return made_into_folder("make_drift", argc, argv, make_all); }

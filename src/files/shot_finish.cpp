@@ -79,6 +79,58 @@ void read_lift(ShotReader& in, Finish& finish) {
   finish.lift = lift;
 }
 
+// Motion vectors have no common meaning: each part of it is asked for.
+void read_vectors(ShotReader& in, const std::string& file, Smear& smear) {
+  const bool wanted = smear.from == Smear::From::vectors;
+  if (wanted) {
+    in.require("finish.smear.means",
+               "means = \"to the next frame\" (or \"from the last frame\", \"to the last frame\")");
+    in.require("finish.smear.up", "up = false (true where the second number counts upward)");
+  }
+  using Way = VectorMeaning::Way;
+  if (const auto v = in.choice<Way>("finish.smear.means", {{"to the next frame", Way::to_next},
+                                                           {"from the last frame", Way::from_last},
+                                                           {"to the last frame", Way::to_last}})) {
+    smear.meaning.way = *v;
+  }
+  if (const auto v = in.truth("finish.smear.up")) smear.meaning.up = *v;
+  if (const auto v = in.choice<bool>("finish.smear.unit", {{"px", false}, {"width", true}})) {
+    smear.meaning.of_the_width = *v;
+  }
+  if (const auto v = in.text("finish.smear.vectors")) smear.file = beside(file, *v);
+  if (const auto v = in.text("finish.smear.layer")) smear.layer = *v;
+  for (const char* key : {"finish.smear.means", "finish.smear.up", "finish.smear.unit",
+                          "finish.smear.vectors", "finish.smear.layer"}) {
+    if (wanted || !in.has(key)) continue;
+    in.mistake(key, "belongs to from = \"vectors\"");
+  }
+}
+
+void read_smear(ShotReader& in, const std::string& file, Finish& finish) {
+  const bool there = in.has_section("finish.smear.");
+  Smear smear;
+  if (there) in.require("finish.smear.from", "from = \"scene\" (or \"camera\", \"vectors\")");
+  using From = Smear::From;
+  if (const auto v = in.choice<From>(
+          "finish.smear.from",
+          {{"scene", From::scene}, {"camera", From::camera}, {"vectors", From::vectors}})) {
+    smear.from = *v;
+  }
+  using Place = ShutterPlace;
+  if (const auto v =
+          in.choice<Place>("finish.smear.shutter", {{"centred", Place::centred},
+                                                    {"from the frame", Place::from_frame},
+                                                    {"to the frame", Place::to_frame}})) {
+    smear.shutter = *v;
+  }
+  if (const auto v = in.number("finish.smear.times", 1e-3, 1e3,
+                               "a factor above zero: 1 is as long as the shutter is open")) {
+    smear.times = *v;
+  }
+  read_vectors(in, file, smear);
+  if (there) finish.smear = smear;
+}
+
 void read_halo(ShotReader& in, Finish& finish) {
   const bool there = in.has_section("finish.halo.");
   Halo halo;
@@ -182,8 +234,9 @@ void read_grain(ShotReader& in, Finish& finish) {
 
 }  // namespace
 
-void read_finish(ShotReader& in, Finish& finish) {
+void read_finish(ShotReader& in, const std::string& file, Finish& finish) {
   read_lift(in, finish);
+  read_smear(in, file, finish);
   read_halo(in, finish);
   read_spikes(in, finish);
   read_streak(in, finish);

@@ -414,7 +414,7 @@ void read_sections(ShotReader& in, const std::string& file, Shot& shot) {
   read_subjects(in, shot.subjects);
   read_files(in, file, shot);
   read_blur_override(in, shot.blur_override);
-  read_finish(in, shot.finish);
+  read_finish(in, file, shot.finish);
 }
 
 }  // namespace jolly_iris

@@ -22,7 +22,7 @@ void read_body(ShotReader& in, Body& body);
 void read_opening(ShotReader& in, const std::string& file, Lens& lens);
 
 /// [finish].
-void read_finish(ShotReader& in, Finish& finish);
+void read_finish(ShotReader& in, const std::string& file, Finish& finish);
 
 /// [[subject]].
 void read_subjects(ShotReader& in, std::vector<SubjectEntry>& subjects);

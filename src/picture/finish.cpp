@@ -23,18 +23,6 @@ namespace {
 constexpr double cast_base_K = 6504.0;  // D65, the white of the pictures
 constexpr double max_corner_stops = 20.0;
 
-// Takes what a part made of the picture, and keeps what that added where it was asked for.
-void put(FinishedPicture& work, const char* name, Picture made, bool layers) {
-  if (layers) {
-    FinishLayer layer{name, made};
-    for (std::size_t i = 0; i < made.pixels().size(); ++i) {
-      for (std::size_t c = 0; c < 4; ++c) layer.added.pixels()[i][c] -= work.picture.pixels()[i][c];
-    }
-    work.layers.push_back(std::move(layer));
-  }
-  work.picture = std::move(made);
-}
-
 Picture times(const Picture& picture, const Rgb& gains) {
   Picture out = picture;
   const std::array<float, 3> g{static_cast<float>(gains[0]), static_cast<float>(gains[1]),
@@ -102,6 +90,17 @@ void scatter(FinishedPicture& work, const VirtualCamera& camera, const Finish& f
 
 }  // namespace
 
+void take_part(FinishedPicture& work, const char* name, Picture made, bool layers) {
+  if (layers) {
+    FinishLayer layer{name, made};
+    for (std::size_t i = 0; i < made.pixels().size(); ++i) {
+      for (std::size_t c = 0; c < 4; ++c) layer.added.pixels()[i][c] -= work.picture.pixels()[i][c];
+    }
+    work.layers.push_back(std::move(layer));
+  }
+  work.picture = std::move(made);
+}
+
 double corner_fraction(const Corners& corners, double r) {
   return std::exp2(-corners.stops * std::pow(r, corners.power));
 }
@@ -145,7 +144,7 @@ FinishedPicture before_lens(const Picture& picture, const Finish& finish,
                     "goes from {:+.1f} to {:+.1f}",
                     made.pixels, finish.lift->from_stops, made.peak_stops, finish.lift->to_stops));
   }
-  put(work, "lift", std::move(made.picture), settings.layers);
+  take_part(work, "lift", std::move(made.picture), settings.layers);
   return work;
 }
 
@@ -158,18 +157,19 @@ FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
     if (finish.scatters()) scatter(work, camera, finish, settings);
     settings.execution.check();
     if (finish.corners) {
-      put(work, "corners", with_corners(work.picture, *finish.corners, camera, settings.margin),
-          settings.layers);
+      take_part(work, "corners",
+                with_corners(work.picture, *finish.corners, camera, settings.margin),
+                settings.layers);
       work.notes.push_back(fmt::format("corners: {:+g} stops", -finish.corners->stops));
     }
     Rgb light = settings.gains;
     for (double& g : light) g *= settings.factor;
     if (light != Rgb{1.0, 1.0, 1.0}) {
-      put(work, "exposure", times(work.picture, light), settings.layers);
+      take_part(work, "exposure", times(work.picture, light), settings.layers);
     }
     if (finish.cast) {
       const Rgb gains = cast_gains(*finish.cast);
-      put(work, "cast", times(work.picture, gains), settings.layers);
+      take_part(work, "cast", times(work.picture, gains), settings.layers);
       work.notes.push_back("cast: " + cast_in_words(gains));
     }
     if (finish.grain) {
@@ -177,8 +177,8 @@ FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
       const double size_px = finish.grain->size.value > 0.0
                                  ? on_gate(finish.grain->size, camera).m() / map.pixel_height
                                  : 0.0;
-      put(work, "grain", with_grain(work.picture, *finish.grain, size_px, settings.frame),
-          settings.layers);
+      take_part(work, "grain", with_grain(work.picture, *finish.grain, size_px, settings.frame),
+                settings.layers);
       work.notes.push_back(fmt::format("grain: {:.2g} % of mid-grey, softened over {:.2g} px",
                                        100.0 * finish.grain->grey[1] / grey_value, size_px));
     }

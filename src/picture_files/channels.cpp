@@ -28,9 +28,11 @@ struct ChannelLayer {
   std::string label{};  // what people call it by
   int part = 0;
   ChannelPlace r{}, g{}, b{}, a{}, grey{}, z{}, v{};
+  ChannelPlace first{}, second{};  // of vectors: x and y, or u and v
   std::vector<std::string> others{};
 
   bool colour() const { return r.any() || (grey.any() && !is_depth()); }
+  bool vectors() const { return !colour() && first.any() && second.any(); }
   bool is_depth() const { return is_one_of(lower(last_word(label)), {"depth", "z"}); }
 
  private:
@@ -74,9 +76,12 @@ std::vector<ChannelLayer> layers_of(const std::vector<PartHeader>& parts) {
         layer->z = place;
       } else if (is_one_of(last, {"y", "i"})) {
         layer->grey = place;
+        layer->second = place;
       } else if (last == "v") {
         layer->v = place;
+        layer->second = place;
       } else {
+        if (is_one_of(last, {"x", "u"})) layer->first = place;
         layer->others.push_back(name);
       }
     }
@@ -107,11 +112,13 @@ std::string list_of(const std::vector<const ChannelLayer*>& layers) {
   return text;
 }
 
-const ChannelLayer* asked_for(const std::vector<const ChannelLayer*>& colours,
+const ChannelLayer* asked_for(const std::vector<ChannelLayer>& layers,
+                              const std::vector<const ChannelLayer*>& colours,
                               const std::string& layer, const std::string& path) {
   std::vector<const ChannelLayer*> found;
-  for (const ChannelLayer* l : colours) {
-    if (lower(l->label) == lower(layer)) found.push_back(l);
+  for (const ChannelLayer& l : layers) {
+    const bool has = (l.colour() && !l.is_depth()) || l.vectors();
+    if (has && lower(l.label) == lower(layer)) found.push_back(&l);
   }
   if (found.size() == 1) return found.front();
   throw UsageError(
@@ -201,7 +208,7 @@ ChosenChannels choose_channels(const std::vector<PartHeader>& parts, const std::
   }
   ChosenChannels out;
   const ChannelLayer* colour =
-      layer.empty() ? colour_of(colours, path, out.notes) : asked_for(colours, layer, path);
+      layer.empty() ? colour_of(colours, path, out.notes) : asked_for(layers, colours, layer, path);
   out.z = depth_of(layers, colour, flat, path, out.notes);
   if (colour == nullptr && !out.z.any()) {
     if (deep) {
@@ -222,6 +229,11 @@ ChosenChannels choose_channels(const std::vector<PartHeader>& parts, const std::
   }
   if (!unused.empty()) out.notes.push_back(fmt::format("{}: not used: {}", path, unused));
   if (colour == nullptr) return out;
+  if (colour->vectors()) {
+    out.r = colour->first;
+    out.g = out.b = colour->second;
+    return out;
+  }
   out.r = colour->r.any() ? colour->r : colour->grey;
   out.g = colour->g;
   out.b = colour->b;

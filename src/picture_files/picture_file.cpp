@@ -115,6 +115,10 @@ Frame read_values(const std::filesystem::path& path) {
   return read_picture(path, PictureRead{Transfer::linear, {}, {}, true});
 }
 
+Frame read_values(const std::filesystem::path& path, const std::string& layer) {
+  return read_picture(path, PictureRead{Transfer::linear, {}, layer, true});
+}
+
 void require_whole_picture(const std::filesystem::path& path) {
   require_file(path);
   (void)backend().read(path.string(), {});

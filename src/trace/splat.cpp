@@ -148,7 +148,7 @@ Patch splat_one(const SplatJob& job, std::size_t index, double fraction) {
   }
   const std::uint32_t seed = mix(job.seed, 0x10000000U + static_cast<std::uint32_t>(index));
   for (std::uint32_t i = 0; i < n; ++i) {
-    const auto [a, b, c, d] = sobol4(i, seed);
+    const auto [a, b, c, d] = sobol4(job.block * n + i, seed);
     const Point2 q = job.view.opening_point(a, b);
     const Vec3 pupil = job.view.pupil_point(q);
     const EmitterPoint p = point_on(e, c, d, pupil);
@@ -165,7 +165,7 @@ Splats splat_emitters(const SplatJob& job) {
   const auto pixels =
       static_cast<std::size_t>(job.box.width) * static_cast<std::size_t>(job.box.height);
   Splats all{std::vector<Vec3f>(pixels, Vec3f{}), std::vector<float>(pixels, 0.0F),
-             std::vector<float>(pixels, 0.0F)};
+             std::vector<float>(pixels, 0.0F), std::vector<std::uint32_t>(pixels, 0)};
   // In batches: computed on all cores, added up in order, so that the sum never depends on who was
   // quicker.
   constexpr std::size_t batch = 64;
@@ -177,7 +177,8 @@ Splats splat_emitters(const SplatJob& job) {
     parallel_for(std::size_t{0}, n,
                  [&](std::size_t i) { patches[i] = splat_one(job, first + i, fraction); });
     job.execution.tell(static_cast<double>(first + n) / static_cast<double>(count));
-    for (Patch& patch : patches) {
+    for (std::size_t k = 0; k < n; ++k) {
+      Patch& patch = patches[k];
       for (int y = patch.y0; y < patch.y1; ++y) {
         for (int x = patch.x0; x < patch.x1; ++x) {
           const Vec3f light = patch.at(x, y);
@@ -188,6 +189,7 @@ Splats splat_emitters(const SplatJob& job) {
           if (light.mean() > all.brightest[at]) {
             all.brightest[at] = light.mean();
             all.depth[at] = static_cast<float>(patch.depth);
+            all.node[at] = static_cast<std::uint32_t>(job.stage.emitters()[first + k].node);
           }
         }
       }

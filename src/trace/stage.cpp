@@ -121,7 +121,7 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
     if (material.emission.is_zero()) {
       add_points(node, primitive, material, to_camera);
     } else if (sees(node)) {
-      add_lamps(primitive, material, to_camera);
+      add_lamps(node, primitive, material, to_camera);
     }
     return;
   }
@@ -190,7 +190,7 @@ void Stage::add_points(std::size_t node, const Primitive& primitive, const Mater
   parts_.push_back(std::move(part));
 }
 
-void Stage::add_lamps(const Primitive& primitive, const Material& material,
+void Stage::add_lamps(std::size_t node, const Primitive& primitive, const Material& material,
                       const Affine& to_camera) {
   const double density = density_of(primitive);
   const auto brighter = static_cast<float>(1.0 / density);
@@ -201,6 +201,7 @@ void Stage::add_lamps(const Primitive& primitive, const Material& material,
     lamp.a = to_camera * Vec3(primitive.positions[i]);
     lamp.radius = 0.5 * material.point_diameter_m;
     lamp.radiance = material.emission * brighter;
+    lamp.node = node;
     if (!primitive.colours.empty()) {
       lamp.radiance = lamp.radiance.times(primitive.colours[i]);
     }
@@ -218,6 +219,7 @@ void Stage::split_emission(Part& part, const LensView& view) {
     e.b = Vec3(part.positions[part.triangles[i][1]]);
     e.c = Vec3(part.positions[part.triangles[i][2]]);
     e.radiance = part.material.emission;
+    e.node = part.node;
     const double nearest = -std::max({e.a.z, e.b.z, e.c.z});
     const bool small = nearest > 0.0 && 2.0 * e.reach() / nearest * view.focal_px() < small_px;
     if (!small) continue;

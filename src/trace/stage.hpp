@@ -9,6 +9,7 @@
 #include "jolly_iris/optics/geometry.hpp"
 
 #include "jolly_iris/scene/scene.hpp"
+#include "jolly_iris/trace/trace.hpp"
 #include "lens_view.hpp"
 
 namespace jolly_iris::tracing {
@@ -22,6 +23,7 @@ struct Emitter {
   Vec3 c = Vec3{};
   double radius = 0.0;  ///< of the ball
   Vec3f radiance = Vec3f{};
+  std::size_t node = 0;
   Vec3 middle() const { return kind == Kind::ball ? a : Vec3((a + b + c) / 3.0); }
   double reach() const;  ///< radius of a ball that holds it
 };
@@ -45,6 +47,8 @@ struct Sight {
   double density = 1.0;    ///< share of a cloud's points, (0, 1]
   std::uint32_t seed = 1;  ///< of which points these are
 };
+/// @throws UsageError for a node that does not exist
+Sight sight_of(const Scene& scene, const TraceSettings& settings);
 
 class Stage {
  public:
@@ -80,7 +84,8 @@ class Stage {
            const Affine& to_camera, const LensView& view);
   void add_points(std::size_t node, const Primitive& primitive, const Material& material,
                   const Affine& to_camera);
-  void add_lamps(const Primitive& primitive, const Material& material, const Affine& to_camera);
+  void add_lamps(std::size_t node, const Primitive& primitive, const Material& material,
+                 const Affine& to_camera);
   bool sees(std::size_t node) const { return sight_.seen.empty() || sight_.seen[node]; }
   double density_of(const Primitive& points) const;
   bool drafted(std::size_t point, double density) const;

@@ -8,7 +8,6 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
-#include "optics/nearest.hpp"
 #include "picture/parallel.hpp"
 #include "sobol.hpp"
 #include "splat.hpp"
@@ -58,7 +57,7 @@ Rgba trace_pixel(const Job& job, int x, int y) {
   float covered = 0.0F;
   float open = 0.0F;
   for (int i = 0; i < n; ++i) {
-    const auto index = static_cast<std::uint32_t>(i);
+    const auto index = static_cast<std::uint32_t>(job.settings.first_ray + i);
     const Numbers numbers = job.settings.plain_random ? random4(index, seed) : sobol4(index, seed);
     if (!job.view.coloured()) {
       const PixelLight seen = look(job, x, y, numbers, 1);
@@ -96,31 +95,6 @@ void trace_rows(const Job& job, Frame& frame) {
   });
 }
 
-// By node, whether the camera sees it; nothing where it sees all.
-std::vector<bool> seen_nodes(const Scene& scene, const TraceSettings& settings) {
-  if (settings.just.empty() && settings.without.empty()) return {};
-  std::vector<std::string> names;
-  for (const Node& node : scene.nodes) names.push_back(node.name);
-  std::vector<bool> seen(scene.nodes.size(), settings.just.empty());
-  const auto mark = [&](const std::string& name, bool as) {
-    bool found = false;
-    std::vector<bool> below(scene.nodes.size(), false);
-    for (std::size_t i = 0; i < scene.nodes.size(); ++i) {  // parents come before their children
-      const Node& node = scene.nodes[i];
-      below[i] = node.name == name || (node.parent && below[*node.parent]);
-      found = found || node.name == name;
-      if (below[i]) seen[i] = as;
-    }
-    if (!found) {
-      throw UsageError(
-          fmt::format("the scene has no node '{}'.{}", name, did_you_mean(name, names)));
-    }
-  };
-  for (const std::string& name : settings.just) mark(name, true);
-  for (const std::string& name : settings.without) mark(name, false);
-  return seen;
-}
-
 void add_splats(const Splats& splats, Frame& frame) {
   for (std::size_t i = 0; i < splats.light.size(); ++i) {
     Rgba& pixel = frame.colour.pixels()[i];
@@ -141,6 +115,10 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
     throw UsageError(
         fmt::format("{} samples a pixel make no picture; use at least 1", settings.samples));
   }
+  if (settings.first_ray < 0 || settings.first_ray % settings.samples != 0) {
+    throw UsageError(fmt::format("rays that begin with number {} are no block of {}",
+                                 settings.first_ray, settings.samples));
+  }
   if (!(settings.density > 0.0 && settings.density <= 1.0)) {
     throw UsageError(
         fmt::format("a density of {:g} is no share of the points; use more than 0 and "
@@ -154,9 +132,7 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
   require_memory(45.0 * box.width * box.height,
                  fmt::format("tracing a picture of {} x {} pixels", box.width, box.height));
   const LensView view(camera, size, settings.pinhole);
-  const Stage stage(
-      scene, place, view,
-      {seen_nodes(scene, settings), settings.just.empty(), settings.density, settings.seed});
+  const Stage stage(scene, place, view, sight_of(scene, settings));
   Frame frame{Picture({box.width, box.height}), {}};
   if (settings.pinhole) {
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
@@ -170,6 +146,7 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
                           box,
                           size,
                           settings.samples,
+                          static_cast<std::uint32_t>(settings.first_ray / settings.samples),
                           settings.seed,
                           settings.density,
                           settings.execution.part(row_fraction, 1.0)};

@@ -268,6 +268,7 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
     }
     settings.box.reset();  // light comes from all of the picture
   }
+  const bool smears = request.finish && loaded.now.finish.smear.has_value();
   const Frame& front = layers.front().frame;
   settings.distance =
       layers.front().distance ? layers.front().distance : flat_distance(request, loaded, front);
@@ -276,7 +277,22 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
       const std::vector<float> coc = blur_map(front, camera, settings);
       explain_faint_discs(request, front, coc, out.warnings);
       if (!request.save_blur.empty()) save_blur(request.save_blur, coc, front.colour.size());
-      out.frame.colour = defocus(front, camera, settings);
+      if (smears) {
+        const FoundMotion motion =
+            motion_in(first_name(request), front, request.half, settings.margin, request.frame,
+                      loaded, files, execution.part(0.0, 0.1));
+        settings.execution = execution.part(0.1, 0.9);
+        SmearedPicture made = smeared_defocus(front, motion.vectors, motion.span, camera, settings);
+        tell_smear(made, motion, out.notes);
+        out.frame.colour = std::move(made.picture);
+      } else {
+        out.frame.colour = defocus(front, camera, settings);
+      }
+    } else if (smears) {
+      throw UsageError(
+          "a smear takes one picture with depth; of several layers it is not known how each of "
+          "them "
+          "moves. Smear them one by one, or take [finish.smear] out");
     } else {
       out.frame.colour = defocus_layers(layers, camera, settings);
     }
@@ -327,6 +343,9 @@ DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<
   const std::vector<double> chosen = chosen_frames(frames, loaded);
   std::vector<std::string> inputs = request.pictures;
   for (const PictureCard& card : request.cards) inputs.push_back(card.file);
+  if (request.finish) {
+    for (std::string& file : smear_inputs(loaded.now.finish)) inputs.push_back(std::move(file));
+  }
   check_sequence(inputs, chosen);
   DefocusedFrames out;
   out.frames = chosen.size();

@@ -23,6 +23,11 @@ void require_fresh(const std::string& file, const Finish& finish, std::vector<st
     notes.push_back(file +
                     ": has the lens's darker corners by its header; finish.corners come on top");
   }
+  if (finish.smear && header.contains(lens_in_header)) {
+    notes.push_back(file +
+                    ": went through the lens already, so whole discs are smeared; defocus with the "
+                    "finish smears before the blur, and what is behind shows past it");
+  }
   if (finish.lift && header.contains(lens_in_header)) {
     notes.push_back(file +
                     ": went through the lens already, so its discs are lifted and not its lamps; "
@@ -53,12 +58,32 @@ Picture without_margin(Picture picture, const Margin& m) {
 
 }  // namespace
 
+void tell_smear(const SmearedPicture& smear, const FoundMotion& motion,
+                std::vector<std::string>& notes) {
+  notes.insert(notes.end(), motion.notes.begin(), motion.notes.end());
+  notes.push_back(fmt::format("smear: up to {:.1f} px while the shutter is open, {:.3g} of a frame",
+                              smear.longest_px, motion.span.closes - motion.span.opens));
+  if (smear.unusable == 0) return;
+  notes.push_back(
+      fmt::format("smear: {} px have a vector that is no number, or goes beyond four "
+                  "frames: taken as still",
+                  smear.unusable));
+}
+
+std::vector<std::string> smear_inputs(const Finish& finish) {
+  if (!finish.smear || finish.smear->from != Smear::From::vectors || finish.smear->file.empty()) {
+    return {};
+  }
+  return {finish.smear->file};
+}
+
 std::vector<std::string> parts_of(const Finish& finish) {
   std::vector<std::string> out;
   const auto add = [&](bool there, const char* name) {
     if (there) out.emplace_back(name);
   };
   add(finish.lift.has_value(), "lift");
+  add(finish.smear.has_value(), "smear");
   add(finish.halo.has_value(), "halo");
   add(finish.spikes.has_value(), "spikes");
   add(finish.streak.has_value(), "streak");
@@ -96,7 +121,21 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
   }
   FinishedPicture made;
   try {
-    made = finished(read.colour, loaded.answer.camera, finish, settings);
+    made = before_lens(read.colour, finish, settings);
+    if (finish.smear) {
+      const FoundMotion motion = motion_in(request.picture, read, request.half, settings.margin,
+                                           request.frame, loaded, files, execution.part(0.0, 0.2));
+      SmearedPicture smear = smeared({made.picture, read.depth, {}}, motion.vectors, motion.span,
+                                     execution.part(0.2, 0.5));
+      tell_smear(smear, motion, made.notes);
+      take_part(made, "smear", std::move(smear.picture), request.layers);
+      settings.execution = execution.part(0.5, 1.0);
+    }
+    FinishedPicture after = after_lens(made.picture, loaded.answer.camera, finish, settings);
+    made.picture = std::move(after.picture);
+    made.layers.insert(made.layers.end(), std::make_move_iterator(after.layers.begin()),
+                       std::make_move_iterator(after.layers.end()));
+    made.notes.insert(made.notes.end(), after.notes.begin(), after.notes.end());
   } catch (const PictureError& e) {
     throw PictureError(request.picture + ": " + e.what());
   }
@@ -130,7 +169,9 @@ FinishedFrames finish_frames(const FinishRequest& request, const std::vector<std
     throw UsageError(name + ": one picture for all frames; write #### where the number stands");
   }
   const std::vector<double> chosen = chosen_frames(frames, loaded);
-  check_sequence({request.picture}, chosen);
+  std::vector<std::string> inputs = smear_inputs(loaded.now.finish);
+  inputs.push_back(request.picture);
+  check_sequence(inputs, chosen);
   FinishedFrames out;
   out.frames = chosen.size();
   const auto n = static_cast<double>(chosen.size());

@@ -10,6 +10,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/version.hpp"
+#include "jolly_iris/workflow/finish_run.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 
@@ -51,6 +52,11 @@ std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& load
                     : "whole");
   f.add(request.half ? "half" : "full");
   f.add(request.finish ? "finished, frame " + optional(request.frame) : "as blurred");
+  if (request.finish) {
+    for (const std::string& file : smear_inputs(loaded.now.finish)) {
+      f.add_file(numbered(file, request.frame.value_or(0.0)));
+    }
+  }
   const Decoding& d = request.decoding;
   f.add(d.transfer ? std::string(to_string(*d.transfer)) : "usual");
   f.add(d.layer);

@@ -71,6 +71,7 @@ std::string numbered(const std::string& name, double frame) {
 
 LoadedShot at_frame(const LoadedShot& loaded, double frame) {
   LoadedShot at{loaded.shot, loaded.now, std::nullopt, loaded.answer};
+  if (loaded.now.finish.smear) at.scene = loaded.scene;  // which says how things move
   if (!loaded.answer.frame) return at;
   at.now = shot_at(loaded.shot, frame);
   at.answer = answer_at(loaded.shot, loaded.scene ? &*loaded.scene : nullptr, frame);

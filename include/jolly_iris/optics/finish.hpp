@@ -35,6 +35,38 @@ struct HighlightLift {
   friend bool operator==(const HighlightLift&, const HighlightLift&) = default;
 };
 
+/// When the shutter is open, told from the frame's own moment.
+enum class ShutterPlace { centred, from_frame, to_frame };
+
+/// How motion vectors in a picture are meant: there is no common way, so all of it is said.
+struct VectorMeaning {
+  enum class Way {
+    to_next,    ///< where a pixel's content goes until the next frame
+    from_last,  ///< how it came since the last frame
+    to_last     ///< back to where it was at the last frame
+  };
+  Way way = Way::to_next;
+  bool up = false;            ///< the second number counts upward
+  bool of_the_width = false;  ///< numbers are shares of the picture's width and height, not px
+  friend bool operator==(const VectorMeaning&, const VectorMeaning&) = default;
+};
+
+/// What moves while the shutter is open is drawn out along its way, evenly in time.
+struct Smear {
+  enum class From {
+    scene,   ///< the shot's scene says how its nodes and the camera move
+    camera,  ///< only the camera moves; where things are is the picture's depth
+    vectors  ///< a renderer's motion vectors
+  };
+  From from = From::scene;
+  ShutterPlace shutter = ShutterPlace::centred;
+  double times = 1.0;            ///< 1: as long as the take's shutter is open; > 0
+  std::string file{};            ///< of the vectors; empty: they are in the picture itself
+  std::string layer = "motion";  ///< whose first two channels are the vectors
+  VectorMeaning meaning{};
+  friend bool operator==(const Smear&, const Smear&) = default;
+};
+
 /// Soft light around everything bright, from glass, coatings and dirt: a share of the light is
 /// spread by (1 + (r/reach)²)^(−power/2).
 struct Halo {
@@ -88,6 +120,7 @@ struct Grain {
 
 struct Finish {
   std::optional<HighlightLift> lift{};
+  std::optional<Smear> smear{};
   std::optional<Halo> halo{};
   std::optional<Spikes> spikes{};
   std::optional<Streak> streak{};
@@ -96,7 +129,7 @@ struct Finish {
   std::optional<Grain> grain{};
 
   bool any() const { return before_lens() || scatters() || corners || cast || grain; }
-  bool before_lens() const { return lift.has_value(); }
+  bool before_lens() const { return lift || smear; }
   bool scatters() const { return halo || spikes || streak; }
   friend bool operator==(const Finish&, const Finish&) = default;
 };

@@ -31,8 +31,8 @@ struct FinishSettings {
 
 /// What one part added to every pixel: below zero where it took light away. Alpha is 0.
 struct FinishLayer {
-  std::string
-      name{};  ///< "lift", "halo", "spikes", "streak", "corners", "exposure", "cast", "grain"
+  std::string name{};  ///< "lift", "smear", "halo", "spikes", "streak", "corners", "exposure",
+                       ///< "cast", "grain"
   Picture added{};
 };
 
@@ -43,6 +43,10 @@ struct FinishedPicture {
   std::vector<std::string> notes{};   ///< what each part did, a sentence each
 };
 
+/// Takes what one part made of the picture, and keeps what that added.
+void take_part(FinishedPicture& work, const char* name, Picture made, bool layers);
+
+/// Lifted highlights; a smear, which needs to know how things move, is smear.hpp's.
 /// @throws PictureError for colour that is not finite; OpticsError (finish…) for values out of
 ///         their ranges, or that this picture cannot have
 FinishedPicture before_lens(const Picture& picture, const Finish& finish,
@@ -50,7 +54,7 @@ FinishedPicture before_lens(const Picture& picture, const Finish& finish,
 /// @throws the same; MemoryError; Cancelled
 FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
                            const Finish& finish, const FinishSettings& settings = {});
-/// Both, one after the other. @throws the same
+/// Both, one after the other, without a smear. @throws the same
 FinishedPicture finished(const Picture& picture, const VirtualCamera& camera, const Finish& finish,
                          const FinishSettings& settings = {});
 

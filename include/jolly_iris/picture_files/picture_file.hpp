@@ -38,6 +38,9 @@ Frame read_picture(const std::filesystem::path& path, const PictureRead& how);
 /// Reads a picture whose numbers are no light, as they are: depths (infinity is the sky), diameters
 /// of discs. @throws as read_picture
 Frame read_values(const std::filesystem::path& path);
+/// The same of one layer: "motion" has "motion.x" and "motion.y", or .u and .v, or .R and .G; they
+/// come as red and green. @throws as read_picture
+Frame read_values(const std::filesystem::path& path, const std::string& layer);
 /// Reads all of a picture that this program made, to see whether it is whole. @throws as
 /// read_picture
 void require_whole_picture(const std::filesystem::path& path);

@@ -25,7 +25,10 @@
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 struct TraceSettings {
-  int samples = 64;           ///< rays a pixel, ≥ 1
+  int samples = 64;  ///< rays a pixel, ≥ 1
+  /// Number of the first ray: rays 0 … 63 and rays 64 … 127 are two pictures, and their mean is the
+  /// one of 128 rays. A multiple of `samples`.
+  int first_ray = 0;
   std::uint32_t seed = 1;     ///< other seeds give other noise
   bool plain_random = false;  ///< numbers without strata: noisier, as noise predictions have it
   bool pinhole = false;       ///< no blur; depth is written

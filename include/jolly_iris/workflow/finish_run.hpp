@@ -9,7 +9,9 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/picture/finish.hpp"
+#include "jolly_iris/picture/smear.hpp"
 #include "jolly_iris/workflow/load.hpp"
+#include "jolly_iris/workflow/motion.hpp"
 #include "jolly_iris/workflow/sequence.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
@@ -50,6 +52,13 @@ struct FinishedFrames {
 FinishedFrames finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
                              const FrameRequest& frames, const LoadedShot& loaded,
                              std::vector<std::string>& files, const Execution& execution = {});
+
+/// What is told of a smear, a sentence each.
+void tell_smear(const SmearedPicture& smear, const FoundMotion& motion,
+                std::vector<std::string>& notes);
+
+/// Files that a smear reads besides the picture, with #### for the frame's number.
+std::vector<std::string> smear_inputs(const Finish& finish);
 
 /// What is said of a shot without any finish.
 std::string no_finish(const LoadedShot& loaded);

@@ -39,7 +39,7 @@ std::string numbered(const std::string& name, double frame);
 void check_sequence(const std::vector<std::string>& names, const std::vector<double>& frames);
 
 /// The shot as it is at that frame, to be called for many frames side by side. Its scene is left
-/// out where nothing depends on the frame.
+/// out, but for a smear, which asks it how things move (then it is posed as `loaded` has it).
 LoadedShot at_frame(const LoadedShot& loaded, double frame);
 
 /// One picture's name a frame, for each of the given names.

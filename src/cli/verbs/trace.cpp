@@ -9,7 +9,10 @@
 #include "cli/terminal/progress.hpp"
 #include "cli/verbs/list.hpp"
 #include "cli/verbs/shot_verb.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/motion.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
+#include "report/measured.hpp"
 #include "report/text.hpp"
 
 namespace jolly_iris::cli {
@@ -33,6 +36,20 @@ class TraceVerb : public ShotVerb {
         .value("--density", settings_.density,
                "a draft: only this share of a cloud's points, e.g. 0.05 [1]", "SHARE")
         .within(1e-6, 1.0);
+    options
+        .flag("--shutter", shutter_,
+              "with the take's shutter open: what moves is smeared, as the plate has it")
+        .under("Motion");
+    options
+        .value("--moments", moments_,
+               "with --shutter: into so many parts its time is cut [as the motion needs]", "N")
+        .within(1, 4096)
+        .under("Motion");
+    options
+        .flag("--motion", motion_,
+              "with --pinhole: write where each pixel goes as a layer too: motion.R, motion.G,\n"
+              "px a frame, right and down (finish.smear.means = \"to the next frame\")")
+        .under("Motion");
     options.flag("--half", half_, "half the width and height");
     options.flag("--squeezed", squeezed_, "not desqueezed: as the sensor behind the lens has it");
     options.value("--box", box_, "only this part of the picture, in pixels", "X,Y,W,H");
@@ -46,6 +63,11 @@ class TraceVerb : public ShotVerb {
     settings_.just = split(just_);
     settings_.without = split(without_);
     settings_.seed = static_cast<std::uint32_t>(seed_);
+    if (moments_ > 0 && !shutter_) throw UsageError("--moments belongs to --shutter");
+    if (motion_ && !settings_.pinhole) throw UsageError("--motion belongs to --pinhole");
+    if (motion_ && shutter_) {
+      throw UsageError("--motion is of a picture that is not smeared: leave --shutter out");
+    }
   }
 
   void run(const Terminal& io) override {
@@ -75,7 +97,22 @@ class TraceVerb : public ShotVerb {
     }
     Progress progress(io.bar, "tracing");
     settings.execution = progress.execution(threads_);
+    if (shutter_) {
+      ShutterTrace made = trace_open_shutter(
+          loaded, moments_ > 0 ? std::optional(moments_) : std::nullopt, settings);
+      tell_notes(made.notes, io);
+      what.words = fmt::format("{}, {} rays a pixel over {} moments",
+                               settings.pinhole ? "pinhole with depth" : "traced", made.samples,
+                               made.moments);
+      what.seconds = progress.seconds();
+      write_and_say(what, made.frame, loaded, form_, io);
+      return;
+    }
     const Frame frame = trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
+    if (motion_) {
+      write_with_motion(what, frame, loaded, settings, io, progress.seconds());
+      return;
+    }
     what.words = fmt::format("{}, {} rays a pixel",
                              settings.pinhole ? "pinhole with depth" : "traced", settings.samples);
     what.seconds = progress.seconds();
@@ -83,7 +120,34 @@ class TraceVerb : public ShotVerb {
   }
 
  private:
+  void write_with_motion(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,
+                         const TraceSettings& settings, const Terminal& io, double seconds) {
+    TraceSettings quiet = settings;
+    quiet.execution.progress = {};
+    const MotionVectors motion = motion_of_scene(loaded, quiet);
+    const std::vector<NamedPicture> layers{{"motion", picture_of(motion)}};
+    for (const std::string& name : what.names) {
+      auto header = camera_header(loaded);
+      header["jolly_iris:depth"] = axial_metres;
+      write_layers(name, frame, layers, header);
+    }
+    const PixelSize size = frame.colour.size();
+    std::string text = report::tried_line(loaded.shot);
+    for (const std::string& name : what.names) {
+      text += fmt::format("{:<28} {} x {}, pinhole with depth and motion, {:.1f} s\n", name,
+                          size.width, size.height, seconds);
+    }
+    say(form_, io,
+        report::written_json(what.names,
+                             {{"seconds", seconds}, {"width", size.width}, {"height", size.height}},
+                             &loaded.shot),
+        text);
+  }
+
   TraceSettings settings_{};
+  int moments_ = 0;
+  bool shutter_ = false;
+  bool motion_ = false;
   std::vector<std::string> out_{};
   std::string just_{};
   std::string without_{};
