@@ -30,6 +30,21 @@ constexpr double longest_in_frames = 4.0;
 
 using V4 = float __attribute__((vector_size(16), aligned(4)));
 
+// The library's floor would be most of the work.
+inline int floored(float v) {
+  const int i = static_cast<int>(v);
+  return i - static_cast<int>(v < static_cast<float>(i));
+}
+
+// Four pixels that weigh as (wx, wy) says.
+inline V4 between_four(const Rgba* above, const Rgba* below, float wx, float wy) {
+  const auto* a = reinterpret_cast<const V4*>(above);
+  const auto* b = reinterpret_cast<const V4*>(below);
+  const V4 top = a[0] + wx * (a[1] - a[0]);
+  const V4 bottom = b[0] + wx * (b[1] - b[0]);
+  return top + wy * (bottom - top);
+}
+
 // Runs f(x, y) for each pixel of a block.
 template <class F>
 void in_block(int column, int row, PixelSize size, const F& f) {
@@ -119,10 +134,46 @@ void MovedPixels::bound_blocks() {
       bounds_[to_size(row) * to_size(columns_) + to_size(column)] = b;
     }
   });
+  find_outlines();
   for (const Bounds& b : bounds_) {
     longest_x_ = std::max({longest_x_, std::abs(b.x0), std::abs(b.x1)});
     longest_y_ = std::max({longest_y_, std::abs(b.y0), std::abs(b.y1)});
   }
+}
+
+// Pixels with a neighbour that goes another way: only there who is who has to be asked.
+void MovedPixels::find_outlines() {
+  outline_.assign(v_.size(), 0);
+  const float most = together_px / static_cast<float>(farthest_t_);
+  parallel_for(0, rows_, [&](int row) {
+    for (int column = 0; column < columns_; ++column) {
+      const Bounds b = bounds_within(column - 1, column + 1, row - 1, row + 1);
+      if (b.x1 - b.x0 <= most && b.y1 - b.y0 <= most) continue;
+      in_block(column, row, size_, [&](int x, int y) {
+        const auto i = to_size(y) * to_size(size_.width) + to_size(x);
+        for (int ny = std::max(0, y - 1); ny <= std::min(size_.height - 1, y + 1); ++ny) {
+          for (int nx = std::max(0, x - 1); nx <= std::min(size_.width - 1, x + 1); ++nx) {
+            const auto n = to_size(ny) * to_size(size_.width) + to_size(nx);
+            if (!alike(static_cast<std::uint32_t>(i), static_cast<std::uint32_t>(n)))
+              outline_[i] = 1;
+          }
+        }
+      });
+    }
+  });
+}
+
+MovedPixels::Bounds MovedPixels::bounds_within(int column0, int column1, int row0, int row1) const {
+  Bounds all = bounds_[to_size(std::clamp(row0, 0, rows_ - 1)) * to_size(columns_) +
+                       to_size(std::clamp(column0, 0, columns_ - 1))];
+  for (int row = std::max(0, row0); row <= std::min(rows_ - 1, row1); ++row) {
+    for (int column = std::max(0, column0); column <= std::min(columns_ - 1, column1); ++column) {
+      const Bounds& b = bounds_[to_size(row) * to_size(columns_) + to_size(column)];
+      all = {std::min(all.x0, b.x0), std::max(all.x1, b.x1), std::min(all.y0, b.y0),
+             std::max(all.y1, b.y1)};
+    }
+  }
+  return all;
 }
 
 std::uint32_t MovedPixels::key(std::uint32_t i) const {
@@ -244,9 +295,12 @@ void MovedPixels::show(Tile& tile, double t) const {
   std::fill_n(tile.nearest.begin(), tile.width * tile.height, nothing);
   const auto width = static_cast<std::uint32_t>(size_.width);
   const auto put = [&](float x, float y, std::uint32_t depth, std::uint32_t who) {
-    const int tx = static_cast<int>(std::floor(x)) - tile.x0;
-    const int ty = static_cast<int>(std::floor(y)) - tile.y0;
-    if (tx < 0 || ty < 0 || tx >= tile.width || ty >= tile.height) return;
+    const int tx = floored(x) - tile.x0;
+    const int ty = floored(y) - tile.y0;
+    if (static_cast<unsigned>(tx) >= static_cast<unsigned>(tile.width) ||
+        static_cast<unsigned>(ty) >= static_cast<unsigned>(tile.height)) {
+      return;
+    }
     std::uint64_t& best = tile.nearest[to_size(ty) * tile_px + to_size(tx)];
     best = std::min(best, (std::uint64_t{depth} << 32U) | who);
   };
@@ -293,7 +347,6 @@ void MovedPixels::add(Tile& tile, double t) const {
   const auto width = static_cast<std::uint32_t>(size_.width);
   const Rgba* colours = frame_.colour.pixels().data();
   const auto pixels = static_cast<std::uint32_t>(v_.size());
-  const float most = together_px / static_cast<float>(farthest_t_);
   for (int ty = 0; ty < tile.height; ++ty) {
     for (int tx = 0; tx < tile.width; ++tx) {
       const std::size_t at = to_size(ty) * tile_px + to_size(tx);
@@ -312,12 +365,16 @@ void MovedPixels::add(Tile& tile, double t) const {
       const float vy = v_[who][1];
       const float fx = static_cast<float>(x) - vx * ft;
       const float fy = static_cast<float>(y) - vy * ft;
-      const float cx = std::floor(fx);
-      const float cy = std::floor(fy);
-      const float wx = fx - cx;
-      const float wy = fy - cy;
-      const int ix = static_cast<int>(cx);
-      const int iy = static_cast<int>(cy);
+      const int ix = floored(fx);
+      const int iy = floored(fy);
+      const float wx = fx - static_cast<float>(ix);
+      const float wy = fy - static_cast<float>(iy);
+      if (found != nothing && outline_[who] == 0 && ix >= 0 && iy >= 0 && ix + 1 < size_.width &&
+          iy + 1 < size_.height) {
+        const Rgba* above = colours + to_size(iy) * width + to_size(ix);
+        to += between_four(above, above + width, wx, wy);
+        continue;
+      }
       const auto own = reinterpret_cast<const V4&>(colours[who]);
       V4 sum{};
       const std::array<int, 2> xs{std::clamp(ix, 0, size_.width - 1),
@@ -329,8 +386,7 @@ void MovedPixels::add(Tile& tile, double t) const {
           const float w = (i == 0 ? 1.0F - wx : wx) * (j == 0 ? 1.0F - wy : wy);
           const std::uint32_t tap =
               static_cast<std::uint32_t>(ys[j]) * width + static_cast<std::uint32_t>(xs[i]);
-          const bool alike = std::abs(v_[tap][0] - vx) <= most && std::abs(v_[tap][1] - vy) <= most;
-          sum += w * (alike ? reinterpret_cast<const V4&>(colours[tap]) : own);
+          sum += w * (alike(tap, who) ? reinterpret_cast<const V4&>(colours[tap]) : own);
         }
       }
       to += sum;
@@ -338,23 +394,51 @@ void MovedPixels::add(Tile& tile, double t) const {
   }
 }
 
-// Whether nothing that could reach the tile moves.
-bool MovedPixels::still(const Tile& tile) const {
-  constexpr float least = 0.02F;  // px
+// How everything goes that could reach a tile.
+MovedPixels::Bounds MovedPixels::reaching(const Tile& tile) const {
   const auto ft = static_cast<float>(farthest_t_);
   const int beside = static_cast<int>(std::ceil(ft * longest_x_)) + 1;
   const int above = static_cast<int>(std::ceil(ft * longest_y_)) + 1;
-  for (int row = std::max(0, tile.y0 - above) / block_px;
-       row <= std::min(size_.height - 1, tile.y0 + tile.height + above) / block_px; ++row) {
-    for (int column = std::max(0, tile.x0 - beside) / block_px;
-         column <= std::min(size_.width - 1, tile.x0 + tile.width + beside) / block_px; ++column) {
-      const Bounds& b = bounds_[to_size(row) * to_size(columns_) + to_size(column)];
-      if (ft * std::max({std::abs(b.x0), std::abs(b.x1), std::abs(b.y0), std::abs(b.y1)}) > least) {
-        return false;
+  return bounds_within(
+      std::max(0, tile.x0 - beside) / block_px, (tile.x0 + tile.width + beside) / block_px,
+      std::max(0, tile.y0 - above) / block_px, (tile.y0 + tile.height + above) / block_px);
+}
+
+// Where all go alike each place's own vector tells where its light came from at every moment.
+void MovedPixels::add_all(Tile& tile, const std::vector<float>& times) const {
+  const Rgba* colours = frame_.colour.pixels().data();
+  const auto width = to_size(size_.width);
+  for (int ty = 0; ty < tile.height; ++ty) {
+    for (int tx = 0; tx < tile.width; ++tx) {
+      const int x = tile.x0 + tx;
+      const int y = tile.y0 + ty;
+      const auto [vx, vy] = v_[to_size(y) * width + to_size(x)];
+      V4 sum{};
+      for (const float t : times) {
+        const float fx = static_cast<float>(x) - vx * t;
+        const float fy = static_cast<float>(y) - vy * t;
+        const int ix = floored(fx);
+        const int iy = floored(fy);
+        const float wx = fx - static_cast<float>(ix);
+        const float wy = fy - static_cast<float>(iy);
+        if (static_cast<unsigned>(ix) < static_cast<unsigned>(size_.width - 1) &&
+            static_cast<unsigned>(iy) < static_cast<unsigned>(size_.height - 1)) {
+          const Rgba* above = colours + to_size(iy) * width + to_size(ix);
+          sum += between_four(above, above + width, wx, wy);
+          continue;
+        }
+        const auto pixel = [&](int px, int py) {
+          return reinterpret_cast<const V4&>(
+              colours[to_size(std::clamp(py, 0, size_.height - 1)) * width +
+                      to_size(std::clamp(px, 0, size_.width - 1))]);
+        };
+        const V4 top = pixel(ix, iy) + wx * (pixel(ix + 1, iy) - pixel(ix, iy));
+        const V4 low = pixel(ix, iy + 1) + wx * (pixel(ix + 1, iy + 1) - pixel(ix, iy + 1));
+        sum += top + wy * (low - top);
       }
+      reinterpret_cast<V4&>(tile.sum[to_size(ty) * tile_px + to_size(tx)]) = sum;
     }
   }
-  return true;
 }
 
 Shown MovedPixels::between(double opens, double closes, int moments, int taps, bool from,
@@ -364,6 +448,10 @@ Shown MovedPixels::between(double opens, double closes, int moments, int taps, b
   if (from) out.from.resize(v_.size());
   const int across = (size_.width + tile_px - 1) / tile_px;
   const int down = (size_.height + tile_px - 1) / tile_px;
+  std::vector<float> times;
+  for (int k = 0; k < moments * taps; ++k) {
+    times.push_back(static_cast<float>(opens + (k + 0.5) / (moments * taps) * (closes - opens)));
+  }
   std::atomic<int> done{0};
   parallel_for(0, across * down, [&](int number) {
     const auto tile = std::make_unique<Tile>();
@@ -371,8 +459,17 @@ Shown MovedPixels::between(double opens, double closes, int moments, int taps, b
     tile->y0 = number / across * tile_px;
     tile->width = std::min(tile_px, size_.width - tile->x0);
     tile->height = std::min(tile_px, size_.height - tile->y0);
-    const bool moves = !still(*tile);
-    if (moves) {
+    const Bounds all = reaching(*tile);
+    const float swiftest =
+        std::max({std::abs(all.x0), std::abs(all.x1), std::abs(all.y0), std::abs(all.y1)});
+    const auto ft = static_cast<float>(farthest_t_);
+    constexpr float least = 1e-3F;  // px
+    const bool moves = ft * swiftest > least;
+    const bool together =
+        ft * (all.x1 - all.x0) <= together_px && ft * (all.y1 - all.y0) <= together_px;
+    if (moves && together) {
+      add_all(*tile, times);
+    } else if (moves) {
       for (int k = 0; k < moments; ++k) {
         const double step = (closes - opens) / moments;
         show(*tile, opens + (k + 0.5) * step);

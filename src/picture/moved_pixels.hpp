@@ -36,7 +36,9 @@ class MovedPixels {
                 const Execution& execution) const;
 
  private:
-  struct Reach;  // how far pixels of a block go
+  struct Bounds {  // of vectors, px a frame
+    float x0 = 0.0F, x1 = 0.0F, y0 = 0.0F, y1 = 0.0F;
+  };
   struct Tile;
   void clean(const ShutterSpan& span);
   void find_hidden(const ShutterSpan& span);
@@ -45,7 +47,10 @@ class MovedPixels {
   bool alike(std::uint32_t a, std::uint32_t b) const;
   void show(Tile& tile, double t) const;
   void add(Tile& tile, double t) const;
-  bool still(const Tile& tile) const;
+  void add_all(Tile& tile, const std::vector<float>& times) const;
+  void find_outlines();
+  Bounds bounds_within(int column0, int column1, int row0, int row1) const;
+  Bounds reaching(const Tile& tile) const;
 
   const Frame& frame_;
   const std::vector<float>& depth_;  // the frame's, or that of the vectors; or empty
@@ -53,10 +58,8 @@ class MovedPixels {
   std::vector<std::array<float, 2>> v_;
   std::vector<HiddenPixel> hidden_{};
   std::vector<std::uint32_t> hidden_begin_{};  // by block; one more at the end
-  struct Bounds {
-    float x0 = 0.0F, x1 = 0.0F, y0 = 0.0F, y1 = 0.0F;
-  };
-  std::vector<Bounds> bounds_{};  // of vectors, by block
+  std::vector<Bounds> bounds_{};               // by block
+  std::vector<std::uint8_t> outline_{};        // by pixel: whether a neighbour goes another way
   int columns_ = 0;
   int rows_ = 0;
   double longest_ = 0.0;    // px

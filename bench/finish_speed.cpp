@@ -1,10 +1,12 @@
 // Halo, spikes and streak of a large picture against the Fourier transforms they consist of, alone;
-// grain against a defocus.
+// grain and smear against defocus. A smear has no one worst case: all of the frame goes (a pan),
+// and a thing as large as half the frame passes before what stands.
 #include <fmt/format.h>
 
 #include <array>
 #include <chrono>
 #include <complex>
+#include <cstdlib>
 #include <kissfft/kissfft.hh>
 #include <vector>
 
@@ -24,7 +26,7 @@ double seconds_of(const Work& work) {
 int main(int argc, char** argv) {
   using namespace jolly_iris;
   if (argc != 2) {
-    fmt::print(stderr, "usage: scatter_speed SHOT\n");
+    fmt::print(stderr, "usage: finish_speed SHOT\n");
     return 2;
   }
   std::vector<std::string> files;
@@ -69,4 +71,27 @@ int main(int argc, char** argv) {
   const double blurred = seconds_of([&] { (void)defocus(frame, camera, settings); });
   fmt::print("grain {:.2f} s, a defocus of 40 px discs {:.2f} s: {:.2f}\n", grained, blurred,
              grained / blurred);
+  settings.coc_px.assign(picture.pixels().size(), 60.0F);
+  const double discs = seconds_of([&] { (void)defocus(frame, camera, settings); });
+  MotionVectors pan{
+      size, std::vector<std::array<float, 2>>(picture.pixels().size(), {118.0F, 22.0F}), {}};
+  const ShutterSpan span = shutter_span(0.5, ShutterPlace::centred);
+  frame.depth.assign(picture.pixels().size(), 10.0F);
+  const double panned = seconds_of([&] { (void)smeared(frame, pan, span); });
+  MotionVectors passing = pan;
+  for (int y = 0; y < size.height; ++y) {
+    for (int x = 0; x < size.width; ++x) {
+      const auto i = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) +
+                     static_cast<std::size_t>(x);
+      const bool thing = std::abs(2 * x - size.width) < 2 * size.width / 3 &&
+                         std::abs(2 * y - size.height) < 3 * size.height / 4;
+      if (thing) frame.depth[i] = 2.0F;
+      if (!thing) passing.px_a_frame[i] = {0.0F, 0.0F};
+    }
+  }
+  const double passed = seconds_of([&] { (void)smeared(frame, passing, span); });
+  fmt::print(
+      "smear of 60 px, panned {:.2f} s, passing {:.2f} s, a defocus of 60 px discs {:.2f} s: "
+      "{:.2f} and {:.2f}\n",
+      panned, passed, discs, panned / discs, passed / discs);
 }
