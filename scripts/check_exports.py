@@ -17,6 +17,7 @@ HERE = os.path.join(os.path.dirname(os.path.abspath(__file__)), "..")
 SHARED = ["src/disk/base64.hpp", "src/disk/disk.hpp", "src/disk/file_stamp.hpp", "src/disk/json.hpp",
           "src/disk/module.hpp",
           "src/drawing/result_sheets.hpp", "src/files/answer_json.hpp", "src/optics/nearest.hpp", "src/picture/decode_straight.hpp", "src/picture/parallel.hpp",
+          "src/picture/require_finite.hpp",
           "src/optics/value_text.hpp"] + sorted(
               os.path.relpath(f, HERE) for f in glob.glob(os.path.join(HERE, "src/report/*.hpp")))
 ENTRIES = {"jolly_iris_picture_backend"}

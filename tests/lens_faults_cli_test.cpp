@@ -117,6 +117,29 @@ TEST(BokehCli, TheSheetShowsTheColouringAndTheTextsNumbers) {
   EXPECT_GT(j["discs"][0]["wide_px"].get<double>(), 10.0);
 }
 
+TEST(BokehCli, ATintOfDiscsIsReadChecksItselfAndShows) {
+  const TempFolder folder;
+  const std::string plain = faulty(folder, 1e-9);
+  ASSERT_EQ(run({"bokeh", plain, "--at", "8m", "-o", folder / "plain.png"}).code, 0);
+  const std::vector<std::string> tint{"--set", "lens.tint.colour=[1, 0.3, 0.2]", "--set",
+                                      "lens.tint.reach=10 mm"};
+  std::vector<std::string> args{"bokeh", plain, "--at", "8m", "-o", folder / "tint.png"};
+  args.insert(args.end(), tint.begin(), tint.end());
+  const Ran r = run(args);
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Picture a = read_picture(folder / "plain.png").colour;
+  const Picture b = read_picture(folder / "tint.png").colour;
+  double redder = 0.0;
+  for (std::size_t i = 0; i < a.pixels().size(); ++i) {
+    redder += static_cast<double>(a.pixels()[i][1] - b.pixels()[i][1]);
+  }
+  EXPECT_GT(redder, 50.0);
+  args.insert(args.end(), {"--set", "lens.tint.most=140 %"});
+  const Ran odd = run(args);
+  EXPECT_NE(odd.code, 0);
+  EXPECT_TRUE(holds(odd.err, "lens.tint.most")) << odd.err;
+}
+
 TEST(BokehCli, NoiseIsAskedAtWhatIsNamed) {
   const TempFolder folder;
   const std::string shot = faulty(folder, 1e-9);

@@ -346,14 +346,33 @@ TEST(OpeningLight, PictureStandsUprightInTheSceneAndColours) {
 
 TEST(Faults, DiscColoursKeepTheirLuminance) {
   const std::vector<ColourPlace> places{{5_mm, 0_mm, {1.0, 0.2, 0.2}, 3_mm}};
-  const auto here = disc_colour(places, 5_mm, 0_mm);
+  const auto here = disc_colour({places, {}}, 5_mm, 0_mm);
   EXPECT_GT(here[0], 2.0 * here[1]);
   EXPECT_NEAR(0.2126 * here[0] + 0.7152 * here[1] + 0.0722 * here[2], 1.0, 1e-3);
-  const auto far = disc_colour(places, Length::from_mm(-40.0), 0_mm);
+  const auto far = disc_colour({places, {}}, Length::from_mm(-40.0), 0_mm);
   EXPECT_NEAR(far[0], far[1], 0.05);
   EXPECT_DOUBLE_EQ(colour_fraction(1.0), 0.0);
   EXPECT_DOUBLE_EQ(colour_fraction(-9.0), 1.0);
 }
 
+TEST(DiscTint, GrowsFromTheMiddleOrAlongADirection) {
+  DiscTint tint{.colour = {1.0, 0.5, 0.2}, .reach = 10_mm, .power = 2.0, .least = 0.1, .most = 0.9};
+  EXPECT_NEAR(tint_fraction(tint, 0_mm, 0_mm), 0.1, 1e-12);
+  EXPECT_NEAR(tint_fraction(tint, 3_mm, 4_mm), 0.1 + 0.8 * 0.25, 1e-12);
+  EXPECT_NEAR(tint_fraction(tint, 30_mm, 0_mm), 0.9, 1e-12);
+  tint.towards = 90_deg;
+  tint.power = 1.0;
+  EXPECT_NEAR(tint_fraction(tint, 7_mm, Length::from_mm(-10.0)), 0.1, 1e-12);
+  EXPECT_NEAR(tint_fraction(tint, 7_mm, 0_mm), 0.5, 1e-12);
+  EXPECT_NEAR(tint_fraction(tint, 0_mm, 20_mm), 0.9, 1e-12);
+  // Whatever the tint, a disc is as bright as before.
+  const auto c = disc_colour({{}, tint}, 0_mm, 20_mm);
+  EXPECT_NEAR(0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2], 1.0, 1e-3);
+  EXPECT_GT(c[0], c[1]);
+  EXPECT_GT(c[1], c[2]);
+  tint.most = 0.0;
+  tint.least = 0.0;
+  for (const double v : disc_colour({{}, tint}, 3_mm, 1_mm)) EXPECT_NEAR(v, 1.0, 1e-12);
+}
 }  // namespace pupil_test
 }  // namespace jolly_iris

@@ -135,6 +135,51 @@ TEST(Trace, LampAndSmallSquareOfTheSameAreaGiveTheSameLight) {
               1.0, 3e-3);
 }
 
+Scene wire(const Vec3f& from, const Vec3f& to, double width_m, float radiance = 10.0F) {
+  Scene scene;
+  add_node(scene, {.kind = Primitive::Kind::lines, .positions = {from, to}, .lines = {{0, 1}}},
+           {.emission = Vec3f::all(radiance), .line_width_m = width_m});
+  return scene;
+}
+
+// Radiance × the area of its picture in px: what a band that faces the camera brings.
+TEST(Trace, AWireBringsTheLightOfItsArea) {
+  const VirtualCamera c = camera();
+  const double px_a_metre = c.focal.m() / 4.0 / c.pixel_pitch().m();  // at 4 m
+  const double wanted = 10.0 * (0.002 * px_a_metre) * (0.6 * px_a_metre);
+  const Scene scene = wire({-0.2F, -0.3F, -4.0F}, {-0.2F, 0.3F, -4.0F}, 0.002);
+  const double sharp = sum(trace(scene, c, at_origin, {.samples = 64, .pinhole = true}).colour);
+  EXPECT_NEAR(sharp, wanted, 0.01 * wanted);
+  // Through the lens its discs are larger than its picture, and none of their light is lost.
+  const double blurred = sum(trace(scene, c, at_origin, {.samples = 64}).colour);
+  EXPECT_NEAR(blurred, wanted, 0.01 * wanted);
+  // Seen along itself there is hardly anything of it.
+  const Scene along = wire({0.0F, 0.0F, -4.0F}, {0.0F, 0.0F, -8.0F}, 0.002);
+  EXPECT_LT(sum(trace(along, c, at_origin, {.samples = 16, .pinhole = true}).colour),
+            0.02 * wanted);
+}
+
+TEST(Trace, AWireIsAStraightThinLineWithItsDepth) {
+  const VirtualCamera c = camera();
+  const Frame seen = trace(wire({-0.3F, 0.1F, -4.0F}, {0.3F, 0.1F, -4.0F}, 0.0005, 1000.0F), c,
+                           at_origin, {.samples = 64, .pinhole = true});
+  const double px_a_metre = c.focal.m() / 4.0 / c.pixel_pitch().m();
+  const int row = static_cast<int>(64.0 - 0.1 * px_a_metre);
+  int lit_rows = 0;
+  for (int y = 0; y < 128; ++y) lit_rows += seen.colour.at(64, y)[0] > 0.0F ? 1 : 0;
+  EXPECT_LE(lit_rows, 3);
+  EXPECT_GT(
+      seen.colour.at(64, row)[0] + seen.colour.at(64, row - 1)[0] + seen.colour.at(64, row + 1)[0],
+      1.0F);
+  // Even all along: no seams between its pieces.
+  const auto at = [&](int x) {
+    return seen.colour.at(x, row - 1)[0] + seen.colour.at(x, row)[0] +
+           seen.colour.at(x, row + 1)[0];
+  };
+  for (int x = 50; x < 78; ++x) EXPECT_NEAR(at(x) / at(64), 1.0F, 0.1F) << x;
+  EXPECT_NEAR(seen.depth[static_cast<std::size_t>(row) * 128 + 64], 4.0F, 0.01F);
+}
+
 TEST(Trace, SomethingInBetweenHidesALamp) {
   Scene scene = lamp_at({0, 0, -4.0F});
   add_node(scene, square(0.3F, -2.0F), {.base = Vec3f{}});

@@ -67,6 +67,7 @@ Material read_material(const CheckedModel& m, const tinygltf::Material& from) {
   material.emission = colour(from.emissiveFactor, material.emission) * static_cast<float>(strength);
   material.point_diameter_m =
       number(m, from.extras, "point_diameter_m", material.point_diameter_m, 1e-6, what);
+  material.line_width_m = number(m, from.extras, "line_width_m", material.line_width_m, 1e-6, what);
   const bool good = material.base.is_finite() && material.emission.is_finite() &&
                     !is_negative(material.base) && !is_negative(material.emission);
   if (!good) {
@@ -88,6 +89,17 @@ std::vector<std::array<std::uint32_t, 3>> triangles_of(int mode,
       out.push_back({index[i], index[i + 1], index[i + 2]});
     }
   }
+  return out;
+}
+
+std::vector<std::array<std::uint32_t, 2>> lines_of(int mode,
+                                                   const std::vector<std::uint32_t>& index) {
+  std::vector<std::array<std::uint32_t, 2>> out;
+  const std::size_t n = index.size();
+  for (std::size_t i = 0; i + 1 < n; mode == TINYGLTF_MODE_LINE ? i += 2 : ++i) {
+    out.push_back({index[i], index[i + 1]});
+  }
+  if (mode == TINYGLTF_MODE_LINE_LOOP && n > 2) out.push_back({index.back(), index.front()});
   return out;
 }
 
@@ -114,10 +126,14 @@ std::optional<Primitive> read_primitive(const CheckedModel& m, const tinygltf::P
   const bool points = mode == TINYGLTF_MODE_POINTS;
   const bool faces = mode == TINYGLTF_MODE_TRIANGLES || mode == TINYGLTF_MODE_TRIANGLE_STRIP ||
                      mode == TINYGLTF_MODE_TRIANGLE_FAN;
+  const bool lines = mode == TINYGLTF_MODE_LINE || mode == TINYGLTF_MODE_LINE_LOOP ||
+                     mode == TINYGLTF_MODE_LINE_STRIP;
   const auto position = from.attributes.find("POSITION");
-  if ((!points && !faces) || position == from.attributes.end()) return std::nullopt;
+  if ((!points && !faces && !lines) || position == from.attributes.end()) return std::nullopt;
   Primitive p;
-  p.kind = points ? Primitive::Kind::points : Primitive::Kind::triangles;
+  p.kind = points  ? Primitive::Kind::points
+           : lines ? Primitive::Kind::lines
+                   : Primitive::Kind::triangles;
   p.positions = gltf::read_vectors(m, position->second);
   const auto optional = [&](const char* name, std::vector<Vec3f>& into) {
     const auto found = from.attributes.find(name);
@@ -133,6 +149,7 @@ std::optional<Primitive> read_primitive(const CheckedModel& m, const tinygltf::P
   if (faces) {
     p.triangles = triangles_of(mode, indices_of(m, from, p.positions.size(), what));
   }
+  if (lines) p.lines = lines_of(mode, indices_of(m, from, p.positions.size(), what));
   if (from.material >= 0) p.material = static_cast<std::size_t>(from.material);
   return p;
 }

@@ -136,7 +136,7 @@ void read_halo(ShotReader& in, Finish& finish) {
   Halo halo;
   if (there) {
     in.require("finish.halo.share", "share = \"4 %\" (of the light)");
-    in.require("finish.halo.reach", "reach = \"6 px\"");
+    halo.reach = {BlurSize::Kind::percent, 0.3};
   }
   if (const auto v = in.quantity<double>("finish.halo.share", parse_fraction, a_share)) {
     halo.fraction = {*v, *v, *v};
@@ -165,7 +165,7 @@ void read_streak(ShotReader& in, Finish& finish) {
   Streak streak;
   if (there) {
     in.require("finish.streak.share", "share = \"2 %\" (of the light)");
-    in.require("finish.streak.reach", "reach = \"40 px\"");
+    streak.reach = {BlurSize::Kind::percent, 3.0};
   }
   if (const auto v = in.quantity<double>("finish.streak.share", parse_fraction, a_share)) {
     streak.fraction = *v;

@@ -185,13 +185,46 @@ void read_colouring(ShotReader& in, std::vector<ColourPlace>& places) {
   }
 }
 
+std::string tint_share(const double& v) {
+  return v >= 0.0 && v <= 1.0 ? "" : "is no share of the tint, 0 to 100 %";
+}
+
+void read_tint(ShotReader& in, std::optional<DiscTint>& into) {
+  const bool there = in.has_section("lens.tint.");
+  DiscTint tint;
+  if (there) {
+    in.require("lens.tint.colour", "colour = [1, 0.8, 0.6] (linear red, green, blue)");
+    in.require("lens.tint.reach", "reach = \"12 mm\" (on the gate, from the picture's middle)");
+  }
+  if (const auto v =
+          in.numbers("lens.tint.colour", 3, 3, "a colour: linear red, green and blue, 0 or more")) {
+    tint.colour = {(*v)[0], (*v)[1], (*v)[2]};
+  }
+  tint.towards = in.quantity<Angle>("lens.tint.towards", parse_angle);
+  if (const auto v = in.quantity<Length>("lens.tint.reach", parse_length, above_zero)) {
+    tint.reach = *v;
+  }
+  if (const auto v = in.number("lens.tint.power", 0.05, 20.0,
+                               "how late it sets in, above 0 and up to 20; 1 is even")) {
+    tint.power = *v;
+  }
+  if (const auto v = in.quantity<double>("lens.tint.least", parse_fraction, tint_share)) {
+    tint.least = *v;
+  }
+  if (const auto v = in.quantity<double>("lens.tint.most", parse_fraction, tint_share)) {
+    tint.most = *v;
+  }
+  if (there) into = tint;
+}
+
 }  // namespace
 
 void read_opening(ShotReader& in, const std::string& file, Lens& lens) {
   read_iris(in, file, lens.iris);
   read_relative_illumination(in, lens);
   read_aberrations(in, lens.aberrations);
-  read_colouring(in, lens.colouring);
+  read_colouring(in, lens.colouring.places);
+  read_tint(in, lens.colouring.tint);
   for (const char* key : {"lens.faults.spherical", "lens.faults.coma"}) {
     if (in.has(key) && !in.has("lens.widest")) {
       in.mistake(key,

@@ -71,6 +71,16 @@ double curvature_of(const LoadedShot& l) {
   return 0.0;
 }
 
+double percent_of_width(const BlurSize& size, const LoadedShot& l) {
+  return 100.0 * (on_gate(size, l.answer.camera) / l.answer.camera.picture.width);
+}
+
+// Of what is not there, nothing else can be turned.
+bool belongs_to_nothing(const std::string& key, const Finish& finish) {
+  return (key == "finish.halo.reach" && !finish.halo) ||
+         (key == "finish.streak.direction" && !finish.streak);
+}
+
 // What lenses and bodies have, generously; the shot file takes more.
 std::vector<Control> all_controls(const LoadedShot& loaded) {
   const Lens& lens = loaded.now.lens;
@@ -149,6 +159,43 @@ std::vector<Control> all_controls(const LoadedShot& loaded) {
          if (!l.now.take.white) return std::nullopt;
          return l.now.take.white->temperature.kelvin();
        }},
+      {"finish", "finish.halo.share", "halo", Law::linear, 0, 20, "", " %", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         const auto& h = l.now.finish.halo;
+         if (!h) return 0.0;
+         return 100.0 * std::max({h->fraction[0], h->fraction[1], h->fraction[2]});
+       }},
+      {"finish", "finish.halo.reach", "its reach", Law::factor, 0.02, 5, "", " %", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         if (!l.now.finish.halo) return std::nullopt;
+         return percent_of_width(l.now.finish.halo->reach, l);
+       }},
+      {"finish", "finish.spikes.times", "spikes times", Law::factor, 0.01, 1000, "", "", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         if (!l.now.finish.spikes) return std::nullopt;
+         return l.now.finish.spikes->times;
+       }},
+      {"finish", "finish.streak.share", "streak", Law::linear, 0, 20, "", " %", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         return l.now.finish.streak ? 100.0 * l.now.finish.streak->fraction : 0.0;
+       }},
+      {"finish", "finish.streak.direction", "its direction", Law::linear, -90, 90, "", " deg", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         if (!l.now.finish.streak) return std::nullopt;
+         return l.now.finish.streak->direction.degrees();
+       }},
+      {"finish", "finish.corners", "darker corners", Law::linear, -1, 4, "", " stops", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         return l.now.finish.corners ? l.now.finish.corners->stops : 0.0;
+       }},
+      {"finish", "finish.cast", "cast, mired", Law::linear, -120, 120, "", "", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         return l.now.finish.cast ? l.now.finish.cast->mired : 0.0;
+       }},
+      {"finish", "finish.grain.grey", "grain", Law::linear, 0, 0.05, "", "", 3,
+       [](const LoadedShot& l) -> std::optional<double> {
+         return l.now.finish.grain ? l.now.finish.grain->grey[1] : 0.0;
+       }},
       {"cheat", "cheat.blur", "blur times", Law::factor, 0.25, 4, "", "", 3,
        [](const LoadedShot& l) -> std::optional<double> { return l.now.blur_override.blur; }},
   };
@@ -180,6 +227,7 @@ Json controls_of(const LiveShot& shot, bool look_follows) {
       changed = changed || v.key == c.key || (is_focus(c.key) && is_focus(v.key));
     }
     one["changed"] = changed;
+    one["of_nothing"] = belongs_to_nothing(c.key, loaded.now.finish);
     const auto origin = loaded.answer.origins.find(c.key);
     one["guessed"] =
         origin != loaded.answer.origins.end() && origin->second.source == Origin::Source::guessed;

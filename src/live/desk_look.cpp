@@ -58,6 +58,7 @@ Reply Desk::picture(const Words& words) {
     version = version_;
     if (word(words, "exposed") == "1") view.light = light_between(shot_.as_in_file(), *loaded);
   }
+  view.finished = word(words, "finished") == "1";
   const bool shade = word(words, "shade") == "1";
   const LivePicture made = look_.at(*loaded, view, shade);
   Reply reply{200, "application/octet-stream", display_bytes(*made.picture), {}};

@@ -77,18 +77,29 @@ void require_aberrations(const Lens& lens) {
         "widest = \"f/1.4\"",
         "lens.widest");
   }
-  for (const ColourPlace& p : lens.colouring) {
-    require_above_zero(p.reach.mm(), "a colour's reach in mm", "lens.colouring.reach");
+  const auto require_colour = [](const std::array<double, 3>& colour, const char* key) {
     double sum = 0.0;
-    for (const double v : p.colour) {
+    for (const double v : colour) {
       sum += v;
       if (v >= 0.0 && std::isfinite(v)) continue;
-      throw OpticsError(fmt::format("a disc's colour holds {:g}; its red, green and blue are 0 or "
-                                    "more",
-                                    v),
-                        "lens.colouring.colour");
+      throw OpticsError(
+          fmt::format("a disc's colour holds {:g}; its red, green and blue are 0 or more", v), key);
     }
-    require_above_zero(sum, "a disc's colour", "lens.colouring.colour");
+    require_above_zero(sum, "a disc's colour", key);
+  };
+  for (const ColourPlace& p : lens.colouring.places) {
+    require_above_zero(p.reach.mm(), "a colour's reach in mm", "lens.colouring.reach");
+    require_colour(p.colour, "lens.colouring.colour");
+  }
+  if (!lens.colouring.tint) return;
+  const DiscTint& tint = *lens.colouring.tint;
+  require_above_zero(tint.reach.mm(), "a tint's reach in mm", "lens.tint.reach");
+  require_above_zero(tint.power, "a tint's power", "lens.tint.power");
+  require_colour(tint.colour, "lens.tint.colour");
+  for (const double share : {tint.least, tint.most}) {
+    if (share >= 0.0 && share <= 1.0) continue;
+    throw OpticsError(fmt::format("{:g} is no share of a tint, 0 to 1", share),
+                      share == tint.least ? "lens.tint.least" : "lens.tint.most");
   }
 }
 

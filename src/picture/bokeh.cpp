@@ -68,7 +68,7 @@ class Drawing {
     const int half = static_cast<int>(std::ceil(reach));
     Picture picture({2 * half + 1, 2 * half + 1}, {0, 0, 0, 1});
     for (std::size_t c = 0; c < 3; ++c) lay(channels[c], c, half, picture);
-    if (!colouring_.empty()) colour(picture);
+    if (colouring_.any()) colour(picture);
     return picture;
   }
 
@@ -146,7 +146,7 @@ class Drawing {
   double pitch_;    // m that are one px of the drawing, down
   double pitch_x_;  // and across: another where the squeeze is not the nominal one
   blur::DiscMaker maker_;
-  std::vector<ColourPlace> colouring_;
+  DiscColouring colouring_;
   double plain_pitch_;
   blur::DiscPlace at_{};
   std::array<double, 3> coc_{};

@@ -5,10 +5,11 @@
 #include <functional>
 #include <string>
 
+#include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
 #include "jolly_iris/picture/picture.hpp"
 
-namespace jolly_iris {
+namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 /// The first index below `count` that is bad, or `count`; on all cores.
 std::size_t first_bad(std::size_t count,

@@ -55,7 +55,7 @@ Vignette::Row Vignette::row(double y) const {
 
 Colouring::Colouring(const VirtualCamera& camera, const GateMap& map, PixelSize size)
     : size_(size) {
-  if (camera.colouring.empty()) return;
+  if (!camera.colouring.any()) return;
   for (int y = 0; y < rows; ++y) {
     for (int x = 0; x < columns; ++x) {
       const DiscPlace place = map.place(static_cast<double>(x) / (columns - 1) * size.width,

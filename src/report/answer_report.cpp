@@ -99,7 +99,7 @@ std::string camera_table(const LoadedShot& l) {
   add(c.aberrations.bends() || c.aberrations.coloured() ||
           c.aberrations.curvature.dioptres() != 0.0,
       "with faults of the lens");
-  add(!c.colouring.empty(), "discs coloured by place");
+  add(c.colouring.any(), "discs coloured by place");
   row("iris", shape, "");
   if (!more.empty()) row("discs", more, "");
   if (c.squeeze != 1.0) {

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "jolly_iris/optics/exposure.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
@@ -51,6 +53,61 @@ std::string grain_text(const GrainFinding& finding) {
   return text;
 }
 
+std::string halo_text(const HaloFinding& finding) {
+  const auto used = std::count_if(finding.lamps.begin(), finding.lamps.end(),
+                                  [](const HaloLamp& l) { return l.used; });
+  if (!finding.halo) {
+    std::string text = wrapped("HALO: not seen; " + finding.no_halo + ".", "", "  ");
+    if (finding.at_most) {
+      text += fmt::format(
+          "  at most {:.2g} % of the light in red, {:.2g} % in green, {:.2g} % in blue, if it "
+          "reaches "
+          "{:.2g} to {:.2g} px\n",
+          100.0 * (*finding.at_most)[0], 100.0 * (*finding.at_most)[1],
+          100.0 * (*finding.at_most)[2], finding.usual_reach_px, 4.0 * finding.usual_reach_px);
+    }
+    return text;
+  }
+  const HaloInPlate& h = *finding.halo;
+  std::string text =
+      fmt::format("HALO, % of the light      red               green             blue\n");
+  text += row("share", h.fraction);
+  text += fmt::format("  reach                  {:.2f} ± {:.2f} px of the plate\n",
+                      h.reach_px.value, h.reach_px.margin);
+  text += fmt::format("  falling power          {:.2f} ± {:.2f}\n", h.power.value, h.power.margin);
+  text += fmt::format("  by {} of {} bright things, those that stand by themselves\n", used,
+                      finding.lamps.size());
+  return text;
+}
+
+Json halo_json(const HaloFinding& finding) {
+  Json j;
+  Json lamps = Json::array();
+  for (const HaloLamp& l : finding.lamps) {
+    Json lamp{
+        {"at_px", l.at}, {"radius_px", l.radius_px}, {"clipped", l.clipped}, {"used", l.used}};
+    if (!l.why.empty()) lamp["why"] = l.why;
+    lamps.push_back(lamp);
+  }
+  if (!finding.halo) {
+    j["not_seen"] = finding.no_halo;
+    if (finding.at_most) {
+      j["at_most"] = *finding.at_most;
+      j["at_most_from_reach_px"] = finding.usual_reach_px;
+      j["at_most_to_reach_px"] = 4.0 * finding.usual_reach_px;
+    }
+    j["lamps"] = lamps;
+    return j;
+  }
+  const HaloInPlate& h = *finding.halo;
+  j["share"] =
+      Json::array({json_of(h.fraction[0]), json_of(h.fraction[1]), json_of(h.fraction[2])});
+  j["reach_px"] = json_of(h.reach_px);
+  j["power"] = json_of(h.power);
+  j["lamps"] = lamps;
+  return j;
+}
+
 Json grain_json(const GrainFinding& finding) {
   Json j;
   if (!finding.grain) {
@@ -74,7 +131,8 @@ Json grain_json(const GrainFinding& finding) {
 Solved say(const FinishMeasurement& found) {
   Solved out;
   out.notes = found.notes;
-  out.text = grain_text(found.grain);
+  out.text = halo_text(found.halo) + "\n" + grain_text(found.grain);
+  out.json["halo"] = halo_json(found.halo);
   out.json["grain"] = grain_json(found.grain);
   const std::string toml = finish_toml(found);
   if (!toml.empty()) out.text += "\nfor the shot file:\n\n" + toml;

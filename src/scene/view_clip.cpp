@@ -88,6 +88,10 @@ std::optional<Reach> reach_in_view(const Scene& scene, std::size_t node, const P
           count();
         }
       }
+      for (const auto& line : part.lines) {
+        polygon = {seen[line[0]], seen[line[1]]};
+        count();
+      }
       for (const auto& triangle : part.triangles) {
         polygon = {seen[triangle[0]], seen[triangle[1]], seen[triangle[2]]};
         count();

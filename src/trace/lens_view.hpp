@@ -70,7 +70,7 @@ class LensView {
   }
 
   bool coloured() const { return lens_.coloured(); }
-  bool colours_discs() const { return !colouring_.empty() && !pinhole_; }
+  bool colours_discs() const { return colouring_.any() && !pinhole_; }
   /// What discs of something at axial distance z are coloured by, at a place of the picture.
   Vec3f disc_colour(double x, double y, double z) const {
     const double right = (x - axis_.x) * width_m_;
@@ -119,7 +119,7 @@ class LensView {
   bool pinhole_;
   double corner_;
   LensSampler lens_{};
-  std::vector<ColourPlace> colouring_;
+  DiscColouring colouring_;
   double width_m_;
   double height_m_;
   Point2 axis_;  // where the picture shows the view axis

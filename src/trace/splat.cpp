@@ -46,6 +46,14 @@ EmitterPoint point_on(const Emitter& e, double s, double t, const Vec3& pupil) {
     return {e.a + r * (std::cos(2.0 * pi * t) * u + std::sin(2.0 * pi * t) * v),
             pi * e.radius * e.radius};
   }
+  if (e.kind == Emitter::Kind::wire) {
+    const Vec3 along = e.b - e.a;
+    const Vec3 to = (pupil - e.middle()).normalized();
+    const Vec3 across = along.cross(to);
+    const double seen = across.length();  // the length as it is seen
+    if (!(seen > 1e-12 * along.length())) return {e.a, 0.0};
+    return {e.a + along * s + across * (e.radius * (2.0 * t - 1.0) / seen), 2.0 * e.radius * seen};
+  }
   const double root = std::sqrt(s);
   const Vec3 at = (1.0 - root) * e.a + root * (1.0 - t) * e.b + root * t * e.c;
   const Vec3 twice = (e.b - e.a).cross(e.c - e.a);

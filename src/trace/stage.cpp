@@ -80,6 +80,7 @@ Vec3f interpolate(const std::vector<Vec3f>& values, const std::array<std::uint32
 double Emitter::reach() const {
   if (kind == Kind::ball) return radius;
   const Vec3 m = middle();
+  if (kind == Kind::wire) return (a - m).length() + radius;
   return std::max({(a - m).length(), (b - m).length(), (c - m).length()});
 }
 
@@ -122,6 +123,12 @@ void Stage::add(const Scene& scene, std::size_t node, const Primitive& primitive
       add_points(node, primitive, material, to_camera);
     } else if (sees(node)) {
       add_lamps(node, primitive, material, to_camera);
+    }
+    return;
+  }
+  if (primitive.kind == Primitive::Kind::lines) {
+    if (!material.emission.is_zero() && sees(node)) {
+      add_wires(node, primitive, material, to_camera, view);
     }
     return;
   }
@@ -206,6 +213,37 @@ void Stage::add_lamps(std::size_t node, const Primitive& primitive, const Materi
       lamp.radiance = lamp.radiance.times(primitive.colours[i]);
     }
     if (!lamp.radiance.is_zero()) emitters_.push_back(lamp);
+  }
+}
+
+// In pieces of a few pixels, so that each lands in a patch of its own.
+void Stage::add_wires(std::size_t node, const Primitive& primitive, const Material& material,
+                      const Affine& to_camera, const LensView& view) {
+  constexpr double nearest = 1e-3;  // m: what is nearer is no picture
+  constexpr double most_pieces = 4096.0;
+  for (const auto& [from, to] : primitive.lines) {
+    const Vec3 a = to_camera * Vec3(primitive.positions[from]);
+    const Vec3 b = to_camera * Vec3(primitive.positions[to]);
+    const double length = (b - a).length();
+    if (!(length > 0.0)) continue;
+    const double depth = std::max(nearest, std::min(-a.z, -b.z));
+    const double px = length / depth * view.focal_px();
+    const auto pieces = static_cast<int>(std::clamp(std::ceil(px / small_px), 1.0, most_pieces));
+    for (int i = 0; i < pieces; ++i) {
+      Emitter wire;
+      wire.kind = Emitter::Kind::wire;
+      wire.a = a + (b - a) * (static_cast<double>(i) / pieces);
+      wire.b = a + (b - a) * (static_cast<double>(i + 1) / pieces);
+      wire.radius = 0.5 * material.line_width_m;
+      wire.radiance = material.emission;
+      if (!primitive.colours.empty()) {
+        const auto t = static_cast<float>((i + 0.5) / pieces);
+        wire.radiance =
+            wire.radiance.times((1.0F - t) * primitive.colours[from] + t * primitive.colours[to]);
+      }
+      wire.node = node;
+      if (!wire.radiance.is_zero()) emitters_.push_back(wire);
+    }
   }
 }
 

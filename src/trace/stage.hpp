@@ -14,17 +14,21 @@
 
 namespace jolly_iris::tracing {
 
-/// Something small that glows: a lamp's ball (seen as a disc facing the viewer) or a triangle.
+/// Something small that glows: a lamp's ball (seen as a disc facing the viewer), a triangle, or a
+/// piece of a wire (round, seen as a band).
 struct Emitter {
-  enum class Kind { ball, triangle };
+  enum class Kind { ball, triangle, wire };
   Kind kind = Kind::ball;
-  Vec3 a = Vec3{};  ///< centre, or first corner
-  Vec3 b = Vec3{};  ///< other corners
+  Vec3 a = Vec3{};  ///< centre, or first corner or end
+  Vec3 b = Vec3{};  ///< other corners, or the other end
   Vec3 c = Vec3{};
-  double radius = 0.0;  ///< of the ball
+  double radius = 0.0;  ///< of the ball or the wire
   Vec3f radiance = Vec3f{};
   std::size_t node = 0;
-  Vec3 middle() const { return kind == Kind::ball ? a : Vec3((a + b + c) / 3.0); }
+  Vec3 middle() const {
+    if (kind == Kind::ball) return a;
+    return kind == Kind::wire ? Vec3((a + b) / 2.0) : Vec3((a + b + c) / 3.0);
+  }
   double reach() const;  ///< radius of a ball that holds it
 };
 
@@ -86,6 +90,8 @@ class Stage {
                   const Affine& to_camera);
   void add_lamps(std::size_t node, const Primitive& primitive, const Material& material,
                  const Affine& to_camera);
+  void add_wires(std::size_t node, const Primitive& primitive, const Material& material,
+                 const Affine& to_camera, const LensView& view);
   bool sees(std::size_t node) const { return sight_.seen.empty() || sight_.seen[node]; }
   double density_of(const Primitive& points) const;
   bool drafted(std::size_t point, double density) const;

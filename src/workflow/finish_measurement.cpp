@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <filesystem>
 
 #include "jolly_iris/optics/transfer.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
@@ -12,6 +14,9 @@ namespace jolly_iris {
 namespace {
 
 constexpr double eight_bits = 255.0;
+constexpr double clips_at = 0.98;
+// Half of a JPEG's block: marks are strongest there.
+constexpr int codec_marks_px = 4;
 
 // Whether all values are among the 256 that a file of eight bits has.
 bool has_eight_bits(const Picture& picture, const PlateEntry& plate) {
@@ -51,16 +56,34 @@ FinishMeasurement measure_finish(const LoadedShot& loaded, std::vector<std::stri
   if (has_eight_bits(read.colour, plate)) out.file_steps = eight_bits;
   out.delivered_px = static_cast<double>(loaded.answer.camera.pixels.width) / read.colour.width();
   out.grain = grain_in(read.colour, {.steps = out.file_steps});
+  // What a codec leaves beside bright things is no halo.
+  const std::string ending = std::filesystem::path(plate.file).extension().string();
+  const bool coded = ending == ".jpg" || ending == ".jpeg" || ending == ".JPG" || ending == ".JPEG";
+  const bool ends_at_white = out.file_steps > 0.0;
+  out.halo = halo_in(read.colour, {.clips_at = ends_at_white ? clips_at : 0.0,
+                                   .codec_px = coded ? codec_marks_px : 0});
   return out;
 }
 
 std::string finish_toml(const FinishMeasurement& found) {
-  if (!found.grain.grain) return {};
+  std::string text;
+  if (found.halo.halo) {
+    const HaloInPlate& h = *found.halo.halo;
+    double most = 0.0;
+    for (const Measured& m : h.fraction) most = std::max(most, m.value);
+    text += fmt::format(
+        "[finish.halo]\nshare  = \"{:.3g} %\"\ncolour = [{:.3g}, {:.3g}, {:.3g}]\nreach  = "
+        "\"{:.3g} "
+        "px\"\npower  = {:.3g}\n",
+        100.0 * most, h.fraction[0].value / most, h.fraction[1].value / most,
+        h.fraction[2].value / most, h.reach_px.value * found.delivered_px, h.power.value);
+  }
+  if (!found.grain.grain) return text;
+  if (!text.empty()) text += "\n";
   const GrainInPlate& g = *found.grain.grain;
   std::array<Measured, 3> grey = g.grey;
   for (std::size_t c = 0; c < 3; ++c) grey[c].value = std::max(grey[c].value, g.black[c].value);
-  std::string text =
-      fmt::format("[finish.grain]\nblack = {}\ngrey  = {}\n", three(g.black), three(grey));
+  text += fmt::format("[finish.grain]\nblack = {}\ngrey  = {}\n", three(g.black), three(grey));
   if (g.size_px.value > g.size_px.margin) {
     text += fmt::format("size  = \"{:.2f} px\"\n", g.size_px.value * found.delivered_px);
   }

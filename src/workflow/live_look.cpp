@@ -123,6 +123,10 @@ class LiveLook::Inside {
     const std::shared_ptr<Preview> preview = preview_for(loaded, draft, out.draft, execution);
     const PixelSize whole = preview->size();
     PreviewView wanted{loaded.answer.camera, whole, view.box, distances(loaded), view.light};
+    if (view.finished) {
+      wanted.finish = loaded.now.finish;
+      wanted.frame = loaded.answer.frame.value_or(0.0);
+    }
     if (draft) {
       wanted.size = draft_size(whole, view.draft.width, view.draft.height);
       out.draft = out.draft || wanted.size != whole;

@@ -10,6 +10,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/depth_map.hpp"
+#include "jolly_iris/picture/finish.hpp"
 #include "jolly_iris/picture/prepared_frame.hpp"
 
 namespace jolly_iris {
@@ -107,7 +108,9 @@ class Preview::Inside {
     if (own.stop_requested()) throw Cancelled();
     Execution stoppable = execution;
     stoppable.stop = own.get_token();
-    return lit(blurred(view, stoppable), view.light);
+    const Finish finish = shown_finish(view);
+    if (!finish.any()) return lit(blurred(view, stoppable), view.light);
+    return finished(view, finish, stoppable);
   }
 
  private:
@@ -147,6 +150,15 @@ class Preview::Inside {
    private:
     Inside& of_;
     std::stop_source* stop_;
+  };
+  // A finished picture, to show again where nothing changed.
+  struct Finished {
+    std::shared_ptr<const Picture> of{};
+    VirtualCamera camera{};
+    Finish finish{};
+    PreviewLight light{};
+    double frame = 0.0;
+    std::shared_ptr<const Picture> picture{};
   };
   struct Waiting {
     const PreviewView* view;
@@ -258,6 +270,43 @@ class Preview::Inside {
     at.discs_reused = reused;
   }
 
+  Finish shown_finish(const PreviewView& view) const {
+    Finish out = view.finish;
+    out.lift.reset();
+    out.smear.reset();
+    if (view.size == size_) return out;
+    out.spikes.reset();
+    out.grain.reset();
+    return out;
+  }
+
+  // Light comes from all of the picture, whatever part is looked at.
+  std::shared_ptr<const Picture> finished(const PreviewView& view, const Finish& finish,
+                                          const Execution& execution) {
+    PreviewView whole = view;
+    whole.box.reset();
+    const std::shared_ptr<const Picture> of = blurred(whole, execution);
+    const bool there = last_.picture && last_.of == of && last_.camera == view.camera &&
+                       last_.finish == finish && last_.light == view.light &&
+                       last_.frame == view.frame;
+    if (!there) {
+      FinishSettings settings;
+      settings.factor = view.light.factor;
+      settings.gains = view.light.gains;
+      settings.frame = view.frame;
+      settings.execution = execution;
+      last_ = {
+          of,
+          view.camera,
+          finish,
+          view.light,
+          view.frame,
+          std::make_shared<const Picture>(after_lens(*of, view.camera, finish, settings).picture)};
+    }
+    if (!view.box) return last_.picture;
+    return std::make_shared<const Picture>(crop({*last_.picture, {}, {}}, *view.box).colour);
+  }
+
   static std::shared_ptr<const Picture> lit(std::shared_ptr<const Picture> picture,
                                             const PreviewLight& light) {
     if (light == PreviewLight{}) return picture;
@@ -287,6 +336,7 @@ class Preview::Inside {
   Size whole_{};
   std::list<Size> smaller_{};
   std::list<Made> made_{};
+  Finished last_{};
   PreviewCounts counts_{};
   std::mutex row_;
   std::list<Waiting> waiting_{};

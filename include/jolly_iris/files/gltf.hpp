@@ -1,9 +1,9 @@
 // Reading glTF 2.0 (.gltf and .glb) into a Scene.
 //
-// Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual, and three `extras` of our
-// own: `point_diameter_m` on a material (for points), `sky` and `ground` (linear colours) on the
-// scene. Animations of translation, rotation and scale become channels. Textures, skins and morphs
-// are left alone.
+// Beyond core glTF: KHR_materials_emissive_strength, KHR_lights_punctual, and four `extras` of our
+// own: `point_diameter_m` and `line_width_m` on a material, `sky` and `ground` (linear colours) on
+// the scene. Animations of translation, rotation and scale become channels. Textures, skins and
+// morphs are left alone.
 #pragma once
 
 #include <filesystem>

@@ -18,7 +18,6 @@
 #pragma once
 
 #include <array>
-#include <vector>
 
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/units.hpp"
@@ -44,22 +43,5 @@ struct Aberrations {
   bool bends() const { return spherical.mm() != 0.0 || coma.mm() != 0.0; }
   friend bool operator==(const Aberrations&, const Aberrations&) = default;
 };
-
-/// A free colouring of discs by their place in the frame. It is no fault of a lens but a wish: what
-/// is sharp keeps its colour, discs keep their luminance.
-struct ColourPlace {
-  Length right{};  ///< place on the gate, from the axis, as seen in the scene
-  Length up{};
-  std::array<double, 3> colour{1.0, 1.0, 1.0};  ///< linear RGB, ≥ 0, not all 0
-  Length reach{};  ///< how far it takes over: half of its say is left at this distance, > 0
-  friend bool operator==(const ColourPlace&, const ColourPlace&) = default;
-};
-
-/// The colour of discs at a place: the places' colours and white, each by its say. Without places
-/// it is white. Luminance (Rec.709) is 1.
-std::array<double, 3> disc_colour(const std::vector<ColourPlace>& places, Length right, Length up);
-
-/// How much of it a disc takes: none up to 2 px of blur, all from 8 px on.
-double colour_fraction(double coc_px);
 
 }  // namespace jolly_iris

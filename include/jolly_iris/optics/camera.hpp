@@ -14,6 +14,7 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/blur_override.hpp"
 #include "jolly_iris/optics/body.hpp"
+#include "jolly_iris/optics/disc_colouring.hpp"
 #include "jolly_iris/optics/distortion.hpp"
 #include "jolly_iris/optics/iris.hpp"
 #include "jolly_iris/optics/lens.hpp"
@@ -46,7 +47,7 @@ struct VirtualCamera {
   Iris iris{};
   std::vector<VignettingRim> vignetting{};
   Aberrations aberrations{};
-  std::vector<ColourPlace> colouring{};
+  DiscColouring colouring{};
   /// D / D_widest: how far the lens is open, 1 where its widest stop is not known. Faults go by it.
   double open_against_widest = 1.0;
   BlurOverride blur_override{};

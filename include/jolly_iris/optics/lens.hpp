@@ -17,6 +17,7 @@
 
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/aberrations.hpp"
+#include "jolly_iris/optics/disc_colouring.hpp"
 #include "jolly_iris/optics/distortion.hpp"
 #include "jolly_iris/optics/iris.hpp"
 #include "jolly_iris/optics/take.hpp"
@@ -88,7 +89,7 @@ struct Lens {
   std::vector<VignettingRim> vignetting{};
   std::vector<LossPoint> loss{};  ///< measured, by rising height; replaces what is computed
   Aberrations aberrations{};
-  std::vector<ColourPlace> colouring{};
+  DiscColouring colouring{};
 };
 
 /// @throws OpticsError naming the key of the first value that no lens has

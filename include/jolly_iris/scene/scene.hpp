@@ -25,16 +25,19 @@ struct Material {
   /// balls. Others are opaque discs that face whoever looks, in their own colour (glTF 2.0, section
   /// 3.9.6), lit where they have normals.
   double point_diameter_m = 0.01;
+  /// Of each line likewise: lines that glow are wires of light, others are not seen.
+  double line_width_m = 0.002;
 };
 
-/// Triangles or points with one material. Positions are in the mesh's own space.
+/// Triangles, points or lines with one material. Positions are in the mesh's own space.
 struct Primitive {
-  enum class Kind { triangles, points };
+  enum class Kind { triangles, points, lines };
   Kind kind = Kind::triangles;
   std::vector<Vec3f> positions{};
   std::vector<Vec3f> normals{};                           ///< empty, or one a position
   std::vector<Vec3f> colours{};                           ///< empty, or one a position; × base
   std::vector<std::array<std::uint32_t, 3>> triangles{};  ///< for `triangles`
+  std::vector<std::array<std::uint32_t, 2>> lines{};      ///< for `lines`: both ends
   std::optional<std::size_t> material{};
 };
 

@@ -38,6 +38,7 @@ struct LiveView {
   PixelSize draft{480, 270};  ///< the most a draft has
   std::optional<Box> box{};   ///< a part of the whole picture, px of it; no draft
   PreviewLight light{};       ///< see light_between
+  bool finished = false;      ///< the shot's finish besides, as PreviewView has it
 };
 
 struct LivePicture {

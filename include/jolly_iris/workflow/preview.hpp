@@ -14,6 +14,7 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/optics/finish.hpp"
 #include "jolly_iris/optics/white.hpp"
 #include "jolly_iris/picture/defocus.hpp"
 
@@ -34,6 +35,10 @@ struct PreviewView {
   /// Of layers without depth, one a layer; empty: all have depth.
   std::vector<std::optional<Length>> distances{};
   PreviewLight light{};
+  /// What comes behind the lens, from halo to grain; lift and smear come before it and are left
+  /// out. A draft has no spikes, which take long, and no grain, whose size it cannot show.
+  Finish finish{};
+  double frame = 0.0;  ///< whose grain
 };
 
 /// What was made so far, and what was not.

@@ -24,7 +24,7 @@ class MeasureVerb : public ShotVerb {
   void add_options(OptionSet& options) override {
     add_shot(options, "tilt_deg.value");
     options.flag("--discs", discs_, "measure the plate's discs, also where edges are drawn");
-    options.flag("--finish", finish_, "measure the plate's grain, as lines for [finish]");
+    options.flag("--finish", finish_, "measure the plate's halo and grain, as lines for [finish]");
     add_disc_search(options, search_.min_px, boxes_);
     options.value("--overlay", overlay_, "draw the plate with what was found in it",
                   "FILE.png|svg");

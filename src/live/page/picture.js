@@ -28,7 +28,8 @@ export const part = () => {
   return { x, y, width, height };
 };
 const ways_of_showing = () => ({
-  ...($("shade").checked ? { shade: "1" } : {}), ...($("exposed").checked ? { exposed: "1" } : {})
+  ...($("shade").checked ? { shade: "1" } : {}), ...($("exposed").checked ? { exposed: "1" } : {}),
+    ...($("finished").checked ? { finished: "1" } : {})
 });
 const draft_size = { w: 480, h: 300 };
 // What a draft is asked for with a change; nothing where a part is looked at.
@@ -181,6 +182,7 @@ choices("zooms", "zoom", [["fit", "fit"], ["1", "1:1"], ["4", "4:1"]], (value) =
 });
 $("shade").addEventListener("change", refresh);
 $("exposed").addEventListener("change", refresh);
+$("finished").addEventListener("change", refresh);
 window.addEventListener("resize", () => { fit(); refresh(); });
 
 const divide = (at) => {

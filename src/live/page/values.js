@@ -140,7 +140,9 @@ export const fill_row = (c) => {
   e.c = c;
   e.row.classList.toggle("changed", c.changed);
   e.row.classList.toggle("guessed", c.guessed);
-  e.row.title = c.noted === null ? "" : "in the file: " + text_of(c, c.noted);
+  e.row.title = c.of_nothing ? "turn up what it belongs to first"
+    : c.noted === null ? "" : "in the file: " + text_of(c, c.noted);
+  e.range.disabled = e.text.disabled = c.of_nothing;
   const moving = pending.has(c.key) || under_way.has(c.key);
   e.range.min = c.law === "whole" ? c.min : 0;
   e.range.max = c.law === "whole" ? c.max : c.law === "stop" && !free_stop ? marks_of(c).length - 1 : fine;

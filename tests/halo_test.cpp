@@ -1,0 +1,86 @@
+// The halo of a plate: found where there is one, with margins that hold; else a limit, and why.
+#include <gtest/gtest.h>
+
+#include "jolly_iris/measure/halo_in_plate.hpp"
+#include "plates/haloed.hpp"
+#include "support.hpp"
+
+namespace jolly_iris {
+namespace halo_test {
+
+using testing::holds;
+
+TEST(HaloInPlate, MarginsHoldOnPlatesOfKnownHalo) {
+  const int plates = testing::cases(8, 1);
+  int told = 0;
+  int held = 0;
+  for (int i = 0; i < plates; ++i) {
+    const plates::HaloedPlate p =
+        plates::haloed_plate(7301U + static_cast<std::uint32_t>(i), false);
+    const HaloFinding f = halo_in(p.picture, {.clips_at = 0.0});
+    if (!f.halo) continue;
+    ++told;
+    held += std::abs(f.halo->fraction[1].value - p.fraction[1]) <= f.halo->fraction[1].margin;
+    EXPECT_NEAR(f.halo->power.value, p.power, 3.0 * f.halo->power.margin) << i;
+    EXPECT_LT(f.halo->fraction[1].margin, f.halo->fraction[1].value) << i;
+  }
+  // Two standard deviations: of eight, two or more misses would be chance in one of twenty.
+  EXPECT_GE(told, testing::cases(2, 0));
+  EXPECT_GE(held, told - 1);
+}
+
+// A frame with lamps that shine nowhere but where they are.
+Picture lamps_alone(float value) {
+  Picture p({400, 240}, {0.02F, 0.02F, 0.02F, 1.0F});
+  std::mt19937 random(3);
+  std::normal_distribution<float> normal(0.0F, 0.001F);
+  for (Rgba& v : p.pixels()) {
+    for (std::size_t c = 0; c < 3; ++c) v[c] += normal(random);
+  }
+  for (const auto& [x, y, r] :
+       {std::array{60, 60, 6}, std::array{200, 80, 9}, std::array{330, 60, 4},
+        std::array{110, 170, 8}, std::array{280, 170, 12}}) {
+    for (int j = -r; j <= r; ++j) {
+      for (int i = -r; i <= r; ++i) {
+        if (i * i + j * j <= r * r) p.at(x + i, y + j) = {value, value, value, 1.0F};
+      }
+    }
+  }
+  return p;
+}
+
+TEST(HaloInPlate, NotSeenIsAnAnswerWithALimit) {
+  const HaloFinding f = halo_in(lamps_alone(8.0F), {.clips_at = 0.0});
+  EXPECT_FALSE(f.halo);
+  ASSERT_TRUE(f.at_most);
+  for (const double most : *f.at_most) {
+    EXPECT_GT(most, 0.0);
+    EXPECT_LT(most, 0.01);
+  }
+  EXPECT_TRUE(holds(f.no_halo, "no more light than chance"));
+  EXPECT_EQ(f.lamps.size(), 5U);
+}
+
+TEST(HaloInPlate, ClippedLampsDoNotTellAShare) {
+  const HaloFinding f = halo_in(lamps_alone(1.0F), {.clips_at = 0.98});
+  EXPECT_FALSE(f.halo);
+  EXPECT_FALSE(f.at_most);
+  EXPECT_TRUE(holds(f.no_halo, "a darker exposure of the same lamps would settle it"));
+}
+
+TEST(HaloInPlate, SaysWhyThereIsNoWitness) {
+  const HaloFinding none = halo_in(Picture({200, 120}, {0.1F, 0.1F, 0.1F, 1.0F}));
+  EXPECT_TRUE(holds(none.no_halo, "nothing in it is far brighter"));
+  for (const PixelSize size : {PixelSize{1, 40}, PixelSize{1, 1}, PixelSize{300, 2}}) {
+    EXPECT_FALSE(halo_in(Picture(size, {0.0F, 0.0F, 0.0F, 1.0F})).halo);
+  }
+  Picture big({200, 120}, {0.01F, 0.01F, 0.01F, 1.0F});
+  for (int y = 30; y < 90; ++y) {
+    for (int x = 0; x < 200; ++x) big.at(x, y) = {1e6F, 1e6F, 1e6F, 1.0F};
+  }
+  const HaloFinding wall = halo_in(big, {.clips_at = 0.0});
+  EXPECT_FALSE(wall.halo);
+}
+
+}  // namespace halo_test
+}  // namespace jolly_iris
