@@ -96,7 +96,7 @@ BUILD=${BUILD:-release} docs/make_pairs.sh
 BUILD=${BUILD:-release} docs/make_finish_pairs.sh
 "$tool/jolly-iris" bokeh demo/regatta/oval.shot.toml -o "$shots/bokeh.png"
 looks=
-for n in clean six-sided soft swirl hollow-rims mirror oval onion dusty fringed comets heart; do
+for n in clean six-sided soft swirl hollow-rims oval onion fringed comets hazy starry streaked; do
   looks+=${looks:+,}../looks/$n.look.toml
 done
 "$tool/jolly-iris" bokeh "$hero" --set take.stop=f/1.4 --set lens.widest=f/1.4 --vary "lens.look=$looks" \

@@ -184,7 +184,7 @@ std::vector<Control> all_controls(const LoadedShot& loaded) {
          if (!l.now.finish.streak) return std::nullopt;
          return l.now.finish.streak->direction.degrees();
        }},
-      {"finish", "finish.corners", "darker corners", Law::linear, -1, 4, "", " stops", 3,
+      {"finish", "finish.corners", "corners", Law::linear, -1, 4, "", " stops", 3,
        [](const LoadedShot& l) -> std::optional<double> {
          return l.now.finish.corners ? l.now.finish.corners->stops : 0.0;
        }},

@@ -70,7 +70,9 @@ std::vector<Source> sources_of(const Picture& plate, const BrightThing& thing,
 // with what it lost.
 std::vector<Source> unspread(std::vector<Source> seen, const GuessedHalo& guess,
                              double largest_px) {
+  constexpr std::size_t most_pixels = 20'000;  // of a wall, little of its light is near an edge
   if (!(guess.fraction[0] + guess.fraction[1] + guess.fraction[2] > 0.0)) return seen;
+  if (seen.size() > most_pixels) return seen;
   // Pixels are whole steps apart.
   std::vector<float> at;
   const auto kernel = [&](double dx, double dy) {
@@ -221,6 +223,24 @@ std::vector<Skirt> skirts_of(const Picture& plate, const BrightThings& bright,
     sources.push_back(
         sources_of(plate, t, grounds.back(), std::max(1, static_cast<int>(t.radius_px / 6.0))));
   }
+  // What a thing lost counts for its neighbours too.
+  parallel_for(std::size_t{0}, sources.size(), [&](std::size_t i) {
+    const auto seen = sources_of(plate, bright.things[i], grounds[i], 1);
+    const auto own = unspread(seen, guess, largest_px);
+    std::array<double, 3> before{};
+    std::array<double, 3> after{};
+    for (std::size_t k = 0; k < seen.size(); ++k) {
+      for (std::size_t c = 0; c < 3; ++c) {
+        before[c] += seen[k].light[c];
+        after[c] += own[k].light[c];
+      }
+    }
+    for (Source& s : sources[i]) {
+      for (std::size_t c = 0; c < 3; ++c) {
+        if (before[c] > 0.0) s.light[c] *= after[c] / before[c];
+      }
+    }
+  });
   std::vector<Source> wholes;
   for (std::size_t i = 0; i < sources.size(); ++i) {
     Source whole{bright.things[i].at[0], bright.things[i].at[1], {}};

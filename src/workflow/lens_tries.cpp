@@ -9,6 +9,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/defocus.hpp"
+#include "jolly_iris/picture/finish.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/trace/trace.hpp"
 
@@ -63,6 +64,24 @@ PixelSize fitting(const VirtualCamera& c, const SceneLook& look) {
           std::max(9, static_cast<int>(width * c.pixels.height / c.pixels.width))};
 }
 
+Picture behind_the_lens(const Picture& picture, const LoadedShot& loaded,
+                        const Execution& execution) {
+  const Finish& finish = loaded.now.finish;
+  if (!finish.any()) return picture;
+  return after_lens(picture, loaded.answer.camera, finish,
+                    {.frame = loaded.answer.frame.value_or(0.0), .execution = execution})
+      .picture;
+}
+
+// With the finish that a look may have; what moves stands still here.
+Picture through_the_lens(const Frame& sharp, const LoadedShot& loaded,
+                         const DefocusSettings& settings) {
+  if (!loaded.now.finish.any()) return defocus(sharp, loaded.answer.camera, settings);
+  const Frame lifted{before_lens(sharp.colour, loaded.now.finish).picture, sharp.depth, {}};
+  return behind_the_lens(defocus(lifted, loaded.answer.camera, settings), loaded,
+                         settings.execution);
+}
+
 }  // namespace
 
 LensTries try_values(const ShotRequest& shot, const Steps& steps, std::vector<std::string>& files) {
@@ -108,16 +127,17 @@ TriedScenes render_tries(const LensTries& tries, const SceneLook& look,
     settings.samples = 64;
     settings.execution = part;
     if (look.traced) {
-      out.pictures.push_back(trace(*loaded.scene, c, loaded.answer.place, settings).colour);
+      const Frame truth = trace(*loaded.scene, c, loaded.answer.place, settings);
+      out.pictures.push_back(behind_the_lens(truth.colour, loaded, part));
     } else if (sharp) {
-      out.pictures.push_back(defocus(*sharp, c, blur));
+      out.pictures.push_back(through_the_lens(*sharp, loaded, blur));
     } else {
       settings.pinhole = true;
       settings.size = PixelSize{2 * settings.size->width, 2 * settings.size->height};
       settings.samples = 16;
       blur.execution = {part.threads, {}, part.stop};
-      out.pictures.push_back(
-          defocus(trace(*loaded.scene, c, loaded.answer.place, settings), c, blur));
+      const Frame seen = trace(*loaded.scene, c, loaded.answer.place, settings);
+      out.pictures.push_back(through_the_lens(seen, loaded, blur));
     }
   }
   return out;
