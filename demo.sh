@@ -29,6 +29,9 @@ run trace "$shot" --half --samples 64 -o out/hero.trace.png
 run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
 run finish "$shot" out/hero.defocus.exr --set "finish.halo.share=6 %" --set "finish.halo.reach=0.4 %" \
   --set finish.grain.grey=0.006 -o out/hero.finish.png
+passing=demo/regatta/passing.shot.toml
+run trace "$passing" --frame 1013 --half --pinhole --motion --samples 16 -o out/passing.exr
+run defocus "$passing" out/passing.exr --frame 1013 --finish -o out/passing.png
 run trace "$shot" --half --samples 16 -o out/test.exr
 run samples "$shot" out/test.exr --depth demo/regatta/pinhole.exr --rays 16 --took "40 s"
 run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
@@ -66,6 +69,7 @@ Look at:
   out/hero.trace.png          the truth: the scene ray-traced through the lens
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
   out/hero.finish.png         the same with soft light around lamps, and grain
+  out/passing.png             a boat that passes while the shutter is open, smeared and blurred
   out/oval.bokeh.png          what discs look like over the frame
   out/hero.rims.png           the same blur with bright rims: a look of demo/looks
   out/hero.discs.png          the discs found in the plate

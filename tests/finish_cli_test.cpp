@@ -140,7 +140,7 @@ TEST(FinishCommand, MistakesNameTheirKeys) {
     EXPECT_FALSE(std::filesystem::exists(folder / "x.exr"));
   };
   refused({}, {"says nothing of a finish", "finish.halo.share"});
-  refused({"finish.halo.share=5 %"}, {"finish.halo.reach", "reach = \"6 px\""});
+  refused({"finish.halo.reach=6 px"}, {"finish.halo.share", "share = \"4 %\""});
   refused({"finish.halo.share=140 %", "finish.halo.reach=3 px"},
           {"finish.halo.share", "0 to 100 %"});
   refused({halo[0], halo[1], "finish.halo.power=2"}, {"finish.halo.power", "infinitely far"});

@@ -11,7 +11,7 @@ namespace halo_test {
 using testing::holds;
 
 TEST(HaloInPlate, MarginsHoldOnPlatesOfKnownHalo) {
-  const int plates = testing::cases(8, 1);
+  const int plates = testing::cases(4, 1);
   int told = 0;
   int held = 0;
   for (int i = 0; i < plates; ++i) {
@@ -24,7 +24,7 @@ TEST(HaloInPlate, MarginsHoldOnPlatesOfKnownHalo) {
     EXPECT_NEAR(f.halo->power.value, p.power, 3.0 * f.halo->power.margin) << i;
     EXPECT_LT(f.halo->fraction[1].margin, f.halo->fraction[1].value) << i;
   }
-  // Two standard deviations: of eight, two or more misses would be chance in one of twenty.
+  // Two standard deviations: of four, two misses would be chance in one of seventy.
   EXPECT_GE(told, testing::cases(2, 0));
   EXPECT_GE(held, told - 1);
 }

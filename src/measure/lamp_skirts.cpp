@@ -55,7 +55,7 @@ std::vector<Source> sources_of(const Picture& plate, const BrightThing& thing,
         all += own;
       }
       s.x += all * (pixels[k] % width + 0.5);
-      s.y += all * (pixels[k] / width + 0.5);
+      s.y += all * (static_cast<double>(pixels[k] / width) + 0.5);
       weight += all;
     }
     if (!(weight > 0.0)) continue;
@@ -76,7 +76,7 @@ std::vector<Source> unspread(std::vector<Source> seen, const GuessedHalo& guess,
   // Pixels are whole steps apart.
   std::vector<float> at;
   const auto kernel = [&](double dx, double dy) {
-    const auto squared = static_cast<std::size_t>(dx * dx + dy * dy + 0.5);
+    const auto squared = static_cast<std::size_t>(std::lround(dx * dx + dy * dy));
     while (at.size() <= squared) {
       const double r = std::sqrt(static_cast<double>(at.size()));
       // Of its own light a pixel keeps what falls into a circle of its area.

@@ -334,7 +334,7 @@ void MovedPixels::show(Tile& tile, double t) const {
         const HiddenPixel& p = hidden_[h];
         const auto& v = v_[p.like];
         put(static_cast<float>(p.at % width) + 0.5F + v[0] * ft,
-            static_cast<float>(p.at / width) + 0.5F + v[1] * ft, key(p.like),
+            static_cast<float>(static_cast<int>(p.at / width)) + 0.5F + v[1] * ft, key(p.like),
             static_cast<std::uint32_t>(v_.size()) + h);
       }
     }

@@ -122,7 +122,7 @@ ShutterTrace trace_open_shutter(const LoadedShot& loaded, std::optional<int> mom
   const double frame = frame_of(loaded, {});
   ShutterTrace out;
   if (!moves(loaded)) {
-    out.notes.push_back(
+    out.notes.emplace_back(
         "nothing moves in this shot: its scene has no animation and its camera no track");
   }
   if (moments) {
@@ -176,7 +176,7 @@ FoundMotion motion_in(const std::string& picture, const Frame& frame, bool half,
       break;
   }
   if (smear.from != Smear::From::vectors && !moves(loaded)) {
-    out.notes.push_back(
+    out.notes.emplace_back(
         "smear: nothing moves in this shot: its scene has no animation and its camera no track");
   }
   return out;
