@@ -76,7 +76,8 @@ BrightThings bright_things_in(const Picture& plate, double clips_at) {
       thing.pixels.push_back(i);
       ++core;
       const double x = i % width + 0.5;
-      const double y = static_cast<double>(i / width) + 0.5;
+      const std::uint32_t row = i / width;
+      const double y = row + 0.5;
       light += static_cast<double>(v);
       thing.at[0] += static_cast<double>(v) * x;
       thing.at[1] += static_cast<double>(v) * y;

@@ -55,7 +55,8 @@ std::vector<Source> sources_of(const Picture& plate, const BrightThing& thing,
         all += own;
       }
       s.x += all * (pixels[k] % width + 0.5);
-      s.y += all * (static_cast<double>(pixels[k] / width) + 0.5);
+      const std::uint32_t row = pixels[k] / width;
+      s.y += all * (row + 0.5);
       weight += all;
     }
     if (!(weight > 0.0)) continue;
