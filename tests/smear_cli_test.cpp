@@ -158,6 +158,58 @@ TEST(SmearCommand, SaysWhatIsNotKnown) {
   EXPECT_TRUE(holds_all(both.err, {"--motion belongs to --pinhole"}));
 }
 
+TEST(SmearCommand, AMarginThatLeavesNothingIsRefusedBeforeAnythingIsTraced) {
+  const TempFolder folder;
+  const std::string cg = rendered(folder);
+  for (const std::string verb : {"finish", "defocus"}) {
+    std::vector<std::string> args{verb,     passing, cg,    "--frame", "1013",          "--margin",
+                                  "160,10", "--set", small, "-o",      folder / "a.exr"};
+    if (verb == "defocus") args.push_back("--finish");
+    const Ran r = run(args);
+    EXPECT_EQ(r.code, 3) << r.err;
+    EXPECT_TRUE(holds_all(r.err, {"a margin of 160 and 10 px leaves nothing"}));
+  }
+}
+
+TEST(SmearCommand, DepthCountsAsTheShotSaysAlsoForACameraThatMoves) {
+  const TempFolder folder;
+  const std::string shot = demo("drift.shot.toml");  // its depth pictures are normalised
+  const std::string cg = folder / "drift.exr";
+  ASSERT_EQ(run({"trace", shot, "--frame", "1049", "--set", small, "--pinhole", "--samples", "2",
+                 "-o", cg})
+                .code,
+            0);
+  Frame coded = read_picture(cg);
+  for (float& z : coded.depth) {  // 0.5 to 50 m, white near
+    const float t = (std::min(z, 50.0F) - 0.5F) / 49.5F;
+    z = 1.0F - t;
+  }
+  write_picture(folder / "coded.exr", coded);
+  const auto longest = [&](const std::string& picture) {
+    const Ran r = run(with({"finish", shot, picture, "--frame", "1049", "-o", folder / "a.exr"},
+                           {small, "finish.smear.from=camera", "finish.smear.times=8"}));
+    EXPECT_EQ(r.code, 0) << r.err;
+    const auto at = r.err.find("smear: up to ");
+    return at == std::string::npos ? -1.0 : std::stod(r.err.substr(at + 13));
+  };
+  const double axial = longest(cg);
+  EXPECT_GT(axial, 1.0);
+  EXPECT_NEAR(longest(folder / "coded.exr"), axial, 0.11);
+}
+
+TEST(SmearCommand, MotionIsWrittenWithTheSamePixelsAsAnyPicture) {
+  const TempFolder folder;
+  const std::string out = folder / "m.exr";
+  ASSERT_EQ(run({"trace", demo("oval.shot.toml"), "--pinhole", "--motion", "--squeezed",
+                 "--samples", "1", "--set", small, "-o", out})
+                .code,
+            0);
+  EXPECT_NEAR(read_plate_facts(out).pixel_aspect.value_or(1.0), 2.0, 1e-6);
+  const Ran r = run({"trace", passing, "--pinhole", "--motion", "-o", folder / "m.png"});
+  EXPECT_EQ(r.code, 2);
+  EXPECT_TRUE(holds_all(r.err, {"only an EXR keeps motion"}));
+}
+
 TEST(SmearCommand, TheTruthSharesItsRaysAmongMoments) {
   const TempFolder folder;
   const std::string out = folder / "t.exr";

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <limits>
 #include <numbers>
+#include <random>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
@@ -252,6 +253,21 @@ TEST(Smear, OddShapesAndSizes) {
                         }),
                         {"pixel 5, 1", "-1"}));
   EXPECT_THROW((void)smeared(frame, all_go({20, 10}, 1.0F, 0.0F), {0.0, 0.0}), OpticsError);
+}
+
+// Nothing but edges: memory and time stay in bounds, and what comes out is a picture.
+TEST(Smear, NoiseIsSmearedToo) {
+  const PixelSize size{320, 240};
+  std::mt19937 random(5);
+  std::uniform_real_distribution<float> unit(0.0F, 1.0F);
+  Frame frame = field(size, 0.2F, 5.0F);
+  MotionVectors v = all_go(size, 0.0F, 0.0F);
+  for (std::size_t i = 0; i < frame.depth.size(); ++i) {
+    frame.depth[i] = 0.5F + 20.0F * unit(random);
+    v.px_a_frame[i] = {800.0F * (unit(random) - 0.5F), 800.0F * (unit(random) - 0.5F)};
+  }
+  const Picture out = smeared(frame, v, shutter_span(0.5, ShutterPlace::centred)).picture;
+  for (const Rgba& p : out.pixels()) EXPECT_NEAR(p[0], 0.2F, 1e-4F);
 }
 
 TEST(Smear, IsTheSameOnAnyNumberOfThreads) {

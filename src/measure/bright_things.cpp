@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "optics/quantile.hpp"
+
 namespace jolly_iris::measuring {
 
 namespace {
@@ -31,9 +33,7 @@ float median_light(const Picture& plate) {
   for (std::size_t i = 0; i < plate.pixels().size(); i += every) {
     some.push_back(mean_of(plate.pixels()[i]));
   }
-  const auto middle = some.begin() + static_cast<std::ptrdiff_t>(some.size() / 2);
-  std::nth_element(some.begin(), middle, some.end());
-  return *middle;
+  return upper_median(some);
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "optics/quantile.hpp"
 #include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
@@ -31,13 +32,6 @@ std::pair<int, int> point_of(const HaloShape& s) {
   const double j = std::log((s.power - 2.0) / least_power) / std::log(power_step);
   return {std::clamp(static_cast<int>(std::lround(i)), 0, most_reach),
           std::clamp(static_cast<int>(std::lround(j)), 0, most_power)};
-}
-
-double middle_of(std::vector<double> v) {
-  if (v.empty()) return 0.0;
-  const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-  std::nth_element(v.begin(), middle, v.end());
-  return *middle;
 }
 
 double light_of(const SkirtPlace& place, std::size_t channel,
@@ -254,7 +248,7 @@ void SkirtFit::weigh(const HaloFit& fit) {
         if (r + 1 < skirt_rings) {
           near.insert(near.end(), by_ring[r + 1].begin(), by_ring[r + 1].end());
         }
-        sigma[r] = std::max(1.4826 * middle_of(std::move(near)), 1e-7);
+        sigma[r] = std::max(1.4826 * upper_median(near), 1e-7);
       }
       for (std::size_t i = 0; i < left.size(); ++i) {
         const double scale = sigma[static_cast<std::size_t>(of.places[i].ring)];

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "optics/quantile.hpp"
 #include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
@@ -118,10 +119,7 @@ std::array<double, 3> ground_of(const Picture& plate, const BrightThings& bright
   }
   std::array<double, 3> out{};
   for (std::size_t c = 0; c < 3; ++c) {
-    if (seen[c].empty()) continue;
-    const auto middle = seen[c].begin() + static_cast<std::ptrdiff_t>(seen[c].size() / 2);
-    std::nth_element(seen[c].begin(), middle, seen[c].end());
-    out[c] = static_cast<double>(*middle);
+    out[c] = static_cast<double>(upper_median(seen[c]));
   }
   return out;
 }

@@ -82,6 +82,18 @@ std::string encoded(const std::string& path, const Sheet& sheet) {
   return {bytes.begin(), bytes.end()};
 }
 
+void put_attributes(OIIO::ImageSpec& spec, const std::map<std::string, std::string>& attributes) {
+  for (const auto& [name, value] : attributes) {
+    if (name == "PixelAspectRatio") {  // files keep it as a number
+      spec.attribute(name, std::stof(value));
+    } else if (name == "Orientation") {
+      spec.attribute(name, std::stoi(value));
+    } else if (!value.empty()) {
+      spec.attribute(name, value);
+    }
+  }
+}
+
 }  // namespace
 
 std::string trimmed(std::string text) {
@@ -96,15 +108,7 @@ std::string encode(const std::string& path, const Frame& frame,
   Sheet sheet =
       is("exr") ? exr_sheet(frame)
                 : viewing_sheet(frame, is("jpg") || is("jpeg"), is("tif") || is("tiff"), quality);
-  for (const auto& [name, value] : attributes) {
-    if (name == "PixelAspectRatio") {  // files keep it as a number
-      sheet.spec.attribute(name, std::stof(value));
-    } else if (name == "Orientation") {
-      sheet.spec.attribute(name, std::stoi(value));
-    } else if (!value.empty()) {
-      sheet.spec.attribute(name, value);
-    }
-  }
+  put_attributes(sheet.spec, attributes);
   return encoded(path, sheet);
 }
 
@@ -132,9 +136,7 @@ std::string encode_layers(const std::string& path, const Frame& frame,
     }
   }
   sheet.data = std::move(data);
-  for (const auto& [name, value] : attributes) {
-    if (!value.empty()) sheet.spec.attribute(name, value);
-  }
+  put_attributes(sheet.spec, attributes);
   return encoded(path, sheet);
 }
 

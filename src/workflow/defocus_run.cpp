@@ -16,42 +16,13 @@
 #include "jolly_iris/workflow/finish_run.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
+#include "picture/require_finite.hpp"
+#include "workflow/coded_depth.hpp"
 #include "workflow/run_fingerprint.hpp"
 
 namespace jolly_iris {
 
 namespace {
-
-// A file's own trouble is told with its name.
-template <class Work>
-auto of_file(const std::string& file, const Work& work) {
-  try {
-    return work();
-  } catch (const PictureError& e) {
-    throw PictureError(file + ": " + e.what());
-  }
-}
-
-// Depth as the shot says it counts, or from a picture of its own.
-void decode(const DefocusRequest& request, const LoadedShot& loaded, const std::string& name,
-            Frame& frame, std::vector<std::string>& notes, std::vector<std::string>& files) {
-  DepthCode code = loaded.now.depth ? loaded.now.depth->code : DepthCode{};
-  // What we wrote says itself how it counts, whatever the other program's pictures do.
-  if (loaded.now.depth && read_origin(request.depth.empty() ? name : request.depth).axial_depth) {
-    code = {};
-  }
-  const PixelSize size = frame.colour.size();
-  if (!request.depth.empty()) {
-    files.push_back(request.depth);
-    Frame picture = read_values(request.depth);
-    notes.insert(notes.end(), picture.notes.begin(), picture.notes.end());
-    frame.depth = of_file(request.depth,
-                          [&] { return axial_depth(picture, code, loaded.answer.camera, size); });
-  } else if (frame.has_depth() && loaded.now.depth) {
-    frame.depth =
-        of_file(name, [&] { return axial_depth(frame, code, loaded.answer.camera, size); });
-  }
-}
 
 // Signed px from a picture of discs; of 0 … 1, times the largest.
 std::vector<float> discs_of(const DefocusRequest& request, PixelSize size,
@@ -178,7 +149,7 @@ std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedS
                        holds_out(name)};
     notes.insert(notes.end(), layer.frame.notes.begin(), layer.frame.notes.end());
     if (!is_plate(name, loaded) && read_origin(name).darker_corners) darker_corners = true;
-    decode(request, loaded, name, layer.frame, notes, files);
+    decode_depth(layer.frame, name, request.depth, loaded, notes, files);
     if (request.mend_depth && layer.frame.has_depth()) {
       notes.push_back(
           fmt::format("{} px of depth stood between two surfaces and went to one of them",
@@ -278,6 +249,7 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
       explain_faint_discs(request, front, coc, out.warnings);
       if (!request.save_blur.empty()) save_blur(request.save_blur, coc, front.colour.size());
       if (smears) {
+        require_margin(settings.margin, front.colour.size());
         const FoundMotion motion =
             motion_in(first_name(request), front, request.half, settings.margin, request.frame,
                       loaded, files, execution.part(0.0, 0.1));

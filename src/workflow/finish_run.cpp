@@ -11,6 +11,8 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
+#include "picture/require_finite.hpp"
+#include "workflow/coded_depth.hpp"
 
 namespace jolly_iris {
 
@@ -109,6 +111,7 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
   Frame read = read_for_shot(request.picture, request.decoding, loaded, files, request.margin);
   out.notes = std::move(read.notes);
   require_fresh(request.picture, finish, out.notes);
+  decode_depth(read, request.picture, {}, loaded, out.notes, files);
   FinishSettings settings;
   settings.margin = request.margin;
   settings.factor = std::exp2(request.stops);
@@ -121,6 +124,7 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
   }
   FinishedPicture made;
   try {
+    require_margin(settings.margin, read.colour.size());
     made = before_lens(read.colour, finish, settings);
     if (finish.smear) {
       const FoundMotion motion = motion_in(request.picture, read, request.half, settings.margin,

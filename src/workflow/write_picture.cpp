@@ -83,13 +83,15 @@ PixelSize squeezed_size_of(const LoadedShot& loaded, PixelSize desqueezed) {
 }
 
 void write_for_shot(const std::string& name, const Frame& frame, const LoadedShot& loaded,
-                    double pixel_aspect, const std::map<std::string, std::string>& more) {
+                    double pixel_aspect, const std::map<std::string, std::string>& more,
+                    const std::vector<NamedPicture>& layers) {
   auto header = camera_header(loaded);
   const double aspect = pixel_aspect * loaded.now.body.pixel_aspect;
   if (aspect != 1.0) header["PixelAspectRatio"] = fmt::format("{:.9g}", aspect);
   if (frame.has_depth()) header["jolly_iris:depth"] = axial_metres;
   for (const auto& [key, value] : more) header[key] = value;
-  write_picture(name, frame, header);
+  if (layers.empty()) return write_picture(name, frame, header);
+  write_layers(name, frame, layers, header);
 }
 
 }  // namespace jolly_iris

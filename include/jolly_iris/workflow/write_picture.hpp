@@ -3,8 +3,10 @@
 
 #include <map>
 #include <string>
+#include <vector>
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/load.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
@@ -23,9 +25,11 @@ inline constexpr const char* axial_metres = "axial m";
 /// Writes a picture whole or not at all, with that header.
 /// @param pixel_aspect a pixel's width against its height, besides what the shot says
 /// @param more for the header, by name
+/// @param layers besides, of an EXR
 /// @throws as write_picture
 void write_for_shot(const std::string& name, const Frame& frame, const LoadedShot& loaded,
-                    double pixel_aspect = 1.0, const std::map<std::string, std::string>& more = {});
+                    double pixel_aspect = 1.0, const std::map<std::string, std::string>& more = {},
+                    const std::vector<NamedPicture>& layers = {});
 
 /// The size of a picture that is not desqueezed: narrower by the nominal squeeze.
 /// @throws UsageError where the shot's lens does not squeeze, or its pixels are squeezed already

@@ -95,7 +95,7 @@ void write_and_say(const MadePicture& what, const Frame& frame, const LoadedShot
   const PixelSize size = frame.colour.size();
   std::string text = report::tried_line(loaded.shot);
   for (const std::string& name : what.names) {
-    write_for_shot(name, frame, loaded, what.pixel_aspect, what.header);
+    write_for_shot(name, frame, loaded, what.pixel_aspect, what.header, what.layers);
     text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height, what.words,
                         what.seconds);
   }

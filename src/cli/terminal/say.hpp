@@ -7,6 +7,7 @@
 
 #include "cli/verbs/verb.hpp"
 #include "disk/json.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/load.hpp"
 
 namespace jolly_iris::cli {
@@ -46,6 +47,7 @@ struct MadePicture {
   double seconds = 0.0;
   double pixel_aspect = 1.0;                    ///< a pixel's width against its height
   std::map<std::string, std::string> header{};  ///< what else its header says
+  std::vector<NamedPicture> layers{};           ///< besides, of an EXR
 };
 
 /// What reading a picture decided or doubts.

@@ -83,7 +83,7 @@ class FinishVerb : public ShotVerb {
     if (!layers_.empty()) {
       std::vector<NamedPicture> layers;
       for (const FinishLayer& layer : done.layers) layers.push_back({layer.name, layer.added});
-      write_layers(layers_, done.frame, layers, header_for(done, loaded));
+      write_for_shot(layers_, done.frame, loaded, 1.0, done.header, layers);
       written.push_back(layers_);
     }
     for (const std::string& name : names) {
@@ -103,13 +103,6 @@ class FinishVerb : public ShotVerb {
   }
 
  private:
-  static std::map<std::string, std::string> header_for(const FinishedFrame& done,
-                                                       const LoadedShot& loaded) {
-    auto header = camera_header(loaded);
-    for (const auto& [key, value] : done.header) header[key] = value;
-    return header;
-  }
-
   FinishRequest wanted_{};
   FrameTexts frames_{};
   FrameRequest chosen_{};

@@ -9,10 +9,8 @@
 #include "cli/terminal/progress.hpp"
 #include "cli/verbs/list.hpp"
 #include "cli/verbs/shot_verb.hpp"
-#include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/motion.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
-#include "report/measured.hpp"
 #include "report/text.hpp"
 
 namespace jolly_iris::cli {
@@ -84,6 +82,11 @@ class TraceVerb : public ShotVerb {
     MadePicture what;
     what.names = picture_names(out_, report::stem_of(loaded.shot.file) +
                                          (settings_.pinhole ? ".pinhole.exr" : ".trace.exr"));
+    for (const std::string& name : what.names) {
+      if (motion_ && !name.ends_with(".exr")) {
+        throw UsageError(name + ": only an EXR keeps motion; write it as .exr");
+      }
+    }
     TraceSettings settings = settings_;
     if (half_) {
       const PixelSize full = loaded.answer.camera.pixels;
@@ -110,40 +113,17 @@ class TraceVerb : public ShotVerb {
     }
     const Frame frame = trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
     if (motion_) {
-      write_with_motion(what, frame, loaded, settings, io, progress.seconds());
-      return;
+      settings.execution.progress = {};
+      what.layers = {{"motion", picture_of(motion_of_scene(loaded, settings))}};
     }
-    what.words = fmt::format("{}, {} rays a pixel",
-                             settings.pinhole ? "pinhole with depth" : "traced", settings.samples);
+    what.words =
+        fmt::format("{}{}, {} rays a pixel", settings.pinhole ? "pinhole with depth" : "traced",
+                    motion_ ? " and motion" : "", settings.samples);
     what.seconds = progress.seconds();
     write_and_say(what, frame, loaded, form_, io);
   }
 
  private:
-  void write_with_motion(const MadePicture& what, const Frame& frame, const LoadedShot& loaded,
-                         const TraceSettings& settings, const Terminal& io, double seconds) {
-    TraceSettings quiet = settings;
-    quiet.execution.progress = {};
-    const MotionVectors motion = motion_of_scene(loaded, quiet);
-    const std::vector<NamedPicture> layers{{"motion", picture_of(motion)}};
-    for (const std::string& name : what.names) {
-      auto header = camera_header(loaded);
-      header["jolly_iris:depth"] = axial_metres;
-      write_layers(name, frame, layers, header);
-    }
-    const PixelSize size = frame.colour.size();
-    std::string text = report::tried_line(loaded.shot);
-    for (const std::string& name : what.names) {
-      text += fmt::format("{:<28} {} x {}, pinhole with depth and motion, {:.1f} s\n", name,
-                          size.width, size.height, seconds);
-    }
-    say(form_, io,
-        report::written_json(what.names,
-                             {{"seconds", seconds}, {"width", size.width}, {"height", size.height}},
-                             &loaded.shot),
-        text);
-  }
-
   TraceSettings settings_{};
   int moments_ = 0;
   bool shutter_ = false;
