@@ -255,9 +255,10 @@ TEST(Smear, OddShapesAndSizes) {
   EXPECT_THROW((void)smeared(frame, all_go({20, 10}, 1.0F, 0.0F), {0.0, 0.0}), OpticsError);
 }
 
-// Nothing but edges: memory and time stay in bounds, and what comes out is a picture.
+// Nothing but edges that come from everywhere: memory and time stay in bounds, and what comes out
+// is a picture.
 TEST(Smear, NoiseIsSmearedToo) {
-  const PixelSize size{320, 240};
+  const PixelSize size{240, 150};
   std::mt19937 random(5);
   std::uniform_real_distribution<float> unit(0.0F, 1.0F);
   Frame frame = field(size, 0.2F, 5.0F);
@@ -266,8 +267,32 @@ TEST(Smear, NoiseIsSmearedToo) {
     frame.depth[i] = 0.5F + 20.0F * unit(random);
     v.px_a_frame[i] = {800.0F * (unit(random) - 0.5F), 800.0F * (unit(random) - 0.5F)};
   }
-  const Picture out = smeared(frame, v, shutter_span(0.5, ShutterPlace::centred)).picture;
+  const ShutterSpan span = shutter_span(0.5, ShutterPlace::centred);
+  const Picture out = smeared(frame, v, span, {1, {}, {}}).picture;
   for (const Rgba& p : out.pixels()) EXPECT_NEAR(p[0], 0.2F, 1e-4F);
+  EXPECT_EQ(out.pixels(), smeared(frame, v, span, {3, {}, {}}).picture.pixels());
+}
+
+TEST(Smear, OneLongWayAmongShortOnesChangesNothingElsewhere) {
+  const PixelSize size{1200, 900};
+  Frame frame = bar_before_wall(size, 400, 460, 2.0F);
+  MotionVectors v = all_go(size, 0.0F, 0.0F);
+  for (int y = 0; y < size.height; ++y) {
+    for (int x = 400; x < 460; ++x) {
+      v.px_a_frame[static_cast<std::size_t>(y * 1200 + x)] = {40.0F, 0.0F};
+    }
+  }
+  const ShutterSpan span = shutter_span(0.5, ShutterPlace::centred);
+  const Picture without = smeared(frame, v, span).picture;
+  v.px_a_frame[static_cast<std::size_t>(10 * 1200 + 900)] = {0.0F, 3000.0F};  // a renderer's slip
+  const Picture with = smeared(frame, v, span).picture;
+  // 20 px are shown at 14 moments, a step of 0.8 / 14 each; with a longer way at more of them.
+  for (int y = 0; y < size.height; ++y) {
+    for (int x = 0; x < 880; ++x) {
+      const bool passed = x >= 388 && x < 472;
+      EXPECT_NEAR(with.at(x, y)[0], without.at(x, y)[0], passed ? 0.8F / 14.0F : 1e-6F);
+    }
+  }
 }
 
 TEST(Smear, IsTheSameOnAnyNumberOfThreads) {

@@ -15,7 +15,7 @@ namespace {
 // Farther inward nothing is guessed; where half of the picture is edges (noise), much less, so that
 // time is bounded.
 constexpr int most_steps = 256;
-constexpr double most_steps_in_all = 3e8;
+constexpr double most_steps_in_all = 4e7;
 
 constexpr std::array<std::array<int, 2>, 4> sides{{{1, 0}, {-1, 0}, {0, 1}, {0, -1}}};
 
@@ -83,12 +83,6 @@ using Nearest = std::atomic<std::uint64_t>;
 constexpr std::uint64_t none = ~0ULL;
 constexpr unsigned distance_shift = 40;
 
-void least(Nearest& of, std::uint64_t value) {
-  std::uint64_t now = of.load(std::memory_order_relaxed);
-  while (value < now && !of.compare_exchange_weak(now, value, std::memory_order_relaxed)) {
-  }
-}
-
 }  // namespace
 
 std::vector<HiddenPixel> hidden_pixels(const PixelWays& ways) {
@@ -117,7 +111,7 @@ std::vector<HiddenPixel> hidden_pixels(const PixelWays& ways) {
     each_edge(y, [&](const Edge& e) {
       const std::uint64_t who = std::uint64_t{e.near} * sides.size() + e.side;
       along(ways, e, most, [&](std::uint32_t at, int step) {
-        least(nearest[at], (static_cast<std::uint64_t>(step) << distance_shift) | who);
+        keep_least(nearest[at], (static_cast<std::uint64_t>(step) << distance_shift) | who);
       });
     });
   });

@@ -16,6 +16,10 @@ namespace {
 constexpr int tile_px = 64;
 constexpr std::uint64_t nothing = ~0ULL;
 constexpr float moves_px = 1e-3F;  // less is standing still
+// A tile covers 16 blocks. Where so many come to it (sixteen times as many) all of the picture at
+// once is quicker; where as many might, they are not even looked at.
+constexpr std::size_t many_blocks = 256;
+constexpr std::size_t most_blocks = 4096;
 
 using V4 = float __attribute__((vector_size(16), aligned(4)));
 
@@ -69,12 +73,22 @@ bool touches(const Bounds& b, int column, int row, float from, float to, const a
 
 }  // namespace
 
+// When pixels are put where they are, and when their light is taken: `taps` times around each.
+struct MovedPixels::Moments {
+  std::size_t taps = 1;
+  std::vector<float> shown{};
+  std::vector<float> lit{};
+  float middle = 0.0F;
+  float fraction() const { return 1.0F / static_cast<float>(lit.size()); }
+};
+
 // One part of the picture that is shown.
 struct MovedPixels::Tile {
   int x0 = 0, y0 = 0, width = 0, height = 0;
   std::vector<std::uint32_t> blocks{};  // that come here while the shutter is open
   bool moves = false;                   // any of them
   bool together = false;                // they go alike
+  bool from_everywhere = false;         // too many to be gone through for each tile
   std::array<std::uint64_t, tile_px * tile_px> nearest{};  // depth above, pixel below
   std::array<Rgba, tile_px * tile_px> sum{};
 
@@ -110,7 +124,11 @@ void MovedPixels::find_blocks(Tile& tile) const {
   const int c1 = std::min(size.width - 1, tile.x0 + tile.width + beside) / block_px;
   const int r0 = std::max(0, tile.y0 - above) / block_px;
   const int r1 = std::min(size.height - 1, tile.y0 + tile.height + above) / block_px;
-  tile.blocks.clear();
+  if (to_size(c1 - c0 + 1) * to_size(r1 - r0 + 1) > most_blocks) {
+    tile.from_everywhere = true;
+    tile.moves = true;
+    return;
+  }
   Bounds all{};
   for (int row = r0; row <= r1; ++row) {
     for (int column = c0; column <= c1; ++column) {
@@ -128,38 +146,61 @@ void MovedPixels::find_blocks(Tile& tile) const {
       std::max({std::abs(all.x0), std::abs(all.x1), std::abs(all.y0), std::abs(all.y1)});
   tile.moves = far * swiftest > moves_px;
   tile.together = far * (all.x1 - all.x0) <= together_px && far * (all.y1 - all.y0) <= together_px;
+  tile.from_everywhere = tile.moves && !tile.together && tile.blocks.size() > many_blocks;
+}
+
+// Where the pixels of a block are at a moment, and those hidden behind them: f(x, y, who), the
+// nearer the less.
+template <class F>
+void MovedPixels::each_moved(std::uint32_t block, float t, const F& f) const {
+  const auto put = [&](int x, int y, std::uint32_t like, std::uint32_t who) {
+    const std::array<float, 2>& v = ways_.at(like);
+    f(floored(static_cast<float>(x) + 0.5F + v[0] * t),
+      floored(static_cast<float>(y) + 0.5F + v[1] * t),
+      (std::uint64_t{ways_.key(like)} << 32U) | who);
+  };
+  const PixelSize size = ways_.size();
+  in_block(static_cast<int>(block) % ways_.columns(), static_cast<int>(block) / ways_.columns(),
+           size, [&](int x, int y) {
+             const std::uint32_t i = ways_.index(x, y);
+             put(x, y, i, i);
+           });
+  const auto width = static_cast<std::uint32_t>(size.width);
+  for (std::uint32_t h = hidden_begin_[block]; h < hidden_begin_[block + 1]; ++h) {
+    const HiddenPixel& p = hidden_[h];
+    put(static_cast<int>(p.at % width), static_cast<int>(p.at / width), p.like, ways_.count() + h);
+  }
 }
 
 // Which pixel each place of the tile shows at a moment.
 void MovedPixels::show(Tile& tile, float t) const {
   std::fill_n(tile.nearest.begin(), tile.nearest.size(), nothing);
-  const PixelSize size = ways_.size();
-  const auto put = [&](int x, int y, const std::array<float, 2>& v, std::uint32_t depth,
-                       std::uint32_t who) {
-    const int tx = floored(static_cast<float>(x) + 0.5F + v[0] * t) - tile.x0;
-    const int ty = floored(static_cast<float>(y) + 0.5F + v[1] * t) - tile.y0;
-    if (static_cast<unsigned>(tx) >= static_cast<unsigned>(tile.width) ||
-        static_cast<unsigned>(ty) >= static_cast<unsigned>(tile.height)) {
-      return;
-    }
-    std::uint64_t& best = tile.nearest[to_size(ty) * tile_px + to_size(tx)];
-    best = std::min(best, (std::uint64_t{depth} << 32U) | who);
-  };
   for (const std::uint32_t block : tile.blocks) {
     const int column = static_cast<int>(block) % ways_.columns();
     const int row = static_cast<int>(block) / ways_.columns();
     if (!touches(bounds_[block], column, row, t, t, tile)) continue;
-    in_block(column, row, size, [&](int x, int y) {
-      const std::uint32_t i = ways_.index(x, y);
-      put(x, y, ways_.at(i), ways_.key(i), i);
+    each_moved(block, t, [&](int x, int y, std::uint64_t who) {
+      const int tx = x - tile.x0;
+      const int ty = y - tile.y0;
+      if (static_cast<unsigned>(tx) >= static_cast<unsigned>(tile.width) ||
+          static_cast<unsigned>(ty) >= static_cast<unsigned>(tile.height)) {
+        return;
+      }
+      std::uint64_t& best = tile.nearest[to_size(ty) * tile_px + to_size(tx)];
+      best = std::min(best, who);
     });
-    const auto width = static_cast<std::uint32_t>(size.width);
-    for (std::uint32_t h = hidden_begin_[block]; h < hidden_begin_[block + 1]; ++h) {
-      const HiddenPixel& p = hidden_[h];
-      put(static_cast<int>(p.at % width), static_cast<int>(p.at / width), ways_.at(p.like),
-          ways_.key(p.like), ways_.count() + h);
-    }
   }
+}
+
+// The same of all of the picture at once: for pixels that come from everywhere.
+void MovedPixels::show_all(std::vector<std::atomic<std::uint64_t>>& nearest, float t) const {
+  parallel_for(std::size_t{0}, nearest.size(),
+               [&](std::size_t i) { nearest[i].store(nothing, std::memory_order_relaxed); });
+  parallel_for(std::size_t{0}, bounds_.size(), [&](std::size_t block) {
+    each_moved(static_cast<std::uint32_t>(block), t, [&](int x, int y, std::uint64_t who) {
+      if (ways_.within(x, y)) keep_least(nearest[ways_.index(x, y)], who);
+    });
+  });
 }
 
 // The light of a moment: of each place's pixel where it came from, among those that move alike.
@@ -222,20 +263,71 @@ void MovedPixels::add_all(Tile& tile, const std::vector<float>& times) const {
 void MovedPixels::deliver(const Tile& tile, float fraction, Shown& out) const {
   for (int y = 0; y < tile.height; ++y) {
     for (int x = 0; x < tile.width; ++x) {
-      const std::size_t in = to_size(y) * tile_px + to_size(x);
+      Rgba& p = out.picture.at(tile.x0 + x, tile.y0 + y);
+      p = ways_.frame().colour.at(tile.x0 + x, tile.y0 + y);
+      if (!tile.moves) continue;
+      for (std::size_t c = 0; c < 4; ++c)
+        p[c] = tile.sum[to_size(y) * tile_px + to_size(x)][c] * fraction;
+    }
+  }
+  if (!out.from.empty()) tell_from(tile, out);
+}
+
+// Which pixel of the picture each place shows.
+void MovedPixels::tell_from(const Tile& tile, Shown& out) const {
+  for (int y = 0; y < tile.height; ++y) {
+    for (int x = 0; x < tile.width; ++x) {
       const std::uint32_t at = ways_.index(tile.x0 + x, tile.y0 + y);
-      Rgba& p = out.picture.pixels()[at];
-      p = ways_.frame().colour.pixels()[at];
-      if (tile.moves) {
-        for (std::size_t c = 0; c < 4; ++c) p[c] = tile.sum[in][c] * fraction;
-      }
-      if (out.from.empty()) continue;
+      const std::uint64_t found = tile.nearest[to_size(y) * tile_px + to_size(x)];
       out.from[at] = at;
-      if (!tile.moves || tile.nearest[in] == nothing) continue;
-      const auto who = static_cast<std::uint32_t>(tile.nearest[in]);
+      if (!tile.moves || found == nothing) continue;
+      const auto who = static_cast<std::uint32_t>(found);
       out.from[at] = who < ways_.count() ? who : hidden_[who - ways_.count()].like;
     }
   }
+}
+
+std::unique_ptr<MovedPixels::Tile> MovedPixels::tile_of(int number, int across) const {
+  auto tile = std::make_unique<Tile>();
+  tile->x0 = number % across * tile_px;
+  tile->y0 = number / across * tile_px;
+  tile->width = std::min(tile_px, ways_.size().width - tile->x0);
+  tile->height = std::min(tile_px, ways_.size().height - tile->y0);
+  return tile;
+}
+
+// Tiles to which pixels come from everywhere: moment by moment of all of the picture.
+void MovedPixels::show_left(const std::vector<int>& left, const Moments& at, Shown& out,
+                            const Execution& execution) const {
+  const int across = (ways_.size().width + tile_px - 1) / tile_px;
+  std::vector<std::atomic<std::uint64_t>> nearest(ways_.count());
+  const auto each_left = [&](float t, const auto& work) {
+    show_all(nearest, t);
+    parallel_for(std::size_t{0}, left.size(), [&](std::size_t i) {
+      const std::unique_ptr<Tile> tile = tile_of(left[i], across);
+      tile->moves = true;
+      for (int y = 0; y < tile->height; ++y) {
+        for (int x = 0; x < tile->width; ++x) {
+          tile->nearest[to_size(y) * tile_px + to_size(x)] =
+              nearest[ways_.index(tile->x0 + x, tile->y0 + y)].load(std::memory_order_relaxed);
+        }
+      }
+      work(*tile);
+    });
+  };
+  for (std::size_t k = 0; k < at.shown.size(); ++k) {
+    execution.tell(static_cast<double>(k) / static_cast<double>(at.shown.size()));
+    each_left(at.shown[k], [&](Tile& tile) {
+      for (std::size_t j = 0; j < at.taps; ++j) add(tile, at.lit[k * at.taps + j]);
+      for (int y = 0; y < tile.height; ++y) {
+        for (int x = 0; x < tile.width; ++x) {
+          auto& to = reinterpret_cast<V4&>(out.picture.at(tile.x0 + x, tile.y0 + y));
+          to += at.fraction() * tile.sum_at(x, y);
+        }
+      }
+    });
+  }
+  if (!out.from.empty()) each_left(at.middle, [&](Tile& tile) { tell_from(tile, out); });
 }
 
 Shown MovedPixels::between(double opens, double closes, int moments, int taps, bool from,
@@ -243,33 +335,40 @@ Shown MovedPixels::between(double opens, double closes, int moments, int taps, b
   const PixelSize size = ways_.size();
   Shown out{Picture(size), {}};
   if (from) out.from.resize(ways_.count());
-  const int across = (size.width + tile_px - 1) / tile_px;
-  const int down = (size.height + tile_px - 1) / tile_px;
-  const auto time = [&](double k) {
-    return static_cast<float>(opens + k / (moments * taps) * (closes - opens));
+  Moments at{to_size(taps), {}, {}, static_cast<float>(0.5 * (opens + closes))};
+  const auto time = [&](double k, int of) {
+    return static_cast<float>(opens + (k + 0.5) / of * (closes - opens));
   };
-  std::vector<float> times;
-  for (int k = 0; k < moments * taps; ++k) times.push_back(time(k + 0.5));
+  for (int k = 0; k < moments; ++k) at.shown.push_back(time(k, moments));
+  for (int k = 0; k < moments * taps; ++k) at.lit.push_back(time(k, moments * taps));
+  const int across = (size.width + tile_px - 1) / tile_px;
+  const int tiles = across * ((size.height + tile_px - 1) / tile_px);
+  std::vector<char> is_left(to_size(tiles), 0);
   std::atomic<int> done{0};
-  parallel_for(0, across * down, [&](int number) {
-    const auto tile = std::make_unique<Tile>();
-    tile->x0 = number % across * tile_px;
-    tile->y0 = number / across * tile_px;
-    tile->width = std::min(tile_px, size.width - tile->x0);
-    tile->height = std::min(tile_px, size.height - tile->y0);
+  parallel_for(0, tiles, [&](int number) {
+    const std::unique_ptr<Tile> tile = tile_of(number, across);
     find_blocks(*tile);
+    if (tile->from_everywhere) {
+      is_left[to_size(number)] = 1;
+      return;
+    }
     if (tile->moves && tile->together) {
-      add_all(*tile, times);
+      add_all(*tile, at.lit);
     } else if (tile->moves) {
-      for (int k = 0; k < moments; ++k) {
-        show(*tile, time((k + 0.5) * taps));
-        for (int j = 0; j < taps; ++j) add(*tile, times[to_size(k * taps + j)]);
+      for (std::size_t k = 0; k < at.shown.size(); ++k) {
+        show(*tile, at.shown[k]);
+        for (std::size_t j = 0; j < at.taps; ++j) add(*tile, at.lit[k * at.taps + j]);
       }
     }
-    if (from && tile->moves) show(*tile, static_cast<float>(0.5 * (opens + closes)));
-    deliver(*tile, 1.0F / static_cast<float>(moments * taps), out);
-    execution.tell(static_cast<double>(done.fetch_add(1) + 1) / (across * down));
+    if (from && tile->moves) show(*tile, at.middle);
+    deliver(*tile, at.fraction(), out);
+    execution.tell(static_cast<double>(done.fetch_add(1) + 1) / tiles);
   });
+  std::vector<int> left;
+  for (int i = 0; i < tiles; ++i) {
+    if (is_left[to_size(i)] != 0) left.push_back(i);
+  }
+  if (!left.empty()) show_left(left, at, out, execution);
   return out;
 }
 

@@ -1,7 +1,9 @@
 // A picture's pixels at other moments, each moved along its vector, the nearer in front.
 #pragma once
 
+#include <atomic>
 #include <cstdint>
+#include <memory>
 #include <vector>
 
 #include "hidden_pixels.hpp"
@@ -29,12 +31,20 @@ class MovedPixels {
                 const Execution& execution) const;
 
  private:
+  struct Moments;
   struct Tile;
   void find_blocks(Tile& tile) const;
+  template <class F>
+  void each_moved(std::uint32_t block, float t, const F& f) const;
   void show(Tile& tile, float t) const;
+  void show_left(const std::vector<int>& left, const Moments& at, Shown& out,
+                 const Execution& execution) const;
+  void show_all(std::vector<std::atomic<std::uint64_t>>& nearest, float t) const;
   void add(Tile& tile, float t) const;
   void add_all(Tile& tile, const std::vector<float>& times) const;
   void deliver(const Tile& tile, float fraction, Shown& out) const;
+  void tell_from(const Tile& tile, Shown& out) const;
+  std::unique_ptr<Tile> tile_of(int number, int across) const;
 
   PixelWays ways_;
   std::vector<HiddenPixel> hidden_;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <atomic>
 #include <cstdint>
 #include <vector>
 
@@ -78,6 +79,13 @@ class PixelWays {
 
   const std::vector<float>& depth() const { return frame_.has_depth() ? frame_.depth : own_depth_; }
 };
+
+/// Of all values that threads bring, the least stays, whoever comes first.
+inline void keep_least(std::atomic<std::uint64_t>& of, std::uint64_t value) {
+  std::uint64_t now = of.load(std::memory_order_relaxed);
+  while (value < now && !of.compare_exchange_weak(now, value, std::memory_order_relaxed)) {
+  }
+}
 
 /// Runs f(x, y) for each pixel of a block.
 template <class F>

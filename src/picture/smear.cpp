@@ -39,7 +39,7 @@ void require_span(const ShutterSpan& span) {
 }
 
 void require_room(PixelSize size) {
-  require_memory(90.0 * size.width * size.height,
+  require_memory(110.0 * size.width * size.height,
                  fmt::format("smearing a picture of {} x {} pixels", size.width, size.height));
 }
 
