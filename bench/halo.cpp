@@ -8,13 +8,12 @@
 #include <cstdlib>
 
 #include "../tests/plates/haloed.hpp"
+#include "asked_plates.hpp"
 #include "jolly_iris/jolly_iris.hpp"
 
 int main(int argc, char** argv) {
   using namespace jolly_iris;
-  const int count = argc > 1 ? std::atoi(argv[1]) : 40;
-  const int first = argc > 2 ? std::atoi(argv[2]) : 1;
-  const bool details = argc > 3;
+  const auto [count, first, details] = asked_plates(argc, argv);
   for (const bool jpeg : {false, true}) {
     int told = 0;
     int easy = 0;
