@@ -12,6 +12,7 @@
 #include "jolly_iris/workflow/disc_measurement.hpp"
 #include "jolly_iris/workflow/disc_rows.hpp"
 #include "jolly_iris/workflow/exposure_look.hpp"
+#include "jolly_iris/workflow/finish_measurement.hpp"
 #include "jolly_iris/workflow/lens_tries.hpp"
 #include "jolly_iris/workflow/line_measurement.hpp"
 
@@ -26,6 +27,9 @@ SheetGrid grid_of(std::size_t cells);
 
 /// A plate with the discs that were found in it.
 MarkedPicture disc_overlay(const DiscMeasurement& discs, const LoadedShot& loaded);
+
+/// A plate with what told of its finish.
+MarkedPicture finish_overlay(const FinishMeasurement& measured, const LoadedShot& loaded);
 
 /// A plate with the edges that were drawn in it, each with how far it is off the fit.
 /// @throws UsageError for a shot without a plate

@@ -266,8 +266,8 @@ void add_compare(const ShotPageRequest& request, const LoadedShot& loaded,
   page.compare->cg_jpeg = jpeg(both.cg, others_width, 85);
   page.compare->label = fmt::format("{} against {}: {}", report::file_name(request.cg),
                                     comparison.reference, report::decibels(like.psnr_db));
-  page.compare->differs = report::comparison_rows(like);
-  for (const Suggestion& s : suggestions(like, comparison.tries.front().made)) {
+  page.compare->differs = report::comparison_rows(comparison);
+  for (const Suggestion& s : advice(comparison, 0)) {
     page.compare->moves.push_back(report::suggestion_text(s));
   }
   page.compare->verdict = report::verdict_sentence(like, !page.compare->moves.empty());

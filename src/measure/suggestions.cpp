@@ -25,7 +25,7 @@ class Moves {
   Moves(const ImageComparison& like, const CgMade& made)
       : like_(like), shot_(made.shot), told_(made.told) {}
 
-  std::vector<Suggestion> all() {
+  std::vector<Suggestion> all(bool with_grain) {
     // Neither detail nor discs nor light in both: whatever differs, nothing tells by what.
     const bool tells = like_.view_likeness || !like_.discs.empty() || !like_.light.regions.empty();
     if (!like_.same_view || !tells) return {};
@@ -34,7 +34,7 @@ class Moves {
     iris();
     colours();
     edges();
-    grain();
+    if (with_grain) grain();
     std::stable_sort(out_.begin(), out_.end(),
                      [](const Suggestion& a, const Suggestion& b) { return a.weight > b.weight; });
     return std::move(out_);
@@ -255,8 +255,8 @@ class Moves {
 
 }  // namespace
 
-std::vector<Suggestion> suggestions(const ImageComparison& like, const CgMade& made) {
-  return Moves(like, made).all();
+std::vector<Suggestion> suggestions(const ImageComparison& like, const CgMade& made, bool grain) {
+  return Moves(like, made).all(grain);
 }
 
 }  // namespace jolly_iris

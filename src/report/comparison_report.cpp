@@ -59,9 +59,67 @@ std::string iris_text(const PlateIris& iris) {
   return blades_text(iris.blades);
 }
 
+// One row a number; of channels, green stands for all.
+void add_finish_rows(const FinishComparison& f, std::vector<std::array<std::string, 3>>& rows) {
+  for (const FinishDifference& d : f.numbers) {
+    const bool other_channel =
+        d.name.find(" of red") != std::string::npos || d.name.find(" of blue") != std::string::npos;
+    if (other_channel) continue;
+    const std::string unit = d.unit.empty() ? "" : " " + d.unit;
+    if (d.part == FinishPart::corners) {
+      rows.push_back({"corners",
+                      fmt::format("{} ± {:.2f} stops", signed_text(d.off.value, 2), d.off.margin),
+                      "darker than the plate's"});
+      continue;
+    }
+    rows.push_back({d.name, fmt::format("{:.3g}{}", d.cg, unit),
+                    fmt::format("the plate: {:.3g}{}; off by {} ± {:.2g}", d.plate, unit,
+                                signed_text(d.off.value, 2), d.off.margin)});
+  }
+  for (const FinishMissing& m : f.missing) {
+    rows.push_back({to_string(m.part), m.in_cg ? m.words : "none is seen",
+                    m.in_cg ? "the plate: none is seen" : "the plate: " + m.words});
+  }
+  if (!f.grain_bands.empty()) {
+    const auto most = std::max_element(f.grain_bands.begin(), f.grain_bands.end(),
+                                       [](const GrainBand& a, const GrainBand& b) {
+                                         return std::abs(a.db.value) < std::abs(b.db.value);
+                                       });
+    rows.push_back({"fineness of grain",
+                    fmt::format("{} ± {:.1f} dB", signed_text(most->db.value, 1), most->db.margin),
+                    fmt::format("at most, against the plate: at {:.2f} to {:.2f} cycles a px",
+                                most->from, most->to)});
+  }
+}
+
+Json finish_json(const FinishComparison& f) {
+  Json j{{"numbers", Json::array()},
+         {"missing", Json::array()},
+         {"grain_bands", Json::array()},
+         {"chi2", f.chi2}};
+  for (const FinishDifference& d : f.numbers) {
+    j["numbers"].push_back({{"part", to_string(d.part)},
+                            {"name", d.name},
+                            {"unit", d.unit},
+                            {"plate", d.plate},
+                            {"cg", d.cg},
+                            {"off", json_of(d.off)}});
+  }
+  for (const FinishMissing& m : f.missing) {
+    j["missing"].push_back(
+        {{"part", to_string(m.part)}, {"in", m.in_cg ? "cg" : "plate"}, {"said", m.words}});
+  }
+  for (const GrainBand& b : f.grain_bands) {
+    j["grain_bands"].push_back({{"from", b.from}, {"to", b.to}, {"db", json_of(b.db)}});
+  }
+  return j;
+}
+
 }  // namespace
 
-std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l) {
+std::vector<std::array<std::string, 3>> comparison_rows(const PlateComparison& comparison,
+                                                        std::size_t of) {
+  const ImageComparison& l = comparison.likes.at(of);
   std::vector<std::array<std::string, 3>> rows;
   if (l.light.contradict) {
     double least = 1e9;
@@ -131,6 +189,10 @@ std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& l
            : fmt::format("with CG's light as the plate's; {:.1f} % of the picture differs by more "
                          "than noise ({:.1f})",
                          100.0 * l.left.fraction, 255.0 * l.left.noise)});
+  if (comparison.finish) {
+    add_finish_rows(*comparison.finish, rows);
+    return rows;
+  }
   rows.push_back({"grain", fmt::format("{:.2f} %", 100.0 * l.cg_grain),
                   fmt::format("of the light; the plate has {:.2f} %", 100.0 * l.plate_grain)});
   return rows;
@@ -177,8 +239,9 @@ std::string another_view_sentence(const ImageComparison& l) {
                       : counted(l.discs.size(), "pair") + " of discs");
 }
 
-std::string verdict_text(const ImageComparison& l, const CgMade& made) {
-  const std::vector<Suggestion> moves = suggestions(l, made);
+std::string verdict_text(const PlateComparison& comparison) {
+  const ImageComparison& l = comparison.likes.front();
+  const std::vector<Suggestion> moves = advice(comparison, 0);
   std::string text;
   if (!moves.empty()) text += "\nWhat to change next:\n";
   int number = 0;
@@ -220,7 +283,7 @@ std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded
   }
   text += '\n';
   if (!l.same_view) return text + wrapped(another_view_sentence(l), "", "  ");
-  for (const auto& [what, value, words] : comparison_rows(l)) {
+  for (const auto& [what, value, words] : comparison_rows(comparison)) {
     text += fmt::format("  {}{}{}\n", padded(what, 24), padded(value, 26), words);
   }
   auto groups = edge_groups(l, loaded);
@@ -234,10 +297,13 @@ std::string one_text(const PlateComparison& comparison, const LoadedShot& loaded
     text += fmt::format("  {}{:>7.2f} px{:>7.2f} px{:>8}\n", padded(g.name, 24),
                         upper_median(g.plate), upper_median(g.cg), g.plate.size());
   }
-  return text + verdict_text(l, cg.made);
+  if (!comparison.no_finish.empty()) text += "\n" + wrapped(comparison.no_finish, "  ", "    ");
+  return text + verdict_text(comparison);
 }
 
-Json one_json(const ImageComparison& l, const TriedPicture& tried) {
+Json one_json(const PlateComparison& comparison, std::size_t of) {
+  const ImageComparison& l = comparison.likes[of];
+  const TriedPicture& tried = comparison.tries[of];
   Json j{{"width", l.size.width},
          {"height", l.size.height},
          {"psnr_db", finite(l.psnr_db)},
@@ -289,7 +355,8 @@ Json one_json(const ImageComparison& l, const TriedPicture& tried) {
     j["edges"].push_back({{"at_px", e.at}, {"plate_px", e.plate_px}, {"cg_px", e.cg_px}});
     if (e.distance) j["edges"].back()["distance_m"] = e.distance->m();
   }
-  for (const Suggestion& m : suggestions(l, tried.made)) {
+  if (comparison.finish) j["finish"] = finish_json(*comparison.finish);
+  for (const Suggestion& m : advice(comparison, of)) {
     j["moves"].push_back({{"key", m.key}, {"now", m.now}, {"to", m.to}, {"said", reason_text(m)}});
   }
   return j;
@@ -359,11 +426,11 @@ std::string comparison_text(const PlateComparison& comparison, const LoadedShot&
 
 Json comparison_json(const PlateComparison& comparison) {
   if (comparison.likes.size() == 1) {
-    return one_json(comparison.likes.front(), comparison.tries.front());
+    return one_json(comparison, 0);
   }
   Json json{{"tries", Json::array()}};
   for (std::size_t i = 0; i < comparison.likes.size(); ++i) {
-    Json one = one_json(comparison.likes[i], comparison.tries[i]);
+    Json one = one_json(comparison, i);
     one["file"] = comparison.tries[i].file;
     one["made_with"] = comparison.tries[i].origin.made_with;
     json["tries"].push_back(std::move(one));

@@ -23,7 +23,8 @@ std::string place_text(const DifferingPlace& place);
 Json comparison_json(const PlateComparison& comparison);
 
 /// What differs, row by row: what, how much, a word to it.
-std::vector<std::array<std::string, 3>> comparison_rows(const ImageComparison& like);
+std::vector<std::array<std::string, 3>> comparison_rows(const PlateComparison& comparison,
+                                                        std::size_t of = 0);
 
 /// "take.stop = f/2.1 (now f/2): …."
 std::string suggestion_text(const Suggestion& suggestion);

@@ -9,6 +9,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/region_light.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/finish_measurement.hpp"
 
 namespace jolly_iris {
 
@@ -43,6 +44,35 @@ Frame read_reference(const LoadedShot& loaded, const ComparisonRequest& request,
     if (lamp.diameter) *lamp.diameter *= to_plate;
   }
   return reference;
+}
+
+void add_finish(const LoadedShot& loaded, const ComparisonRequest& request, PlateComparison& out) {
+  const ImageComparison& like = out.likes.front();
+  const TriedPicture& cg = out.tries.front();
+  if (!like.same_view) return;
+  if (out.picture.width() != cg.frame.colour.width()) {
+    out.no_finish = fmt::format(
+        "finishes (grain, halo, smear …) are compared at one size only: {} is {} px wide, {} {} px",
+        out.reference, out.picture.width(), file_name(cg.file), cg.frame.colour.width());
+    return;
+  }
+  // A picture that is decoded by a table is told by its name alone.
+  const auto as_picture = [&](const Picture& picture, const std::string& file) {
+    const Transfer transfer = request.decoding.transfer.value_or(Transfer::srgb);
+    return marks_of(picture, file, transfer == Transfer::table ? Transfer::srgb : transfer);
+  };
+  const FileMarks plate_marks =
+      request.among_themselves
+          ? as_picture(out.picture, request.pictures.front())
+          : marks_of(out.picture, loaded.now.plate->file,
+                     loaded.now.plate->transfer.value_or(Transfer::srgb), loaded.now.plate->curve);
+  const FileMarks cg_marks = as_picture(cg.frame.colour, cg.file);
+  const SameSizePair both = compared_pair(out);
+  try {
+    out.finish = compare_finishes(both.plate, both.cg, plate_marks, cg_marks, loaded.answer.camera);
+  } catch (const PictureError& e) {
+    out.no_finish = fmt::format("finishes are not compared: {}", e.what());
+  }
 }
 
 }  // namespace
@@ -82,6 +112,19 @@ PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonReque
       throw UsageError(fmt::format("{}: {}", t.file, e.what()));
     }
   }
+  if (request.finish && out.tries.size() == 1) add_finish(loaded, request, out);
+  return out;
+}
+
+std::vector<Suggestion> advice(const PlateComparison& comparison, std::size_t of) {
+  const ImageComparison& like = comparison.likes.at(of);
+  const CgMade& made = comparison.tries.at(of).made;
+  std::vector<Suggestion> out = suggestions(like, made, !comparison.finish);
+  if (!comparison.finish || !like.same_view) return out;
+  std::vector<Suggestion> more = finish_suggestions(*comparison.finish, made);
+  out.insert(out.end(), more.begin(), more.end());
+  std::stable_sort(out.begin(), out.end(),
+                   [](const Suggestion& a, const Suggestion& b) { return a.weight > b.weight; });
   return out;
 }
 

@@ -1,38 +1,74 @@
 #include "jolly_iris/workflow/finish_measurement.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <filesystem>
 
+#include "jolly_iris/optics/exposure.hpp"
+#include "jolly_iris/optics/relative_illumination.hpp"
 #include "jolly_iris/optics/transfer.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/motion.hpp"
+#include "optics/quantile.hpp"
 
 namespace jolly_iris {
 
 namespace {
 
 constexpr double eight_bits = 255.0;
-constexpr double clips_at = 0.98;
-// Half of a JPEG's block: marks are strongest there.
-constexpr int codec_marks_px = 4;
+constexpr double ends_at_white = 0.98;
+// A lens or a hand takes at least so much, or it is not worth a line.
+constexpr double least_corner_stops = 0.03;
+constexpr double moves_px = 0.5;
 
 // Whether all values are among the 256 that a file of eight bits has.
-bool has_eight_bits(const Picture& picture, const PlateEntry& plate) {
-  const Transfer transfer = plate.transfer.value_or(Transfer::srgb);
+bool has_eight_bits(const Picture& picture, Transfer transfer, const Curve& curve) {
   std::size_t looked_at = 0;
   std::size_t on_steps = 0;
   const std::size_t every = std::max<std::size_t>(1, picture.pixels().size() / 4096);
   for (std::size_t i = 0; i < picture.pixels().size(); i += every) {
     const float light = picture.pixels()[i][1];
-    const float code =
-        transfer == Transfer::table ? encode(light, plate.curve) : encode(light, transfer);
+    const float code = transfer == Transfer::table ? encode(light, curve) : encode(light, transfer);
     const double step = eight_bits * static_cast<double>(code);
     ++looked_at;
     on_steps += std::abs(step - std::round(step)) < 0.02;
   }
   return static_cast<double>(on_steps) > 0.98 * static_cast<double>(looked_at);
+}
+
+// Where the shot's camera moves, the smear says how long its shutter was open.
+std::optional<ShutterByPlate> shutter_by(const LoadedShot& loaded, const SmearFinding& found,
+                                         PixelSize plate) {
+  const auto time = shutter_time(loaded.now.take);
+  if (!found.smear || !loaded.scene || !loaded.answer.frame || !time ||
+      !cg_shutter(loaded.now.take)) {
+    return std::nullopt;
+  }
+  TraceSettings settings;
+  settings.size = plate;
+  const MotionVectors motion = motion_of_scene(loaded, settings);
+  const ShutterSpan span = shutter_of(loaded);
+  const double open = span.closes - span.opens;
+  std::vector<double> lengths;
+  for (const SmearedLamp& lamp : found.lamps) {
+    if (!lamp.of_all) continue;
+    const auto x = static_cast<std::size_t>(lamp.at[0]);
+    const auto y = static_cast<std::size_t>(lamp.at[1]);
+    const auto& v = motion.px_a_frame[y * static_cast<std::size_t>(plate.width) + x];
+    lengths.push_back(open * std::hypot(static_cast<double>(v[0]), static_cast<double>(v[1])));
+  }
+  if (lengths.empty()) return std::nullopt;
+  ShutterByPlate out;
+  out.expected_px = quantile(lengths, 0.5);
+  if (out.expected_px < moves_px) return std::nullopt;
+  out.noted_s = time->seconds();
+  const double by = out.noted_s / out.expected_px;
+  out.s = {by * found.smear->length_px.value, by * found.smear->length_px.margin};
+  return out;
 }
 
 std::string three(const std::array<Measured, 3>& v) {
@@ -41,7 +77,25 @@ std::string three(const std::array<Measured, 3>& v) {
 
 }  // namespace
 
-FinishMeasurement measure_finish(const LoadedShot& loaded, std::vector<std::string>& files) {
+FileMarks marks_of(const Picture& picture, const std::string& file, Transfer transfer,
+                   const Curve& curve) {
+  FileMarks out;
+  std::string ending = std::filesystem::path(file).extension().string();
+  std::transform(ending.begin(), ending.end(), ending.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  out.coded = ending == ".jpg" || ending == ".jpeg";
+  // What is coded has lost its steps where it was softened, but it ends at white all the same; so
+  // does every file of whole numbers.
+  if (ending == ".png" || ending == ".webp" || ending == ".dpx") out.clips_at = ends_at_white;
+  if (out.coded || has_eight_bits(picture, transfer, curve)) {
+    out.steps = eight_bits;
+    out.clips_at = ends_at_white;
+  }
+  return out;
+}
+
+FinishMeasurement measure_finish(const LoadedShot& loaded, std::vector<std::string>& files,
+                                 const Execution& execution) {
   files.push_back(plate_file(loaded, "to measure a finish in"));
   const PlateEntry& plate = *loaded.now.plate;
   Frame read = read_plate(plate);
@@ -53,44 +107,73 @@ FinishMeasurement measure_finish(const LoadedShot& loaded, std::vector<std::stri
         "one is, all numbers here are wrong: plate.transfer = \"linear\"",
         plate.file, to_string(*plate.transfer)));
   }
-  if (has_eight_bits(read.colour, plate)) out.file_steps = eight_bits;
-  out.delivered_px = static_cast<double>(loaded.answer.camera.pixels.width) / read.colour.width();
-  out.grain = grain_in(read.colour, {.steps = out.file_steps});
-  // What a codec leaves beside bright things is no halo.
-  const std::string ending = std::filesystem::path(plate.file).extension().string();
-  const bool coded = ending == ".jpg" || ending == ".jpeg" || ending == ".JPG" || ending == ".JPEG";
-  const bool ends_at_white = out.file_steps > 0.0;
-  out.halo = halo_in(read.colour, {.clips_at = ends_at_white ? clips_at : 0.0,
-                                   .codec_px = coded ? codec_marks_px : 0});
+  const VirtualCamera& camera = loaded.answer.camera;
+  out.marks =
+      marks_of(read.colour, plate.file, plate.transfer.value_or(Transfer::srgb), plate.curve);
+  out.delivered_px = static_cast<double>(camera.pixels.width) / read.colour.width();
+  out.found = finish_in(read.colour, out.marks, camera, execution);
+  if (out.found.rays.spikes && loaded.now.lens.iris.blades > 0) {
+    out.spikes_turned_deg = rays_against_iris(*out.found.rays.spikes, loaded.now.lens.iris);
+  }
+  out.lens_corner_stops = corner_loss(loaded.now.lens, camera).stops;
+  out.shutter = shutter_by(loaded, out.found.smear, read.colour.size());
+  out.plate = std::move(read.colour);
   return out;
 }
 
-std::string finish_toml(const FinishMeasurement& found) {
-  std::string text;
+std::string finish_toml(const FinishMeasurement& measured) {
+  const FinishInPlate& found = measured.found;
+  std::vector<std::string> pieces;
+  if (found.corners.stops) {
+    // The lens's own is in the picture already, by its barrel or its table.
+    const double stops = found.corners.stops->value - measured.lens_corner_stops;
+    if (std::abs(stops) > std::max(least_corner_stops, found.corners.stops->margin)) {
+      pieces.push_back(fmt::format("[finish]\ncorners = \"{:.2f} stops\"\n", stops));
+    }
+  }
   if (found.halo.halo) {
     const HaloInPlate& h = *found.halo.halo;
     double most = 0.0;
     for (const Measured& m : h.fraction) most = std::max(most, m.value);
-    text += fmt::format(
+    pieces.push_back(fmt::format(
         "[finish.halo]\nshare  = \"{:.3g} %\"\ncolour = [{:.3g}, {:.3g}, {:.3g}]\nreach  = "
-        "\"{:.3g} "
-        "px\"\npower  = {:.3g}\n",
+        "\"{:.3g} px\"\npower  = {:.3g}\n",
         100.0 * most, h.fraction[0].value / most, h.fraction[1].value / most,
-        h.fraction[2].value / most, h.reach_px.value * found.delivered_px, h.power.value);
+        h.fraction[2].value / most, h.reach_px.value * measured.delivered_px, h.power.value));
   }
-  if (!found.grain.grain) return text;
-  if (!text.empty()) text += "\n";
-  const GrainInPlate& g = *found.grain.grain;
-  std::array<Measured, 3> grey = g.grey;
-  for (std::size_t c = 0; c < 3; ++c) grey[c].value = std::max(grey[c].value, g.black[c].value);
-  text += fmt::format("[finish.grain]\nblack = {}\ngrey  = {}\n", three(g.black), three(grey));
-  if (g.size_px.value > g.size_px.margin) {
-    text += fmt::format("size  = \"{:.2f} px\"\n", g.size_px.value * found.delivered_px);
+  if (found.rays.spikes) {
+    const Measured& times = found.rays.spikes->times;
+    const bool known = times.margin > 0.0 && times.value > times.margin;
+    pieces.push_back(fmt::format("[finish.spikes]\ntimes = {:.3g}\n", known ? times.value : 1.0));
   }
-  if (g.alike.value > g.alike.margin) {
-    text += fmt::format("alike = {:.2f}\n", std::min(1.0, g.alike.value));
+  if (found.rays.streak && found.rays.streak->reach_px.margin > 0.0) {
+    const PlateStreak& s = *found.rays.streak;
+    double most = 0.0;
+    for (const Measured& m : s.fraction) most = std::max(most, m.value);
+    if (most > 0.0) {
+      const auto of = [&](std::size_t c) { return std::max(0.0, s.fraction[c].value / most); };
+      pieces.push_back(fmt::format(
+          "[finish.streak]\nshare     = \"{:.3g} %\"\ncolour    = [{:.3g}, {:.3g}, {:.3g}]\n"
+          "direction = \"{:.1f} deg\"\nreach     = \"{:.3g} px\"\npower     = {:.3g}\n",
+          100.0 * most, of(0), of(1), of(2), s.direction_deg.value,
+          s.reach_px.value * measured.delivered_px, std::max(1.05, s.power.value)));
+    }
   }
-  return text;
+  if (found.grain.grain) {
+    const GrainInPlate& g = *found.grain.grain;
+    std::array<Measured, 3> grey = g.grey;
+    for (std::size_t c = 0; c < 3; ++c) grey[c].value = std::max(grey[c].value, g.black[c].value);
+    std::string text =
+        fmt::format("[finish.grain]\nblack = {}\ngrey  = {}\n", three(g.black), three(grey));
+    if (g.size_px.value > g.size_px.margin) {
+      text += fmt::format("size  = \"{:.2f} px\"\n", g.size_px.value * measured.delivered_px);
+    }
+    if (g.alike.value > g.alike.margin) {
+      text += fmt::format("alike = {:.2f}\n", std::min(1.0, g.alike.value));
+    }
+    pieces.push_back(std::move(text));
+  }
+  return fmt::format("{}", fmt::join(pieces, "\n"));
 }
 
 }  // namespace jolly_iris

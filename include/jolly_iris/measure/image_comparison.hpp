@@ -127,6 +127,8 @@ struct CgMade {
 
 /// What to do, the most visible first. What is within its margin, or below what is seen (1 % of a
 /// disc, 0.05 stops, 0.3 px), is not told; of pictures of two views nothing is.
-std::vector<Suggestion> suggestions(const ImageComparison& like, const CgMade& made);
+/// @param grain also of how noisy both are; what compares their finishes tells it better
+std::vector<Suggestion> suggestions(const ImageComparison& like, const CgMade& made,
+                                    bool grain = true);
 
 }  // namespace jolly_iris

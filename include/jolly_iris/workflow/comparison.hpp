@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/measure/finish_comparison.hpp"
 #include "jolly_iris/measure/image_comparison.hpp"
 #include "jolly_iris/workflow/load.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
@@ -21,6 +22,7 @@ struct ComparisonRequest {
   std::optional<Box> box{};             ///< only this part, px of the reference
   double min_px = 12.0;                 ///< diameter of the smallest disc looked for
   Decoding decoding{};                  ///< of the pictures, not of the plate
+  bool finish = true;                   ///< of one picture: its finish too
   Execution execution{};
 };
 
@@ -37,12 +39,17 @@ struct PlateComparison {
   Picture picture{};                 ///< what the tries are compared with
   std::vector<std::string> notes{};  ///< what reading it decided or doubts
   std::vector<TriedPicture> tries{};
-  std::vector<ImageComparison> likes{};  ///< one a try
+  std::vector<ImageComparison> likes{};      ///< one a try
+  std::optional<FinishComparison> finish{};  ///< of one try of the plate's size
+  std::string no_finish{};                   ///< a sentence where there is none, though asked for
 };
 
 /// @throws UsageError for a shot without a plate, and for pictures that are no match of it, by name
 PlateComparison compare_pictures(const LoadedShot& loaded, const ComparisonRequest& request,
                                  std::vector<std::string>& files);
+
+/// What to change of a try, the most visible first: camera, light and finish.
+std::vector<Suggestion> advice(const PlateComparison& comparison, std::size_t of);
 
 /// The reference and the first try as they were compared: of one size, the part that was asked for.
 SameSizePair compared_pair(const PlateComparison& comparison);

@@ -24,7 +24,9 @@ class MeasureVerb : public ShotVerb {
   void add_options(OptionSet& options) override {
     add_shot(options, "tilt_deg.value");
     options.flag("--discs", discs_, "measure the plate's discs, also where edges are drawn");
-    options.flag("--finish", finish_, "measure the plate's halo and grain, as lines for [finish]");
+    options.flag(
+        "--finish", finish_,
+        "measure the plate's halo, spikes, streak, smear, corners, grain, as lines for [finish]");
     add_disc_search(options, search_.min_px, boxes_);
     options.value("--overlay", overlay_, "draw the plate with what was found in it",
                   "FILE.png|svg");
@@ -37,9 +39,8 @@ class MeasureVerb : public ShotVerb {
   void check() override {
     ShotVerb::check();
     search_.boxes = boxes_of(boxes_);
-    if (finish_ && (discs_ || !overlay_.empty() || lines_.focal)) {
-      throw UsageError(
-          "--finish is a question of its own; leave out --discs, --overlay and --focal");
+    if (finish_ && (discs_ || lines_.focal)) {
+      throw UsageError("--finish is a question of its own; leave out --discs and --focal");
     }
     if (!search_.boxes.empty() && !discs_) {
       throw UsageError("--box says where discs are looked for; it belongs to --discs");
@@ -50,9 +51,7 @@ class MeasureVerb : public ShotVerb {
     claim_drawing(overlay_);
     const LoadedShot loaded = open(io);
     if (finish_) {
-      const report::Solved said = report::say(measure_finish(loaded, io.files));
-      tell_notes(said.notes, io);
-      return say(form_, io, said.json, report::tried_line(loaded.shot) + said.text);
+      return measure_its_finish(loaded, io);
     }
     const auto& plate = loaded.now.plate;
     const bool has_picture = plate && !plate->file.empty();
@@ -74,6 +73,22 @@ class MeasureVerb : public ShotVerb {
   }
 
  private:
+  void measure_its_finish(const LoadedShot& loaded, const Terminal& io) const {
+    Progress progress(io.bar, "measuring");
+    const FinishMeasurement measured = measure_finish(loaded, io.files, progress.execution());
+    report::Solved said = report::say(measured);
+    tell_notes(said.notes, io);
+    std::string text = report::tried_line(loaded.shot) + said.text;
+    if (!overlay_.empty()) {
+      const MarkedPicture marked = finish_overlay(measured, loaded);
+      write_whole_file(overlay_, is_svg(overlay_) ? marked_svg(marked) : marked_png(marked));
+      text +=
+          fmt::format("\n{:<28} 1280 x 800, the plate with what told of its finish\n", overlay_);
+      said.json["written"] = Json::array({overlay_});
+    }
+    say(form_, io, said.json, text);
+  }
+
   void measure_them(const LoadedShot& loaded, const Terminal& io) const {
     Progress progress(io.bar, "measuring");
     DiscSearch search = search_;

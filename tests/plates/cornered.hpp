@@ -1,0 +1,103 @@
+// Plates with a known darkening of their corners: surfaces that light falls on unevenly, with
+// things on them, seen through a lens that takes light towards the corners.
+#pragma once
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <filesystem>
+#include <numbers>
+#include <random>
+#include <string>
+#include <vector>
+
+#include "grained.hpp"
+#include "jolly_iris/picture/picture.hpp"
+#include "jolly_iris/picture_files/picture_file.hpp"
+
+namespace jolly_iris::plates {
+
+struct CorneredPlate {
+  Picture picture{};
+  double stops = 0.0;  ///< at the corner
+  int surfaces = 0;
+  bool pool = false;  ///< a pool of light lies on it, somewhere
+  bool jpeg = false;
+};
+
+/// @param pool whether a round pool of light falls on all, away from the middle
+inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
+                                    PixelSize size = {720, 408}) {
+  std::mt19937 random(seed * 2246822519U + 31U);
+  const auto uniform = [&](double low, double high) {
+    return low + (high - low) * (static_cast<double>(random()) / 4294967296.0);
+  };
+  CorneredPlate out;
+  out.jpeg = jpeg;
+  out.pool = pool;
+  out.stops = uniform(0.0, 1.0) < 0.15 ? 0.0 : uniform(0.3, 2.5);
+  out.surfaces = 1 + static_cast<int>(random() % 4U);
+  // Surfaces side by side, each with its own light and slope (stops over the width), and a few
+  // things in front of them.
+  std::vector<std::array<double, 4>> of;  // where it ends, stops, slopes
+  for (int k = 0; k < out.surfaces; ++k) {
+    of.push_back({(k + uniform(0.8, 1.2)) / out.surfaces, uniform(-4.5, -0.8), uniform(-1.0, 1.0),
+                  uniform(-1.0, 1.0)});
+  }
+  of.back()[0] = 2.0;
+  struct Thing {
+    double x, y, w, h, stops;
+  };
+  std::vector<Thing> things;
+  const int count = static_cast<int>(random() % 6U);
+  for (int k = 0; k < count; ++k) {
+    things.push_back({uniform(0.0, 1.0), uniform(0.0, 1.0), uniform(0.02, 0.12), uniform(0.03, 0.2),
+                      uniform(-5.0, -0.5)});
+  }
+  // Off the middle: a lamp beside the frame.
+  const double pool_x = uniform(0.25, 0.6) * (uniform(0.0, 1.0) < 0.5 ? -1.0 : 1.0);
+  const double pool_y = uniform(-0.5, 0.5);
+  const double pool_bend = uniform(0.5, 3.0);
+  const double power = uniform(0.0, 1.0) < 0.5 ? 2.0 : uniform(1.8, 2.4);
+  const double grain = std::exp(uniform(std::log(0.0003), std::log(0.004)));
+  std::normal_distribution<double> normal;
+  Picture made(size, {0, 0, 0, 1});
+  const double half = 0.5 * std::hypot(size.width, size.height);
+  for (int y = 0; y < size.height; ++y) {
+    for (int x = 0; x < size.width; ++x) {
+      const double u = (x + 0.5) / size.width;
+      const double v = (y + 0.5) / size.height;
+      const double dx = (x + 0.5 - 0.5 * size.width) / half;
+      const double dy = (y + 0.5 - 0.5 * size.height) / half;
+      const auto& s = *std::find_if(of.begin(), of.end(), [&](const auto& o) { return u < o[0]; });
+      double stops = s[1] + s[2] * (u - 0.5) + s[3] * (v - 0.5);
+      for (const Thing& t : things) {
+        if (std::abs(u - t.x) < t.w && std::abs(v - t.y) < t.h) stops = t.stops;
+      }
+      if (pool) {
+        const double px = dx - pool_x;
+        const double py = dy - pool_y;
+        // An inverse square from a lamp before the wall.
+        stops -= 2.0 * std::log2(1.0 + pool_bend * (px * px + py * py));
+      }
+      stops -= out.stops * std::pow(dx * dx + dy * dy, 0.5 * power);
+      const double light = std::exp2(stops);
+      for (std::size_t k = 0; k < 3; ++k) {
+        made.at(x, y)[k] =
+            static_cast<float>(light + grain * std::sqrt(0.2 + light / 0.18) * normal(random));
+      }
+    }
+  }
+  const std::string name =
+      std::filesystem::temp_directory_path() /
+      fmt::format("cornered_{}_{}{}", ::getpid(), seed, jpeg ? ".jpg" : ".exr");
+  write_picture(name, {made, {}, {}});
+  out.picture = read_picture(name).colour;
+  std::filesystem::remove(name);
+  return out;
+}
+
+}  // namespace jolly_iris::plates
