@@ -25,7 +25,7 @@ run report "$shot"
 run report demo/regatta/drift.shot.toml --frames all --step 12
 run solve "$shot" --hold "boat,second boat"
 run report "$shot" --against demo/regatta/quick.typed.toml
-run trace "$shot" --half --samples 64 -o out/hero.trace.png
+run trace "$shot" --half --samples 64 -o out/hero.trace.png -o out/hero.trace.exr
 run defocus "$shot" demo/regatta/pinhole.exr -o out/hero.defocus.png -o out/hero.defocus.exr
 run finish "$shot" out/hero.defocus.exr --set "finish.halo.share=6 %" --set "finish.halo.reach=0.4 %" \
   --set finish.grain.grey=0.006 -o out/hero.finish.png
@@ -49,6 +49,18 @@ run defocus "$notes" demo/regatta/pinhole.exr --as-noted -o out/noted.png
 run defocus "$notes" demo/regatta/pinhole.exr -o out/solved.png
 run compare "$notes" out/noted.png out/solved.png --sheet out/tries.png
 run compare "$notes" out/solved.png --blink out/solved.gif
+# The same evening by a camera with grain and darker corners: what its plate tells, CG is given.
+evening=out/regatta/evening.shot.toml
+run finish "$shot" out/hero.trace.exr --set "finish.corners=0.8 stops" --set finish.grain.black=0.001 \
+  --set finish.grain.grey=0.008 --set finish.grain.seed=7 -o out/regatta/evening.exr
+sed 's/plate.jpg/evening.exr/; s/"sRGB"/"linear"/' "$shot" > "$evening"
+run trace "$evening" --half --pinhole --samples 16 -o out/sharp.exr
+run measure "$evening" --finish --overlay out/evening.found.png
+"$tool" measure "$evening" --finish --only toml >> "$evening"
+run defocus "$evening" out/sharp.exr --finish -o out/evening.cg.exr
+run compare "$evening" out/evening.cg.exr
+run defocus "$evening" out/sharp.exr --finish --set "finish.corners=0.8 stops" -o out/evening.cg.exr
+run compare "$evening" out/evening.cg.exr --side out/evening.beside.png
 run undistort demo/regatta/quay.shot.toml --variant measured -o out/quay.straight.png
 run solve demo/regatta/quay.shot.toml --level
 dusk=demo/regatta/dusk.shot.toml
@@ -69,6 +81,8 @@ Look at:
   out/hero.trace.png          the truth: the scene ray-traced through the lens
   out/hero.defocus.png        the same blur, put onto demo/regatta/pinhole.exr in a second
   out/hero.finish.png         the same with soft light around lamps, and grain
+  out/evening.found.png       what a plate tells of its grain, halo, smear, corners
+  out/evening.beside.png      that plate, and beside it CG with the same finish
   out/passing.png             a boat that passes while the shutter is open, smeared and blurred
   out/oval.bokeh.png          what discs look like over the frame
   out/hero.rims.png           the same blur with bright rims: a look of demo/looks

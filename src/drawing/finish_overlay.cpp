@@ -49,11 +49,22 @@ void add_lamps(const HaloFinding& halo, MarkedPicture& out) {
   }
 }
 
+// What is no spike and no streak is the scene's own: windows in rows, rails.
+bool is_told(const RaysFinding& rays, const PlateRay& ray) {
+  constexpr double near_deg = 4.0;
+  const double deg = ray.direction_deg.value;
+  const bool spike = rays.spikes && std::abs(std::remainder(deg - rays.spikes->first_deg.value,
+                                                            360.0 / rays.spikes->rays)) < near_deg;
+  return spike || (rays.streak && std::abs(std::remainder(deg - rays.streak->direction_deg.value,
+                                                          180.0)) < near_deg);
+}
+
 void add_rays(const RaysFinding& rays, MarkedPicture& out) {
   std::size_t drawn = 0;
   for (const RayLamp& l : rays.lamps) {
     if (!l.used || ++drawn > most_lamps_drawn) continue;
     for (const PlateRay& r : rays.rays) {
+      if (!is_told(rays, r)) continue;
       out.marks.push_back(
           {line_outline(l.at, r.direction_deg.value, 10.0, std::max(24.0, r.seen_to_px)), "",
            PictureMark::Kind::doubted});

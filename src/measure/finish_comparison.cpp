@@ -186,7 +186,6 @@ const char* to_string(FinishPart part) {
 
 FinishComparison compare_finishes(const Picture& plate, const Picture& cg,
                                   const FileMarks& plate_marks, const FileMarks& cg_marks,
-                                  const std::optional<VirtualCamera>& camera,
                                   const Execution& execution) {
   if (plate.width() != cg.width() || plate.height() != cg.height()) {
     throw UsageError(fmt::format(
@@ -195,8 +194,10 @@ FinishComparison compare_finishes(const Picture& plate, const Picture& cg,
         plate.width(), plate.height(), cg.width(), cg.height()));
   }
   FinishComparison out;
-  out.plate = finish_in(plate, plate_marks, camera, execution.part(0.0, 0.5));
-  out.cg = finish_in(cg, cg_marks, camera, execution.part(0.5, 1.0));
+  out.plate = finish_in(plate, plate_marks, {}, execution.part(0.0, 0.5));
+  // A plate that says nothing of its halo, not even that it is none, is nothing to compare with.
+  const bool halo = out.plate.halo.halo || out.plate.halo.at_most;
+  out.cg = finish_in(cg, cg_marks, {}, execution.part(0.5, 1.0), halo);
   FinishPair pair(out);
   pair.halo();
   pair.rays();

@@ -12,13 +12,14 @@ constexpr int coded_beside_px = 4;
 }  // namespace
 
 FinishInPlate finish_in(const Picture& picture, const FileMarks& marks,
-                        const std::optional<VirtualCamera>& camera, const Execution& execution) {
+                        const std::optional<VirtualCamera>& camera, const Execution& execution,
+                        bool halo) {
   const int beside = marks.coded ? coded_beside_px : 0;
   const double cut = marks.clips_at > 0.0 ? marks.clips_at : nowhere_clipped;
   FinishInPlate out;
   // Shares of the time, as they were measured on the demo's plates.
   execution.tell(0.0);
-  out.halo = halo_in(picture, {.clips_at = marks.clips_at, .codec_px = beside});
+  if (halo) out.halo = halo_in(picture, {.clips_at = marks.clips_at, .codec_px = beside});
   execution.tell(0.3);
   execution.check();
   out.rays = rays_in(picture, {.clips_at = marks.clips_at, .codec_px = beside, .camera = camera});

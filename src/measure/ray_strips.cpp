@@ -71,7 +71,7 @@ std::optional<RayStrips> strips_around(const Picture& plate, const BrightThings&
       int places = 0;
       // Farther out they are long enough at every other pixel.
       const int along =
-          static_cast<int>(std::ceil(out.length[k] / (out.length[k] > 5.0 ? 2.0 : 1.0)));
+          static_cast<int>(std::ceil(out.length[k] / (out.length[k] > 3.0 ? 2.0 : 1.0)));
       const auto take = [&](double u, double v, std::array<double, 3>& sum, int& count) {
         const double px = t.at[0] + u * cos - v * sin - 0.5;
         const double py = t.at[1] - u * sin - v * cos - 0.5;

@@ -46,6 +46,26 @@ Frame read_reference(const LoadedShot& loaded, const ComparisonRequest& request,
   return reference;
 }
 
+// Corners that are off make all of the picture brighter or darker: what is advised for its light is
+// what is left when they are right.
+void without_corners(const FinishComparison& finish, std::vector<Suggestion>& advised) {
+  const auto corners =
+      std::find_if(finish.numbers.begin(), finish.numbers.end(),
+                   [](const FinishDifference& d) { return d.part == FinishPart::corners; });
+  if (corners == finish.numbers.end() || std::abs(corners->off.value) <= corners->off.margin)
+    return;
+  // (r / corner)² has the mean 1/3 over a rectangle.
+  const double by_corners = corners->off.value / 3.0;
+  constexpr double seen = 0.05;  // stops
+  std::erase_if(advised, [&](Suggestion& s) {
+    if (s.in != Suggestion::In::exposure) return false;
+    s.stops -= by_corners;
+    s.message = fmt::format("{} CG by {:.2f} stops, all of it, besides its corners",
+                            s.stops > 0.0 ? "brighten" : "darken", std::abs(s.stops));
+    return std::abs(s.stops) < seen;
+  });
+}
+
 void add_finish(const LoadedShot& loaded, const ComparisonRequest& request, PlateComparison& out) {
   const ImageComparison& like = out.likes.front();
   const TriedPicture& cg = out.tries.front();
@@ -69,7 +89,7 @@ void add_finish(const LoadedShot& loaded, const ComparisonRequest& request, Plat
   const FileMarks cg_marks = as_picture(cg.frame.colour, cg.file);
   const SameSizePair both = compared_pair(out);
   try {
-    out.finish = compare_finishes(both.plate, both.cg, plate_marks, cg_marks, loaded.answer.camera);
+    out.finish = compare_finishes(both.plate, both.cg, plate_marks, cg_marks);
   } catch (const PictureError& e) {
     out.no_finish = fmt::format("finishes are not compared: {}", e.what());
   }
@@ -121,6 +141,7 @@ std::vector<Suggestion> advice(const PlateComparison& comparison, std::size_t of
   const CgMade& made = comparison.tries.at(of).made;
   std::vector<Suggestion> out = suggestions(like, made, !comparison.finish);
   if (!comparison.finish || !like.same_view) return out;
+  without_corners(*comparison.finish, out);
   std::vector<Suggestion> more = finish_suggestions(*comparison.finish, made);
   out.insert(out.end(), more.begin(), more.end());
   std::stable_sort(out.begin(), out.end(),

@@ -62,7 +62,6 @@ struct FinishComparison {
 /// @throws as finish_in; UsageError for pictures of two sizes
 FinishComparison compare_finishes(const Picture& plate, const Picture& cg,
                                   const FileMarks& plate_marks, const FileMarks& cg_marks,
-                                  const std::optional<VirtualCamera>& camera = {},
                                   const Execution& execution = {});
 
 /// What to change in `[finish]`, the most visible first.

@@ -36,9 +36,10 @@ struct FinishInPlate {
 };
 
 /// @param camera whose opening spikes are held against; none: they are only counted
+/// @param halo whether it is looked for: it takes the longest
 /// @throws as grain_in and the others
 FinishInPlate finish_in(const Picture& picture, const FileMarks& marks,
                         const std::optional<VirtualCamera>& camera = {},
-                        const Execution& execution = {});
+                        const Execution& execution = {}, bool halo = true);
 
 }  // namespace jolly_iris
