@@ -242,5 +242,30 @@ TEST(FinishCommand, LiftGoesOverFrames) {
   EXPECT_LT(peak("2"), peak("3"));
 }
 
+TEST(CompareFinish, AdvisesThePlatesGrainAndCorners) {
+  const TempFolder folder;
+  // The demo's plate, once more with grain and corners, is the plate; as it is, it is CG.
+  const std::string plate = folder / "plate.exr";
+  Ran r =
+      run({"finish", demo("hero.shot.toml"), demo("plate.jpg"), "--set", "finish.corners=0.8 stops",
+           "--set", "finish.grain.grey=0.01", "--set", "finish.grain.black=0.002", "-o", plate});
+  ASSERT_EQ(r.code, 0) << r.err;
+  r = run({"compare", demo("hero.shot.toml"), demo("plate.jpg"), "--set", "plate.file=" + plate,
+           "--set", "plate.transfer=linear", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto j = nlohmann::json::parse(r.out);
+  bool corners = false;
+  bool grain = false;
+  for (const auto& m : j["moves"]) {
+    corners = corners || (m["key"] == "finish.corners" && m["to"] == "0.80 stops");
+    grain = grain || m["key"] == "finish.grain";
+    // The frame is darker by its corners alone.
+    EXPECT_FALSE(holds(m["said"].get<std::string>(), "darken CG")) << m["said"];
+  }
+  EXPECT_TRUE(corners) << j["moves"].dump(1);
+  EXPECT_TRUE(grain) << j["moves"].dump(1);
+  EXPECT_EQ(j["finish"]["missing"][0]["part"], "grain");
+}
+
 }  // namespace finish_cli_test
 }  // namespace jolly_iris

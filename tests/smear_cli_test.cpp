@@ -1,11 +1,15 @@
 // Smear through the command line: the scene's motion, a renderer's vectors, a camera that moves.
 #include <gtest/gtest.h>
 
+#include <fmt/format.h>
+
+#include <cmath>
 #include <filesystem>
 #include <limits>
 
 #include "cli_support.hpp"
 #include "jolly_iris/jolly_iris.hpp"
+#include "plates/smeared.hpp"
 
 namespace jolly_iris {
 namespace smear_cli_test {
@@ -219,6 +223,58 @@ TEST(SmearCommand, TheTruthSharesItsRaysAmongMoments) {
   EXPECT_TRUE(holds_all(r.out, {"8 rays a pixel over 8 moments"}));
   EXPECT_TRUE(holds_all(r.err, {"each of 8 moments needs a ray: 8 a pixel instead of 4"}));
   EXPECT_EQ(run({"trace", passing, "--frame", "1013", "--moments", "4"}).code, 2);
+}
+
+// A plate whose smear is known, taken by a camera that turns by a known angle a frame.
+TEST(MeasureFinish, TellsTheShutterByTheSmear) {
+  const TempFolder folder;
+  for (const char* name :
+       {"tansy.body.toml", "linden-53.lens.toml", "regatta.gltf", "regatta.bin"}) {
+    std::filesystem::copy_file(demo(name), folder / name);
+  }
+  std::string track = "frame,x,y,z,pan,tilt,roll\n";
+  for (int f = 1; f <= 4; ++f) track += fmt::format("{},0,120,0,{},0,0\n", f, -0.6 * f);
+  folder.write("pan.track.csv", track);
+  std::uint32_t seed = 9951;
+  plates::SmearedPlate p = plates::smeared_plate(seed, false);
+  while (p.lamps < 6 || p.texture > 0.1 || p.length_px < 6.0)
+    p = plates::smeared_plate(++seed, false);
+  write_picture(folder / "plate.exr", {p.picture, {}, {}});
+  const std::string shot = folder.write("pan.shot.toml", R"(
+unit = "cm"
+[body]
+file = "tansy.body.toml"
+[lens]
+file = "linden-53.lens.toml"
+[take]
+stop = "f/8"
+mark = "20 m"
+iso = 800
+shutter = "180 deg"
+fps = 24
+[scene]
+file = "regatta.gltf"
+track = "pan.track.csv"
+[plate]
+file = "plate.exr"
+transfer = "linear"
+)");
+  const std::string found = folder / "found.png";
+  const Ran r = run({"measure", shot, "--finish", "--json", "--overlay", found});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto smear = nlohmann::json::parse(r.out)["smear"];
+  EXPECT_NEAR(smear["length_px"]["value"].get<double>(), p.length_px, 0.5);
+  // Half of 0.6 degrees at 53 mm on 25.9 mm, 720 px wide; a little more away from the middle.
+  const double px = 720.0 * 53.0 / 25.9 * std::tan(0.3 * std::numbers::pi / 180.0);
+  EXPECT_NEAR(smear["expected_px"].get<double>(), px, 0.08 * px);
+  EXPECT_NEAR(smear["noted_shutter_s"].get<double>(), 1.0 / 48.0, 1e-6);
+  EXPECT_NEAR(smear["shutter_s"]["value"].get<double>(), p.length_px / px / 48.0,
+              0.1 * p.length_px / px / 48.0);
+  EXPECT_TRUE(std::filesystem::exists(found));
+  const Ran text = run({"measure", shot, "--finish"});
+  EXPECT_TRUE(holds_all(text.out, {"HALO", "SPIKES", "STREAK", "SMEAR: ", "CORNERS", "GRAIN",
+                                   "the plate's was open for", "which say the same"}))
+      << text.out;
 }
 
 }  // namespace smear_cli_test

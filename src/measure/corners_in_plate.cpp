@@ -281,9 +281,8 @@ CornersFinding corners_in(const Picture& plate, const CornersSettings& settings)
   const bool alike = same.size() >= 2 && in_same >= most_of_all * in_all && !pool;
   const bool centred = round.size() == 1 && [&] {
     const Bend& b = bends[round.front()];
-    const double away = std::hypot(b.middle[0], b.middle[1]);
-    return b.round > 4.0 * b.round_sigma && away < in_the_middle + 2.0 * b.middle_sigma &&
-           b.middle_sigma < in_the_middle;
+    return b.round > 4.0 * b.round_sigma &&
+           std::hypot(b.middle[0], b.middle[1]) + 2.0 * b.middle_sigma < in_the_middle;
   }();
   if (!alike && !centred) {
     out.no_corners = fmt::format(
@@ -301,6 +300,13 @@ CornersFinding corners_in(const Picture& plate, const CornersSettings& settings)
   for (const std::size_t i : same) {
     margin = std::hypot(margin, bends[i].other / std::sqrt(n));
     bends[i].surface.used = true;
+  }
+  if (centred && !alike) {
+    // A pool whose middle lies this far away would have moved the bend's by its share of it.
+    constexpr double nearest_pool = 0.25;  // of the half diagonal
+    const Bend& b = bends[same.front()];
+    const double moved = std::hypot(b.middle[0], b.middle[1]) + 2.0 * b.middle_sigma;
+    margin = std::hypot(margin, mean * moved / nearest_pool);
   }
   out.stops = Measured{mean, std::hypot(margin, of_the_law * mean)};
   return finish();

@@ -16,8 +16,9 @@ using std::numbers::pi;
 
 constexpr int around_px = 7;  // beside a thing, where its ground is seen
 constexpr int largest_window_px =
-    260;                             // of a window: larger things take too long, and are no lamps
-constexpr double most_others = 0.2;  // of a window
+    260;  // of a window: larger things take too long, and are no lamps
+constexpr double largest_of_picture = 0.15;  // the same, of its diagonal
+constexpr double most_others = 0.2;          // of a window
 // What no model of a lamp tells better than: its own unevenness, of its light.
 constexpr double uneven = 0.015;
 // Of a large thing every so many pixels tell enough: about so many in all.
@@ -270,7 +271,10 @@ std::optional<ThingPixels> pixels_around(const Picture& plate, const BrightThing
   out.corner = {x0, y0};
   out.width = x1 - x0 + 1;
   out.height = y1 - y0 + 1;
-  if (out.width > largest_window_px || out.height > largest_window_px) return std::nullopt;
+  const int largest =
+      std::min(largest_window_px,
+               static_cast<int>(largest_of_picture * std::hypot(plate.width(), plate.height())));
+  if (out.width > largest || out.height > largest) return std::nullopt;
   const auto channel = channel_of(plate, bright.things[thing], clips_at);
   std::size_t others = 0;
   std::vector<float> outside;
@@ -305,7 +309,10 @@ std::optional<ThingPixels> pixels_around(const Picture& plate, const BrightThing
     }
   }
   const double noise = steps.size() < 8 ? 0.0 : static_cast<double>(upper_median(steps)) / 0.954;
-  out.noise = std::max(noise, 1e-4 * out.peak);
+  // What stands beside a lamp, a post or a wall's edge, is no misfit of the lamp.
+  const double spread = 0.5 * (static_cast<double>(quantile(std::vector<float>(outside), 0.9)) -
+                               static_cast<double>(quantile(std::vector<float>(outside), 0.1)));
+  out.noise = std::max({noise, spread / 1.28, 2e-4 * out.peak});
   out.clip = channel ? cut_from * clips_at : 0.0;
   const double area = static_cast<double>(out.width) * out.height;
   const auto every =
@@ -322,7 +329,10 @@ std::optional<ThingPixels> pixels_around(const Picture& plate, const BrightThing
   return out;
 }
 
-std::optional<DrawnThing> fitted_thing(const ThingPixels& px, ThingShape shape) {
+namespace {
+
+// @param times how much more light than is seen it is begun with
+std::optional<DrawnThing> fitted_from(const ThingPixels& px, ThingShape shape, double times) {
   std::vector<float> border;
   for (int y = 0; y < px.height; ++y) {
     for (int x = 0; x < px.width; ++x) {
@@ -338,7 +348,7 @@ std::optional<DrawnThing> fitted_thing(const ThingPixels& px, ThingShape shape) 
   if (!(m.light > 0.0)) return std::nullopt;
   Unknowns u{};
   u[Of::ground] = dark;
-  u[Of::flux] = std::log(px.clip > 0.0 ? 1.5 * m.light : m.light);
+  u[Of::flux] = std::log(times * m.light);
   u[Of::softness] = std::log(0.7);
   u[Of::radius] = std::log(std::max(0.6, std::sqrt(std::max(0.2, 4.0 * (m.least - 0.4)))));
   u[Of::at_x] = m.at[0];
@@ -433,6 +443,19 @@ std::optional<DrawnThing> fitted_thing(const ThingPixels& px, ThingShape shape) 
                       std::abs(u[Of::at_y]) < 0.5 * px.height;
   if (!finite || !inside || !(xx > 0.0) || !(yy > 0.0)) return std::nullopt;
   return out;
+}
+
+}  // namespace
+
+std::optional<DrawnThing> fitted_thing(const ThingPixels& px, ThingShape shape) {
+  if (!(px.clip > 0.0)) return fitted_from(px, shape, 1.0);
+  // How much light is cut off nobody knows: from a little to a lot.
+  std::optional<DrawnThing> best;
+  for (const double times : {1.5, 5.0, 20.0}) {
+    const auto fit = fitted_from(px, shape, times);
+    if (fit && (!best || fit->misfit < best->misfit)) best = fit;
+  }
+  return best;
 }
 
 }  // namespace jolly_iris::measuring

@@ -72,13 +72,13 @@ std::vector<Source> sources_of(const Picture& plate, const BrightThing& thing,
 // with what it lost.
 std::vector<Source> unspread(std::vector<Source> seen, const GuessedHalo& guess,
                              double largest_px) {
-  constexpr std::size_t most_pixels = 20'000;  // of a wall, little of its light is near an edge
+  constexpr std::size_t most_pixels = 6000;  // of a wall, little of its light is near an edge
   if (!(guess.fraction[0] + guess.fraction[1] + guess.fraction[2] > 0.0)) return seen;
   if (seen.size() > most_pixels) return seen;
   // Pixels are whole steps apart.
   std::vector<float> at;
   const auto kernel = [&](double dx, double dy) {
-    const auto squared = static_cast<std::size_t>(std::lround(dx * dx + dy * dy));
+    const auto squared = static_cast<std::size_t>(dx * dx + dy * dy);
     while (at.size() <= squared) {
       const double r = std::sqrt(static_cast<double>(at.size()));
       // Of its own light a pixel keeps what falls into a circle of its area.

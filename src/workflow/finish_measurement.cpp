@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <cmath>
 #include <filesystem>
@@ -24,6 +25,8 @@ constexpr double ends_at_white = 0.98;
 // A lens or a hand takes at least so much, or it is not worth a line.
 constexpr double least_corner_stops = 0.03;
 constexpr double moves_px = 0.5;
+// Less motion than this on one side of a frame, of the other's: there the track ends.
+constexpr double at_an_end = 0.6;
 
 // Whether all values are among the 256 that a file of eight bits has.
 bool has_eight_bits(const Picture& picture, Transfer transfer, const Curve& curve) {
@@ -50,20 +53,27 @@ std::optional<ShutterByPlate> shutter_by(const LoadedShot& loaded, const SmearFi
   }
   TraceSettings settings;
   settings.size = plate;
-  const MotionVectors motion = motion_of_scene(loaded, settings);
-  const ShutterSpan span = shutter_of(loaded);
-  const double open = span.closes - span.opens;
-  std::vector<double> lengths;
-  for (const SmearedLamp& lamp : found.lamps) {
-    if (!lamp.of_all) continue;
-    const auto x = static_cast<std::size_t>(lamp.at[0]);
-    const auto y = static_cast<std::size_t>(lamp.at[1]);
-    const auto& v = motion.px_a_frame[y * static_cast<std::size_t>(plate.width) + x];
-    lengths.push_back(open * std::hypot(static_cast<double>(v[0]), static_cast<double>(v[1])));
+  const double open = cg_shutter(loaded.now.take)->open_fraction;
+  // Before and behind the frame's moment: the first frame of a track has nothing before it.
+  std::array<std::vector<double>, 2> lengths;
+  for (const double from : {-open, 0.0}) {
+    const MotionVectors motion = trace_motion(moments_of(loaded), *loaded.answer.frame,
+                                              ShutterSpan{from, from + open}, settings);
+    for (const SmearedLamp& lamp : found.lamps) {
+      if (!lamp.of_all) continue;
+      const auto x = static_cast<std::size_t>(lamp.at[0]);
+      const auto y = static_cast<std::size_t>(lamp.at[1]);
+      const auto& v = motion.px_a_frame[y * static_cast<std::size_t>(plate.width) + x];
+      lengths[from < 0.0 ? 0 : 1].push_back(
+          open * std::hypot(static_cast<double>(v[0]), static_cast<double>(v[1])));
+    }
   }
-  if (lengths.empty()) return std::nullopt;
+  if (lengths[0].empty()) return std::nullopt;
   ShutterByPlate out;
-  out.expected_px = quantile(lengths, 0.5);
+  const double before = quantile(lengths[0], 0.5);
+  const double behind = quantile(lengths[1], 0.5);
+  const double more = std::max(before, behind);
+  out.expected_px = std::min(before, behind) < at_an_end * more ? more : 0.5 * (before + behind);
   if (out.expected_px < moves_px) return std::nullopt;
   out.noted_s = time->seconds();
   const double by = out.noted_s / out.expected_px;

@@ -48,10 +48,10 @@ inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
                   uniform(-1.0, 1.0)});
   }
   of.back()[0] = 2.0;
-  struct Thing {
+  struct ThingBefore {
     double x, y, w, h, stops;
   };
-  std::vector<Thing> things;
+  std::vector<ThingBefore> things;
   const int count = static_cast<int>(random() % 6U);
   for (int k = 0; k < count; ++k) {
     things.push_back({uniform(0.0, 1.0), uniform(0.0, 1.0), uniform(0.02, 0.12), uniform(0.03, 0.2),
@@ -74,7 +74,7 @@ inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
       const double dy = (y + 0.5 - 0.5 * size.height) / half;
       const auto& s = *std::find_if(of.begin(), of.end(), [&](const auto& o) { return u < o[0]; });
       double stops = s[1] + s[2] * (u - 0.5) + s[3] * (v - 0.5);
-      for (const Thing& t : things) {
+      for (const ThingBefore& t : things) {
         if (std::abs(u - t.x) < t.w && std::abs(v - t.y) < t.h) stops = t.stops;
       }
       if (pool) {

@@ -20,7 +20,8 @@ namespace jolly_iris::plates {
 
 struct GrainedPlate {
   Picture picture{};
-  Rgb black{};  ///< standard deviations as the file has them
+  Picture clean{};  ///< the same without grain, and without a file
+  Rgb black{};      ///< standard deviations as the file has them
   Rgb grey{};
   double size_px = 0.0;
   double alike = 0.0;
@@ -188,6 +189,7 @@ inline GrainedPlate grained_plate(std::uint32_t seed, bool jpeg, PixelSize size 
     std::filesystem::remove(name);
     return read;
   };
+  out.clean = clean;
   out.picture = through_file(dirty);
   // What the file has: against the file of the plate without grain, where there is no texture and
   // nothing ends at white or black.

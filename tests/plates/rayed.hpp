@@ -91,19 +91,19 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
       }
     }
   }
-  struct Lamp {
+  struct RayLampMade {
     double x, y, radius, edge;
     Rgb value;
   };
-  std::vector<Lamp> lamps;
+  std::vector<RayLampMade> lamps;
   const int count = 2 + static_cast<int>(random() % 10U);
   for (int tries = 0; static_cast<int>(lamps.size()) < count && tries < 400; ++tries) {
-    Lamp l{uniform(0.05, 0.95) * size.width,
-           uniform(0.08, 0.92) * size.height,
-           log_uniform(1.0, 6.0),
-           uniform(0.45, 1.0),
-           {}};
-    const bool alone = std::none_of(lamps.begin(), lamps.end(), [&](const Lamp& o) {
+    RayLampMade l{uniform(0.05, 0.95) * size.width,
+                  uniform(0.08, 0.92) * size.height,
+                  log_uniform(1.0, 6.0),
+                  uniform(0.45, 1.0),
+                  {}};
+    const bool alone = std::none_of(lamps.begin(), lamps.end(), [&](const RayLampMade& o) {
       return std::hypot(l.x - o.x, l.y - o.y) < 3.0 * (l.radius + o.radius) + 30.0;
     });
     if (!alone) continue;
@@ -125,7 +125,7 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
   }
   const double grain = log_uniform(0.0003, 0.003);
   double least_seen = 1e9;
-  for (const Lamp& l : lamps) {
+  for (const RayLampMade& l : lamps) {
     // A disc whose edge is softened outward and inward has a little more light than its area.
     const double area = pi * (l.radius * l.radius + l.edge * l.edge);
     for (int y = 0; y < size.height; ++y) {

@@ -71,8 +71,7 @@ inline double drawn_disc(double u, double v, double radius, double sigma, double
 
 }  // namespace smeared
 
-/// @param still no smear at all; @param long_things things that are long by themselves instead:
-/// ovals and windows, each its own way
+/// @param still no smear at all
 inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = false,
                                   PixelSize size = {720, 408}) {
   using namespace smeared;
@@ -102,20 +101,20 @@ inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = fa
       }
     }
   }
-  struct Lamp {
+  struct DrawnLampMade {
     double x, y, radius, edge;
     Rgb value;
   };
-  std::vector<Lamp> lamps;
+  std::vector<DrawnLampMade> lamps;
   const int count = 3 + static_cast<int>(random() % 12U);
   for (int tries = 0; static_cast<int>(lamps.size()) < count && tries < 400; ++tries) {
-    Lamp l{uniform(0.03, 0.97) * size.width,
-           uniform(0.05, 0.95) * size.height,
-           log_uniform(0.6, 14.0),
-           uniform(0.45, 1.6),
-           {}};
+    DrawnLampMade l{uniform(0.03, 0.97) * size.width,
+                    uniform(0.05, 0.95) * size.height,
+                    log_uniform(0.6, 14.0),
+                    uniform(0.45, 1.6),
+                    {}};
     const double needs = l.radius + 0.5 * out.length_px + 14.0;
-    const bool alone = std::none_of(lamps.begin(), lamps.end(), [&](const Lamp& o) {
+    const bool alone = std::none_of(lamps.begin(), lamps.end(), [&](const DrawnLampMade& o) {
       return std::hypot(l.x - o.x, l.y - o.y) < needs + o.radius + 0.5 * out.length_px;
     });
     if (!alone) continue;
@@ -127,7 +126,7 @@ inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = fa
     lamps.push_back(l);
   }
   out.lamps = static_cast<int>(lamps.size());
-  for (const Lamp& l : lamps) {
+  for (const DrawnLampMade& l : lamps) {
     const double reach = l.radius + 0.5 * out.length_px + 7.0 * l.edge;
     const int x0 = std::max(0, static_cast<int>(l.x - reach));
     const int x1 = std::min(size.width - 1, static_cast<int>(l.x + reach));
