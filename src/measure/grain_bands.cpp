@@ -12,14 +12,14 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr int n_px = grain_square;
-constexpr int frequencies = n_px / 2;
+constexpr int grain_frequencies = n_px / 2;
 // Bands of one octave each, but for the coarsest: below 2 cycles a square, its slope is the rest.
 constexpr std::array<std::array<int, 2>, 4> band_bins{{{2, 4}, {4, 7}, {7, 11}, {11, 17}}};
 constexpr std::size_t least_flat = 12;  // squares
 
 struct Waves {
-  std::array<std::array<double, n_px>, frequencies + 1> cosines{};
-  std::array<std::array<double, n_px>, frequencies + 1> sines{};
+  std::array<std::array<double, n_px>, grain_frequencies + 1> cosines{};
+  std::array<std::array<double, n_px>, grain_frequencies + 1> sines{};
   std::array<double, n_px> window{};
 };
 
@@ -29,7 +29,7 @@ Waves make_waves() {
   for (std::size_t i = 0; i < n_px; ++i) {
     const double x = (static_cast<double>(i) + 0.5) / n_px;
     w.window[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * x);
-    for (std::size_t f = 0; f <= frequencies; ++f) {
+    for (std::size_t f = 0; f <= grain_frequencies; ++f) {
       const double a = 2.0 * std::numbers::pi * static_cast<double>(f) * x;
       w.cosines[f][i] = std::cos(a);
       w.sines[f][i] = std::sin(a);
@@ -40,7 +40,7 @@ Waves make_waves() {
 
 // Power of one line by frequency, its straight slope taken off.
 void add_line(const Waves& waves, const std::array<double, n_px>& line,
-              std::array<double, frequencies + 1>& power) {
+              std::array<double, grain_frequencies + 1>& power) {
   double mean = 0.0;
   double slope = 0.0;
   constexpr double middle = 0.5 * (n_px - 1);
@@ -49,7 +49,7 @@ void add_line(const Waves& waves, const std::array<double, n_px>& line,
     mean += line[i] / n_px;
     slope += line[i] * (static_cast<double>(i) - middle) / squares;
   }
-  for (std::size_t f = 1; f <= frequencies; ++f) {
+  for (std::size_t f = 1; f <= grain_frequencies; ++f) {
     double c = 0.0;
     double s = 0.0;
     for (std::size_t i = 0; i < n_px; ++i) {
@@ -63,8 +63,9 @@ void add_line(const Waves& waves, const std::array<double, n_px>& line,
 }
 
 // Of green, along rows and columns.
-std::array<double, frequencies + 1> power_of(const Waves& waves, const Picture& p, const Box& box) {
-  std::array<double, frequencies + 1> power{};
+std::array<double, grain_frequencies + 1> power_of(const Waves& waves, const Picture& p,
+                                                   const Box& box) {
+  std::array<double, grain_frequencies + 1> power{};
   for (int k = 0; k < n_px; ++k) {
     std::array<double, n_px> row{};
     std::array<double, n_px> column{};

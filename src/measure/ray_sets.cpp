@@ -137,13 +137,14 @@ double gain_of(const RayStrips& lamp, double deg, double from) {
 // one of them out.
 Measured refined(const std::vector<RayStrips>& lamps, double coarse_deg, double from) {
   constexpr int places = 81;
+  constexpr int centre = places / 2;
   constexpr double fine_deg = 0.1;
   std::vector<std::array<double, places>> gains(lamps.size());
   std::array<double, places> all{};
   parallel_for(std::size_t{0}, lamps.size(), [&](std::size_t l) {
     for (int i = 0; i < places; ++i) {
       gains[l][static_cast<std::size_t>(i)] =
-          gain_of(lamps[l], coarse_deg + (i - places / 2) * fine_deg, from);
+          gain_of(lamps[l], coarse_deg + (i - centre) * fine_deg, from);
     }
   });
   for (const auto& g : gains) {
@@ -151,12 +152,12 @@ Measured refined(const std::vector<RayStrips>& lamps, double coarse_deg, double 
   }
   const auto top = [&](const std::array<double, places>& g) {
     const auto i = static_cast<std::size_t>(std::max_element(g.begin(), g.end()) - g.begin());
-    double at = static_cast<double>(i);
+    auto at = static_cast<double>(i);
     if (i > 0 && i + 1 < places) {
       const double bend = g[i - 1] - 2.0 * g[i] + g[i + 1];
       if (bend < 0.0) at += std::clamp(0.5 * (g[i - 1] - g[i + 1]) / bend, -0.5, 0.5);
     }
-    return coarse_deg + (at - places / 2) * fine_deg;
+    return coarse_deg + (at - centre) * fine_deg;
   };
   const double best = top(all);
   double squares = 0.0;
