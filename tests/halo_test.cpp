@@ -87,5 +87,15 @@ TEST(HaloInPlate, SaysWhyThereIsNoWitness) {
   EXPECT_FALSE(wall.halo);
 }
 
+// Bright bumps of a lit wall are no lamps, whatever lies around them.
+TEST(HaloInPlate, BumpsOfAWallAreNoLamps) {
+  for (int k = 0; k < testing::cases(12, 1); ++k) {
+    const plates::GrainedPlate p =
+        plates::grained_plate(static_cast<std::uint32_t>(7401 + k), false);
+    const HaloFinding f = halo_in(p.picture, {.clips_at = 0.0});
+    EXPECT_FALSE(f.halo) << k << ": " << f.halo->fraction[1].value;
+  }
+}
+
 }  // namespace halo_test
 }  // namespace jolly_iris

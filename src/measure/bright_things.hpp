@@ -20,6 +20,9 @@ struct BrightThing {
       pixels{};  ///< all that it may shine in directly, its soft edge included
 };
 
+/// Of a lamp: so many times the light of what is around it. A bright patch of a wall has less.
+inline constexpr double lamp_against_ground = 4.0;
+
 struct BrightThings {
   std::vector<BrightThing> things{};  ///< the largest light first
   std::vector<int> owner{};           ///< by pixel: number of its thing, −1: none

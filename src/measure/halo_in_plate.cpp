@@ -24,6 +24,10 @@ constexpr double clearly = 4.0;
 constexpr double of_the_model = 0.02;
 // What is less sure than this is not told: small halos hide in the edges of their lamps.
 constexpr double most_margin = 0.25;
+// No glass spreads half of the light; and powers are looked for from 2.05 to 7.
+constexpr double most_share = 0.5;
+constexpr double least_told_power = 2.06;
+constexpr double most_told_power = 6.5;
 
 // Neighbouring places are alike, so that groups tell less than they seem to: measured on plates of
 // known halo.
@@ -134,6 +138,18 @@ HaloFinding halo_in(const Picture& plate, const HaloSettings& settings) {
     out.no_halo =
         fmt::format("beside {} lamps there is no more light than chance leaves", unclipped);
     out.at_most = at_most;
+    return out;
+  }
+  // More than a lens spreads, or a fall that ends where it was looked for: what lies around these
+  // things is their own surroundings.
+  const bool is_halo = std::all_of(best.gain.begin(), best.gain.end(),
+                                   [](double share) { return share < most_share; }) &&
+                       best.shape.power > least_told_power && best.shape.power < most_told_power;
+  if (!is_halo) {
+    out.no_halo =
+        "there is light around bright things, but not as a lens spreads it: it is what stands "
+        "beside "
+        "them; lamps on dark, even ground would settle it";
     return out;
   }
   const bool sure = std::all_of(halo.fraction.begin(), halo.fraction.end(), [](const Measured& m) {

@@ -251,8 +251,11 @@ std::vector<Skirt> skirts_of(const Picture& plate, const BrightThings& bright,
   std::vector<std::size_t> chosen;
   for (std::size_t i = 0; i < bright.things.size(); ++i) {
     const BrightThing& t = bright.things[i];
+    const double ground = (grounds[i][0] + grounds[i][1] + grounds[i][2]) / 3.0;
     if (t.at_edge) {
       why[i] = "the frame cuts it";
+    } else if (static_cast<double>(t.peak) < lamp_against_ground * ground) {
+      why[i] = "it hardly stands out of what is around it";
     } else if (t.reach_px > 2.0 * t.radius_px + 4.0) {
       why[i] = "it is long, or ragged";
     } else if (t.radius_px > 0.12 * plate.height()) {

@@ -160,12 +160,18 @@ std::optional<RayStrips> strips_around(const Picture& plate, const BrightThings&
     const Rgba& p = plate.at(x, y);
     for (std::size_t c = 0; c < 3; ++c) ground[c].push_back(p[c]);
   }
+  double around = 0.0;
   for (std::size_t c = 0; c < 3; ++c) {
     const double dark = ground[c].empty() ? 0.0 : static_cast<double>(upper_median(ground[c]));
+    around += dark / 3.0;
     for (const std::uint32_t i : t.pixels) {
       out.light[c] += static_cast<double>(plate.pixels()[i][c]) - dark;
     }
     out.light[c] = std::max(out.light[c], 1e-9);
+  }
+  if (static_cast<double>(t.peak) < lamp_against_ground * around) {
+    why = "it hardly stands out of what is around it";
+    return std::nullopt;
   }
   return out;
 }

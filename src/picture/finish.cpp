@@ -177,7 +177,10 @@ FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
       const double size_px = finish.grain->size.value > 0.0
                                  ? on_gate(finish.grain->size, camera).m() / map.pixel_height
                                  : 0.0;
-      take_part(work, "grain", with_grain(work.picture, *finish.grain, size_px, settings.frame),
+      // Where nobody wants the layer, none of both is kept.
+      Picture before = settings.layers ? work.picture : std::move(work.picture);
+      take_part(work, "grain",
+                with_grain(std::move(before), *finish.grain, size_px, settings.frame),
                 settings.layers);
       work.notes.push_back(fmt::format("grain: {:.2g} % of mid-grey, softened over {:.2g} px",
                                        100.0 * finish.grain->grey[1] / grey_value, size_px));

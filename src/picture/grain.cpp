@@ -128,11 +128,10 @@ void require_grain(const Grain& grain, double size_px) {
 
 }  // namespace
 
-Picture with_grain(const Picture& picture, const Grain& grain, double size_px, double frame,
+Picture with_grain(Picture picture, const Grain& grain, double size_px, double frame,
                    std::array<int, 2> origin) {
   require_finite(picture);
   require_grain(grain, size_px);
-  Picture out = picture;
   const GrainFilter filter = filter_of(size_px);
   const std::uint64_t key = mixed(grain.seed ^ mixed(std::bit_cast<std::uint64_t>(frame + 0.0)));
   const auto own = static_cast<float>(std::sqrt(1.0 - grain.alike));
@@ -172,14 +171,14 @@ Picture with_grain(const Picture& picture, const Grain& grain, double size_px, d
         for (std::size_t k = 0; k < filter.weights.size(); ++k) {
           for (std::size_t c = 0; c < 4; ++c) sum[c] += filter.weights[k] * column[k * width][c];
         }
-        Rgba& p = out.pixels()[to_size(y) * width + x];
+        Rgba& p = picture.pixels()[to_size(y) * width + x];
         for (std::size_t c = 0; c < 3; ++c) {
           p[c] += std::sqrt(a[c] + b[c] * std::max(0.0F, p[c])) * sum[c];
         }
       }
     }
   });
-  return out;
+  return picture;
 }
 
 }  // namespace jolly_iris

@@ -169,6 +169,14 @@ std::string finish_toml(const FinishMeasurement& measured) {
           s.reach_px.value * measured.delivered_px, std::max(1.05, s.power.value)));
     }
   }
+  if (found.smear.smear && measured.shutter) {
+    // As long as the plate's: more or less than the take's shutter makes, where that is sure.
+    const double times = measured.shutter->s.value / measured.shutter->noted_s;
+    const bool as_noted =
+        std::abs(times - 1.0) * measured.shutter->noted_s <= measured.shutter->s.margin;
+    pieces.push_back("[finish.smear]\nfrom  = \"scene\"\n" +
+                     (as_noted ? std::string() : fmt::format("times = {:.3g}\n", times)));
+  }
   if (found.grain.grain) {
     const GrainInPlate& g = *found.grain.grain;
     std::array<Measured, 3> grey = g.grey;

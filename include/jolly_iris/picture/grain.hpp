@@ -19,7 +19,7 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 /// @param origin where this picture's top left corner is in the whole one
 /// @throws OpticsError (finish.grain…) for values out of their ranges; PictureError for colour that
 ///         is not finite
-Picture with_grain(const Picture& picture, const Grain& grain, double size_px, double frame,
+Picture with_grain(Picture picture, const Grain& grain, double size_px, double frame,
                    std::array<int, 2> origin = {0, 0});
 
 }  // namespace jolly_iris
