@@ -42,7 +42,7 @@ Drawn drawn_shot(const TempFolder& folder, std::uint32_t seed, int blades = 7) {
 
 Json compared(const std::string& shot, const std::string& picture,
               const std::vector<std::string>& more = {}) {
-  std::vector<std::string> args{"compare", shot, picture, "--json"};
+  std::vector<std::string> args{"compare", shot, picture, "--json", "--no-finish"};
   args.insert(args.end(), more.begin(), more.end());
   const Ran r = run(args);
   EXPECT_EQ(r.code, 0) << r.err;
@@ -68,7 +68,7 @@ TEST(CompareCli, BeginsFromWhatMadeThePictureAndSaysHowItKnows) {
   const std::string cg = folder / "cg.exr";
   write_picture(cg, read_picture(folder / "cg/plate.jpg"));
   // Without a header it says what it assumes.
-  Ran r = run({"compare", d.shot, cg});
+  Ran r = run({"compare", d.shot, cg, "--no-finish"});
   EXPECT_TRUE(holds(r.out, "taken to be made as the shot is now")) << r.out;
   Json j = compared(d.shot, cg);
   EXPECT_FALSE(j["made"]["told"].get<bool>());
@@ -129,7 +129,7 @@ TEST(CompareCli, NothingDiffersIsSaidOfNoiseAlone) {
       p[c] = std::max(0.0F, p[c] * (1.0F + 0.01F * normal(random)));
   }
   write_picture(folder / "noisy.exr", {noisy, {}, {}});
-  Ran r = run({"compare", d.shot, folder / "noisy.exr"});
+  Ran r = run({"compare", d.shot, folder / "noisy.exr", "--no-finish"});
   EXPECT_TRUE(holds(r.out, "what is left over is noise")) << r.out;
   // One thing more in CG, of a colour that no kind of difference explains.
   Picture thing = d.plate;
@@ -137,7 +137,8 @@ TEST(CompareCli, NothingDiffersIsSaidOfNoiseAlone) {
     for (int x = 500; x < 560; ++x) thing.at(x, y)[1] += 0.02F;
   }
   write_picture(folder / "thing.exr", {thing, {}, {}});
-  r = run({"compare", d.shot, folder / "thing.exr", "--where", folder / "where.png"});
+  r = run(
+      {"compare", d.shot, folder / "thing.exr", "--no-finish", "--where", folder / "where.png"});
   EXPECT_FALSE(holds(r.out, "Nothing differs: ")) << r.out;
   EXPECT_EQ(read_picture(folder / "where.png").colour.width(), 1280);
   const Json j = compared(d.shot, folder / "thing.exr");
@@ -151,7 +152,7 @@ TEST(CompareCli, OfNoLightNoExposureIsTold) {
   const TempFolder folder;
   const Drawn d = drawn_shot(folder, 45);
   write_picture(folder / "black.exr", {Picture(d.plate.size(), {0, 0, 0, 1}), {}, {}});
-  const Ran r = run({"compare", d.shot, folder / "black.exr"});
+  const Ran r = run({"compare", d.shot, folder / "black.exr", "--no-finish"});
   EXPECT_TRUE(holds(r.out, "exposure                cannot tell")) << r.out;
   EXPECT_FALSE(holds(r.out, "white "));
   EXPECT_TRUE(holds(r.out, "shows hardly any detail")) << r.out;

@@ -70,7 +70,8 @@ TEST(Followed, WhatCompareSaysToChangeMakesTheCameraThePlates) {
     Json like;
     for (int round = 0; round < 3; ++round) {
       draw_cg(plate, shot, sets, folder);
-      std::vector<std::string> args{"compare", shot, folder / "cg/plate.jpg", "--json"};
+      std::vector<std::string> args{"compare", shot, folder / "cg/plate.jpg", "--json",
+                                    "--no-finish"};
       args.insert(args.end(), sets.begin(), sets.end());
       const Ran r = run(args);
       ASSERT_EQ(r.code, 0) << r.err;

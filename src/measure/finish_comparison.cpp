@@ -194,9 +194,11 @@ FinishComparison compare_finishes(const Picture& plate, const Picture& cg,
         plate.width(), plate.height(), cg.width(), cg.height()));
   }
   FinishComparison out;
-  out.plate = finish_in(plate, plate_marks, {}, execution.part(0.0, 0.5));
+  // Through a codec no halo is told, and looking for it takes the longest.
+  const bool uncoded = !plate_marks.coded && !cg_marks.coded;
+  out.plate = finish_in(plate, plate_marks, {}, execution.part(0.0, 0.5), uncoded);
   // A plate that says nothing of its halo, not even that it is none, is nothing to compare with.
-  const bool halo = out.plate.halo.halo || out.plate.halo.at_most;
+  const bool halo = uncoded && (out.plate.halo.halo || out.plate.halo.at_most);
   out.cg = finish_in(cg, cg_marks, {}, execution.part(0.5, 1.0), halo);
   FinishPair pair(out);
   pair.halo();

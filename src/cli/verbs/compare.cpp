@@ -27,6 +27,7 @@ class CompareVerb : public ShotVerb {
         .required();
     options.flag("--no-plate", wanted_.among_themselves,
                  "compare with the first picture instead of the plate");
+    options.flag("--no-finish", no_finish_, "leave grain, halo, smear and corners out: quicker");
     options.value("--box", box_, "only this part, px of the plate", "X,Y,W,H");
     options
         .value("--least", wanted_.min_px, "diameter of the smallest disc looked for, px [12]", "PX")
@@ -51,6 +52,7 @@ class CompareVerb : public ShotVerb {
   void check() override {
     ShotVerb::check();
     wanted_.box = box_of(box_);
+    wanted_.finish = !no_finish_;
     wanted_.decoding = transfer_.decoding();
   }
 
@@ -124,6 +126,7 @@ class CompareVerb : public ShotVerb {
 
   ComparisonRequest wanted_{};
   TransferText transfer_{};
+  bool no_finish_ = false;
   std::string box_{};
   std::string side_{};
   std::string split_{};
