@@ -32,10 +32,14 @@ constexpr double as_well = 11.0;
 // From here on a way is longer than chance makes it: deviations of its square.
 constexpr double clearly_drawn = 5.0;
 // A point that is smeared is a thin line, and so is a thin window: wider ones are told apart.
-constexpr double thin = 2.6;  // softnesses
+// But only where it is sharp: out of focus, a window has round ends too.
+constexpr double sharp_px = 2.0;  // softness
+constexpr double thin = 2.6;      // softnesses
 // Discs are polygons, and the barrel cuts them: so much longer than wide they may be, of their
 // width.
 constexpr double out_of_round = 0.2;
+constexpr double small_lamp = 0.015;  // of the picture's width: windows are wider
+constexpr double as_wide = 0.9;       // of its width, its way
 // What the model leaves out (a pixel's box, a lamp's own outline).
 constexpr double floor_px = 0.05;
 constexpr double floor_share = 0.003;
@@ -128,10 +132,17 @@ std::optional<SaidWay> said_by(const Picture& plate, const BrightThings& bright,
   out.drawn =
       length * length > clearly_drawn * square_sigma && length > std::max(4.0 * floor_px, unround);
   if (!out.drawn) return out;
+  // A window out of focus has round ends, and is longer than wide by less than its width.
+  if (disc->across_px > small_lamp * plate.width() && length < as_wide * disc->across_px) {
+    why = "it is large, and a window out of focus would look the same";
+    return std::nullopt;
+  }
   for (const ThingShape other : {ThingShape::oval, ThingShape::window}) {
     const auto fit = fitted_thing(*pixels, other);
     // Thin ones are one shape.
-    if (!fit || (other == ThingShape::window && fit->across_px < thin * fit->softness_px)) continue;
+    if (!fit || (other == ThingShape::window && fit->softness_px < sharp_px &&
+                 fit->across_px < thin * fit->softness_px))
+      continue;
     const double than_other = (fit->misfit - disc->misfit) / worse;
     if (than_other >= out.than_other) continue;
     out.than_other = than_other;
@@ -277,7 +288,7 @@ SmearFinding smear_in(const Picture& plate, const SmearSettings& settings) {
       "{} of {} lamps that tell are drawn out, and {}: things move there, or are long by "
       "themselves",
       drawn, drawn + most.size(),
-      best.size() >= enough_alike ? fmt::format("{} of them alike", best.size())
+      best.size() >= enough_alike ? fmt::format("{} of them alike", std::min(best.size(), drawn))
                                   : std::string("no three of them alike"));
   return out;
 }
