@@ -90,6 +90,19 @@ TEST(SmearInPlate, OvalDiscsOfSqueezedGlassAreNoSmear) {
   EXPECT_FALSE(f.smear) << f.smear->length_px.value;
 }
 
+// Out of focus a window has round ends: its own rectangle, each place of it a disc.
+TEST(SmearInPlate, WindowsOutOfFocusAreNoSmear) {
+  const Picture houses = twelve_of([](double x, double y, int) {
+    double sum = 0.0;
+    for (int j = -3; j <= 3; ++j) {
+      for (int i = -6; i <= 6; ++i) sum += soft(9.0 - std::hypot(x - j, y - i));
+    }
+    return 4.0 * sum / 91.0;
+  });
+  const SmearFinding f = smear_in(houses, {.clips_at = 0.0});
+  EXPECT_FALSE(f.smear) << f.smear->length_px.value;
+}
+
 TEST(SmearInPlate, OneBoatThatMovesIsNotTheCamera) {
   // Nine lamps stand still; three are drawn out.
   const Picture some = twelve_of([](double x, double y, int k) {

@@ -2,21 +2,16 @@
 // in closed form, as half floats or through a JPEG file.
 #pragma once
 
-#include <fmt/format.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <filesystem>
 #include <numbers>
 #include <random>
-#include <string>
+#include <utility>
 #include <vector>
 
-#include "grained.hpp"
 #include "jolly_iris/picture/picture.hpp"
-#include "jolly_iris/picture_files/picture_file.hpp"
+#include "made_lamps.hpp"
 
 namespace jolly_iris::plates {
 
@@ -58,19 +53,15 @@ inline double line_at(double v, double radius, double edge) {
 inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
                               PixelSize size = {720, 408}) {
   using namespace rayed;
-  std::mt19937 random(seed * 2654435769U + 7U);
-  const auto uniform = [&](double low, double high) {
-    return low + (high - low) * (static_cast<double>(random()) / 4294967296.0);
-  };
-  const auto log_uniform = [&](double low, double high) {
-    return std::exp(uniform(std::log(low), std::log(high)));
-  };
+  PlateDice dice{std::mt19937(seed * 2654435769U + 7U)};
+  const auto uniform = [&](double low, double high) { return dice.uniform(low, high); };
+  const auto log_uniform = [&](double low, double high) { return dice.log_uniform(low, high); };
   RayedPlate out;
   out.jpeg = jpeg;
   constexpr std::array counts{4, 6, 8, 10, 12, 14, 18};
   const bool spikes = kind == 0 || kind == 2;
   out.has_streak = kind == 1 || kind == 2;
-  out.rays = spikes ? counts[random() % counts.size()] : 0;
+  out.rays = spikes ? counts[dice.random() % counts.size()] : 0;
   out.first_deg = spikes ? uniform(0.0, 360.0 / out.rays) : 0.0;
   out.direction_deg = uniform(-90.0, 90.0);
   const double streak_share = log_uniform(0.02, 0.2);
@@ -81,22 +72,13 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
   const double ground = log_uniform(0.003, 0.03);
   out.texture = uniform(0.0, 1.0) < 0.4 ? 0.0 : log_uniform(0.02, 0.3);
   const double ramp = uniform(-0.6, 0.6);
-  Picture clean(size, {0, 0, 0, 1});
-  for (int y = 0; y < size.height; ++y) {
-    for (int x = 0; x < size.width; ++x) {
-      const double bump = out.texture > 0.0 ? out.texture * grained::texture(x, y, seed) : 0.0;
-      const double slope = 1.0 + ramp * (x / static_cast<double>(size.width) - 0.5);
-      for (std::size_t k = 0; k < 3; ++k) {
-        clean.at(x, y)[k] = static_cast<float>(std::max(0.001, ground * slope * (1.0 + bump)));
-      }
-    }
-  }
+  Picture clean = dark_ground(size, ground, out.texture, ramp, seed);
   struct RayLampMade {
     double x, y, radius, edge;
     Rgb value;
   };
   std::vector<RayLampMade> lamps;
-  const int count = 2 + static_cast<int>(random() % 10U);
+  const int count = 2 + static_cast<int>(dice.random() % 10U);
   for (int tries = 0; static_cast<int>(lamps.size()) < count && tries < 400; ++tries) {
     RayLampMade l{uniform(0.05, 0.95) * size.width,
                   uniform(0.08, 0.92) * size.height,
@@ -176,18 +158,7 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
     }
   }
   out.seen = lamps.empty() ? 0.0 : least_seen;
-  std::normal_distribution<double> normal;
-  for (Rgba& p : clean.pixels()) {
-    for (std::size_t k = 0; k < 3; ++k) {
-      const auto light = static_cast<double>(p[k]);
-      p[k] = static_cast<float>(light + grain * std::sqrt(0.2 + light / 0.18) * normal(random));
-    }
-  }
-  const std::string name = std::filesystem::temp_directory_path() /
-                           fmt::format("rayed_{}_{}{}", ::getpid(), seed, jpeg ? ".jpg" : ".exr");
-  write_picture(name, {clean, {}, {}});
-  out.picture = read_picture(name).colour;
-  std::filesystem::remove(name);
+  out.picture = through_file(std::move(clean), grain, jpeg, "rayed", seed, dice.random);
   return out;
 }
 

@@ -2,20 +2,15 @@
 // soft point) or by sums over its disc; as half floats, or through a JPEG file.
 #pragma once
 
-#include <fmt/format.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cmath>
-#include <filesystem>
 #include <numbers>
 #include <random>
-#include <string>
+#include <utility>
 #include <vector>
 
-#include "grained.hpp"
 #include "jolly_iris/picture/picture.hpp"
-#include "jolly_iris/picture_files/picture_file.hpp"
+#include "made_lamps.hpp"
 
 namespace jolly_iris::plates {
 
@@ -75,13 +70,9 @@ inline double drawn_disc(double u, double v, double radius, double sigma, double
 inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = false,
                                   PixelSize size = {720, 408}) {
   using namespace smeared;
-  std::mt19937 random(seed * 2654435761U + 11U);
-  const auto uniform = [&](double low, double high) {
-    return low + (high - low) * (static_cast<double>(random()) / 4294967296.0);
-  };
-  const auto log_uniform = [&](double low, double high) {
-    return std::exp(uniform(std::log(low), std::log(high)));
-  };
+  PlateDice dice{std::mt19937(seed * 2654435761U + 11U)};
+  const auto uniform = [&](double low, double high) { return dice.uniform(low, high); };
+  const auto log_uniform = [&](double low, double high) { return dice.log_uniform(low, high); };
   SmearedPlate out;
   out.jpeg = jpeg;
   out.length_px = still ? 0.0 : log_uniform(2.0, 40.0);
@@ -91,22 +82,13 @@ inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = fa
   const double ground = log_uniform(0.004, 0.05);
   out.texture = uniform(0.0, 1.0) < 0.4 ? 0.0 : log_uniform(0.02, 0.4);
   const double ramp = uniform(-0.6, 0.6);
-  Picture clean(size, {0, 0, 0, 1});
-  for (int y = 0; y < size.height; ++y) {
-    for (int x = 0; x < size.width; ++x) {
-      const double bump = out.texture > 0.0 ? out.texture * grained::texture(x, y, seed) : 0.0;
-      const double slope = 1.0 + ramp * (x / static_cast<double>(size.width) - 0.5);
-      for (std::size_t k = 0; k < 3; ++k) {
-        clean.at(x, y)[k] = static_cast<float>(std::max(0.001, ground * slope * (1.0 + bump)));
-      }
-    }
-  }
+  Picture clean = dark_ground(size, ground, out.texture, ramp, seed);
   struct DrawnLampMade {
     double x, y, radius, edge;
     Rgb value;
   };
   std::vector<DrawnLampMade> lamps;
-  const int count = 3 + static_cast<int>(random() % 12U);
+  const int count = 3 + static_cast<int>(dice.random() % 12U);
   for (int tries = 0; static_cast<int>(lamps.size()) < count && tries < 400; ++tries) {
     DrawnLampMade l{uniform(0.03, 0.97) * size.width,
                     uniform(0.05, 0.95) * size.height,
@@ -144,19 +126,8 @@ inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = fa
       }
     }
   }
-  std::normal_distribution<double> normal;
   const double grain = log_uniform(0.0003, 0.004);
-  for (Rgba& p : clean.pixels()) {
-    for (std::size_t k = 0; k < 3; ++k) {
-      const auto light = static_cast<double>(p[k]);
-      p[k] = static_cast<float>(light + grain * std::sqrt(0.2 + light / 0.18) * normal(random));
-    }
-  }
-  const std::string name = std::filesystem::temp_directory_path() /
-                           fmt::format("smeared_{}_{}{}", ::getpid(), seed, jpeg ? ".jpg" : ".exr");
-  write_picture(name, {clean, {}, {}});
-  out.picture = read_picture(name).colour;
-  std::filesystem::remove(name);
+  out.picture = through_file(std::move(clean), grain, jpeg, "smeared", seed, dice.random);
   return out;
 }
 
