@@ -225,7 +225,10 @@ const std::string hero = demo("hero.shot.toml");
 INSTANTIATE_TEST_SUITE_P(
     Camera, WrongUses,
     ::testing::Values(
-        WrongUse{"frames_text", {"report", hero, "--frames", "first"}, 2, "--frames 1001-1100"},
+        WrongUse{"frames_text",
+                 {"report", hero, "--frames", "first"},
+                 2,
+                 "--frames: 'first' names no frames; write 1001-1100"},
         WrongUse{"frames_turned", {"report", hero, "--frames", "9-1"}, 2, "are none"},
         WrongUse{"frames_of_nothing", {"report", hero, "--frames", "all"}, 2, "[frames] first"},
         WrongUse{"step_alone", {"report", hero, "--step", "4"}, 2, "--step needs --frames"},

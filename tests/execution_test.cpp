@@ -91,13 +91,11 @@ TEST(Stopped, FramesLeaveWholePicturesAndNothingElse) {
     write_picture(folder / ("in.000" + std::to_string(i) + ".exr"), sharp);
   DefocusRequest request;
   request.pictures = {folder / ("in.####.exr")};
-  FrameRequest frames;
-  frames.asked = true;
-  frames.range = FrameRange{1, 6};
+  const FrameRunSettings frames{.frames = {.asked = true, .spans = {{{1, 6}}}}};
   std::vector<std::string> files;
   StopsAt stops(0.5);
-  EXPECT_THROW((void)defocus_frames(request, {folder / ("out.####.exr")}, frames, false, loaded,
-                                    files, stops.execution()),
+  EXPECT_THROW((void)defocus_frames(request, {folder / ("out.####.exr")}, frames, loaded, files,
+                                    stops.execution()),
                Cancelled);
   const std::size_t made = files_in(folder.path()) - 6;
   EXPECT_GE(made, 2U);

@@ -193,6 +193,12 @@ at = "9 m"
   EXPECT_DOUBLE_EQ(night.camera.focus.m(), 5.0);
   EXPECT_NEAR(night.camera.lens_f_number, 1.4, 1e-12);
   EXPECT_DOUBLE_EQ(answer_to(parts, {{"variant", "far"}}).camera.focus.m(), 9.0);
+  // Stacked, the last one leads where both say something.
+  const Answer both = answer_to(parts, {{"variant", "far,night"}});
+  EXPECT_DOUBLE_EQ(both.camera.focus.m(), 5.0);
+  EXPECT_NEAR(both.camera.lens_f_number, 1.4, 1e-12);
+  EXPECT_DOUBLE_EQ(answer_to(parts, {{"variant", "night + far"}}).camera.focus.m(), 5.0);
+  EXPECT_THROW((void)answer_to(parts, {{"variant", "night,"}}), UsageError);
   EXPECT_TRUE(holds(message_of<UsageError>([&] {
                       (void)answer_to(parts, {{"variant", "nigth"}});
                     }),

@@ -29,8 +29,10 @@ namespace {
 
 [[noreturn]] void fail(const std::filesystem::path& path, std::string_view doing) {
   const int error = errno;
-  throw FileError(fmt::format("{}: cannot {}: {}", path.string(), doing,
-                              std::generic_category().message(error)));
+  const std::string message = fmt::format("{}: cannot {}: {}", path.string(), doing,
+                                          std::generic_category().message(error));
+  if (may_pass(error)) throw TransientError(message);
+  throw FileError(message);
 }
 
 // Closes a descriptor whatever happens.
@@ -152,8 +154,10 @@ std::string bytes_of(const std::filesystem::path& path, bool input) {
   }
 }
 
-// ".jolly-iris-HOST-PID-RANDOM.part": nobody can guess it, and later runs know whose it was. It has
-// nothing of the file's own name, which may be as long as names can be.
+// ".jolly-iris-HOST_BOOT_SPACE-PID-RANDOM.part": nobody can guess it, and later runs know whose it
+// was. BOOT and SPACE are there because containers of one machine, or of several, may share a name
+// and numbers of processes, and a folder. It has nothing of the file's own name, which may be as
+// long as names can be.
 constexpr std::string_view part_begin = ".jolly-iris-";
 constexpr std::string_view part_end = ".part";
 
@@ -167,12 +171,25 @@ std::string host() {
   return out.empty() ? "host" : out;
 }
 
+// Where a number of a process means that process: this boot of this kernel, this space of numbers.
+std::string where_processes_count() {
+  std::string boot(8, '0');
+  if (const Descriptor in(::open("/proc/sys/kernel/random/boot_id", O_RDONLY | O_CLOEXEC));
+      in.get() >= 0) {
+    if (::read(in.get(), boot.data(), boot.size()) < 0) boot = "0";
+  }
+  struct stat space {};
+  const bool known = ::stat("/proc/self/ns/pid", &space) == 0;
+  return fmt::format("{}_{}_{:x}", host(), boot, known ? space.st_ino : 0);
+}
+
 std::string part_name() {
   std::uint64_t random = 0;
   if (::getrandom(&random, sizeof random, 0) != sizeof random) {
     random = static_cast<std::uint64_t>(std::random_device{}());
   }
-  return fmt::format("{}{}-{}-{:016x}{}", part_begin, host(), ::getpid(), random, part_end);
+  return fmt::format("{}{}-{}-{:016x}{}", part_begin, where_processes_count(), ::getpid(), random,
+                     part_end);
 }
 
 // Removes what runs on this host left that were killed.
@@ -183,7 +200,7 @@ void clear(const std::filesystem::path& folder) {
     const std::scoped_lock lock(mutex);
     if (!cleared.insert(folder).second) return;  // once a program: a folder may hold many frames
   }
-  const std::string ours = fmt::format("{}{}-", part_begin, host());
+  const std::string ours = fmt::format("{}{}-", part_begin, where_processes_count());
   std::error_code error;
   for (std::filesystem::directory_iterator at(folder, error), end; !error && at != end;
        at.increment(error)) {
@@ -277,6 +294,26 @@ void write_whole_file(const std::filesystem::path& path, std::string_view bytes)
 
 void rewrite_whole_file(const std::filesystem::path& path, std::string_view bytes) {
   write(path, bytes, false);
+}
+
+bool may_pass(int error) {
+  switch (error) {
+    case ENOSPC:
+    case EDQUOT:
+    case ESTALE:
+    case EAGAIN:
+    case EBUSY:
+    case EMFILE:
+    case ENFILE:
+    case ENOMEM:
+    case ENOLCK:
+    case ETIMEDOUT:
+    case EHOSTDOWN:
+    case EHOSTUNREACH:
+      return true;
+    default:
+      return false;
+  }
 }
 
 void require_plain_file(const std::filesystem::path& path) {

@@ -19,12 +19,17 @@ std::string read_own_file(const std::filesystem::path& path);
 
 /// Writes bytes under a name, atomically. A link is followed, and a file that was there keeps its
 /// permissions. What an earlier run of this machine was killed over is removed from the folder.
-/// @throws FileError on a full disk, a missing folder, a name that is no plain file's …; then
-/// neither the file nor a leftover beside it exists, and an older file keeps its contents.
+/// @throws TransientError on a full disk and the like (may_pass), FileError for a missing folder, a
+/// name that is no plain file's …; then neither the file nor a leftover beside it exists, and an
+/// older file keeps its contents.
 void write_whole_file(const std::filesystem::path& path, std::string_view bytes);
 
 /// The same for a file that is read to be changed: neither an input nor another output.
 void rewrite_whole_file(const std::filesystem::path& path, std::string_view bytes);
+
+/// Whether what errno says may pass by itself (a full disk, a stale handle, too many open files),
+/// so that trying again later makes sense.
+bool may_pass(int error);
 
 /// Refuses whatever is no plain file: a folder, a pipe, a device. @throws FileError
 void require_plain_file(const std::filesystem::path& path);

@@ -102,6 +102,13 @@ Json::Json(std::initializer_list<Json> values) {
   value_ = std::move(object);
 }
 
+std::optional<double> Json::number() const {
+  if (const auto* v = std::get_if<std::int64_t>(&value_)) return static_cast<double>(*v);
+  if (const auto* v = std::get_if<std::uint64_t>(&value_)) return static_cast<double>(*v);
+  if (const auto* v = std::get_if<double>(&value_)) return *v;
+  return std::nullopt;
+}
+
 const Json::Array& Json::entries() const {
   static const Array none;
   const auto* array = std::get_if<Array>(&value_);

@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <initializer_list>
 #include <map>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -54,6 +55,8 @@ class Json {
   bool is_array() const { return std::holds_alternative<Array>(value_); }
   bool is_object() const { return std::holds_alternative<Object>(value_); }
   const std::string* text() const { return std::get_if<std::string>(&value_); }
+  /// A number as a double; none of anything else.
+  std::optional<double> number() const;
   /// The entries of an array; none of anything else.
   const Array& entries() const;
   /// The names and values of an object; none of anything else.
@@ -87,6 +90,12 @@ class Json {
                Object>
       value_{};
 };
+
+/// JSON text as values, in the order in which it has them.
+/// @param name of the file, for messages
+/// @throws FileError for text that is no JSON, with line and column; for lists within lists over
+///         sixty-four deep
+Json json_from(const std::string& text, const std::string& name);
 
 /// The value at a path of names and indices, "subjects.boat.coc_px" or "frames.1.focus_m", as one
 /// line of text: a text bare, all else as JSON. An entry of an array is also found by its "name".

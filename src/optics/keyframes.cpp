@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/frame_name.hpp"
 #include "jolly_iris/optics/quantity.hpp"
 #include "optics/nearest.hpp"
 
@@ -286,6 +287,8 @@ Numbers parse_keyed(const Shot& base, const std::string& key, std::string_view t
 Shot shot_at(const Shot& shot, double frame) {
   Shot now = shot;
   now.frame = frame;
+  // Between two frames, where a smear looks, there is no picture.
+  if (now.plate && frame == std::floor(frame)) now.plate->file = numbered(now.plate->file, frame);
   for (const Keyframed& keyed : shot.keyframes) {
     if (const Keyable* k = find(keyed.key)) {
       k->set(now, value_at(keyed, k->space, frame)[0]);

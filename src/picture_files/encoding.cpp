@@ -83,6 +83,9 @@ std::string encoded(const std::string& path, const Sheet& sheet) {
 }
 
 void put_attributes(OIIO::ImageSpec& spec, const std::map<std::string, std::string>& attributes) {
+  // Else the EXR and TIFF writers put the time of day there, and two runs differ. An empty one is
+  // not written.
+  spec.attribute("DateTime", "");
   for (const auto& [name, value] : attributes) {
     if (name == "PixelAspectRatio") {  // files keep it as a number
       spec.attribute(name, std::stof(value));

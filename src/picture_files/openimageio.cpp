@@ -324,6 +324,7 @@ std::string stamped(const std::string& path, const std::map<std::string, std::st
   if (!in->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::UNKNOWN, pixels.data())) {
     throw FileError(fmt::format("{}: is cut off or damaged: {}", path, trimmed(in->geterror())));
   }
+  if (spec.find_attribute("DateTime") == nullptr) spec.attribute("DateTime", "");  // no time of day
   for (const auto& [name, value] : attributes) {
     if (!value.empty()) spec.attribute(name, value);
   }

@@ -106,7 +106,14 @@ void require_numbers(const std::string& path, const Frame& frame) {
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
   require_file(path);
   note_input(path);
-  Frame frame = backend().read(path.string(), how);
+  Frame frame;
+  try {
+    frame = backend().read(path.string(), how);
+  } catch (const FileError&) {
+    // A damaged file stays so; a stale handle that looks like one may pass, and says so here.
+    (void)read_own_file(path);
+    throw;
+  }
   if (!how.as_it_is) mend(path.string(), frame);
   return frame;
 }

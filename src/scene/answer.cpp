@@ -268,7 +268,9 @@ Answer numbers(const Shot& shot, const Scene* scene, std::vector<std::string>& b
 
 Answer answer_numbers(const Shot& shot, const Scene* scene) {
   std::vector<std::string> behind;
-  return numbers(shot, scene, behind);
+  Answer result = numbers(shot, scene, behind);
+  result.focus_description = focus_description(shot);
+  return result;
 }
 
 Answer answer(const Shot& shot, const Scene* scene) {

@@ -13,11 +13,11 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr double none = std::numeric_limits<double>::infinity();
+constexpr double unbounded = std::numeric_limits<double>::infinity();
 
 struct Resampler {
   std::string name{};
-  Reach reach{none, -none};
+  Reach reach{unbounded, -unbounded};
 };
 
 struct Parted {
@@ -43,7 +43,7 @@ Parted part(const Scene& scene, const Pose& stand, const ViewPyramid& view,
   Parted unmixed;
   std::vector<int> owner(scene.nodes.size(), -1);
   for (std::size_t i = 0; i < names.size(); ++i) {
-    unmixed.gone.push_back({names[i], {none, -none}});
+    unmixed.gone.push_back({names[i], {unbounded, -unbounded}});
     owner[index_of(scene, names[i])] = static_cast<int>(i);
   }
   Scene alone = scene;  // with every node's children cut off
@@ -79,8 +79,8 @@ Clip clip_away(const Scene& scene, const Pose& stand, const VirtualCamera& camer
   const Parted unmixed = part(scene, stand, {low[0], high[0], low[1], high[1]}, names);
   const Resampler& first = unmixed.nearest_kept;
   const Resampler& last = unmixed.farthest_kept;
-  double gone_near = -none;
-  double gone_far = none;
+  double gone_near = -unbounded;
+  double gone_far = unbounded;
   for (const Resampler& s : unmixed.gone) {
     if (s.reach.min > s.reach.max) {
       throw OpticsError(
@@ -100,12 +100,12 @@ Clip clip_away(const Scene& scene, const Pose& stand, const VirtualCamera& camer
   }
   const auto span = [](double from, double to) {
     // Midway, so that neither side is touched; where nothing is beyond, a tenth farther.
-    const double at = to < none ? 0.5 * (from + to) : 1.1 * from;
+    const double at = to < unbounded ? 0.5 * (from + to) : 1.1 * from;
     return ClipSpan{Length::from_m(from), Length::from_m(to), Length::from_m(at)};
   };
   Clip clip;
   if (gone_near > 0.0) clip.near = span(gone_near, first.reach.min);
-  if (gone_far < none) clip.far = span(last.reach.max, gone_far);
+  if (gone_far < unbounded) clip.far = span(last.reach.max, gone_far);
   return clip;
 }
 

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <filesystem>
 #include <limits>
 #include <numbers>
 
@@ -189,6 +188,33 @@ const std::string& first_name(const DefocusRequest& request) {
   return request.pictures.empty() ? request.cards.front().file : request.pictures.front();
 }
 
+// Files that a picture is made from, with #### for the frame's number.
+std::vector<std::string> inputs_of(const DefocusRequest& request, const LoadedShot& loaded) {
+  std::vector<std::string> inputs = request.pictures;
+  for (const PictureCard& card : request.cards) inputs.push_back(card.file);
+  for (const std::string* name : {&request.depth, &request.blur, &request.decoding.curve_file}) {
+    if (!name->empty()) inputs.push_back(*name);
+  }
+  if (request.finish) {
+    for (std::string& file : smear_inputs(loaded.now.finish)) inputs.push_back(std::move(file));
+  }
+  return inputs;
+}
+
+// All that a picture hangs on besides the shot and those files.
+std::string settings_text(const DefocusRequest& r) {
+  const auto optional = [](const auto& v) { return v ? fmt::format("{:.17g}", *v) : "none"; };
+  std::string text =
+      fmt::format("defocus {} {} {} {} {} {} {} {} {} {} {} {} {}", r.distance,
+                  optional(r.max_blur), r.mend_depth, static_cast<int>(r.edge), r.margin.beside,
+                  r.margin.above, r.vignetting, r.squeezed, optional(r.clipped_at),
+                  optional(r.true_peak), r.half, r.finish, settings_text(r.decoding));
+  if (r.box) text += fmt::format(" {} {} {} {}", r.box->x, r.box->y, r.box->width, r.box->height);
+  for (const std::string& hides : r.holdouts) text += " hides " + hides;
+  for (const PictureCard& card : r.cards) text += " card at " + card.at;
+  return text;
+}
+
 }  // namespace
 
 PictureCard picture_card(const std::string& text) {
@@ -233,7 +259,7 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
     if (!loaded.now.finish.any()) throw UsageError(no_finish(loaded));
     for (DefocusLayer& layer : layers) {
       if (layer.holdout) continue;
-      FinishedPicture lifted = before_lens(layer.frame.colour, loaded.now.finish);
+      FinishedPicture lifted = before_lens(std::move(layer.frame.colour), loaded.now.finish);
       layer.frame.colour = std::move(lifted.picture);
       out.notes.insert(out.notes.end(), lifted.notes.begin(), lifted.notes.end());
     }
@@ -276,7 +302,7 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
   out.header[lens_in_header] = "in the picture";
   if (request.finish) {
     const double frame = request.frame.value_or(loaded.answer.frame.value_or(0.0));
-    FinishedPicture made = after_lens(out.frame.colour, camera, loaded.now.finish,
+    FinishedPicture made = after_lens(std::move(out.frame.colour), camera, loaded.now.finish,
                                       {.frame = frame, .execution = execution});
     out.frame.colour = std::move(made.picture);
     out.notes.insert(out.notes.end(), made.notes.begin(), made.notes.end());
@@ -305,58 +331,33 @@ PictureWithBlur picture_with_blur(const DefocusRequest& request, const LoadedSho
   return out;
 }
 
-DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
-                               const FrameRequest& frames, bool keep, const LoadedShot& loaded,
-                               std::vector<std::string>& files, const Execution& execution) {
-  for (const std::string& name : names) {
-    if (name.find('#') != std::string::npos) continue;
-    throw UsageError(name + ": one picture for all frames; write #### where the number stands");
-  }
-  const std::vector<double> chosen = chosen_frames(frames, loaded);
-  std::vector<std::string> inputs = request.pictures;
-  for (const PictureCard& card : request.cards) inputs.push_back(card.file);
-  if (request.finish) {
-    for (std::string& file : smear_inputs(loaded.now.finish)) inputs.push_back(std::move(file));
-  }
-  check_sequence(inputs, chosen);
-  DefocusedFrames out;
-  out.frames = chosen.size();
-  const auto n = static_cast<double>(chosen.size());
-  for (std::size_t i = 0; i < chosen.size(); ++i) {
-    execution.tell(static_cast<double>(i) / n);
-    const double frame = chosen[i];
-    const std::vector<std::string> wanted = numbered(names, frame);
+FrameRun defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
+                        const FrameRunSettings& settings, const LoadedShot& loaded,
+                        std::vector<std::string>& files, const Execution& execution) {
+  FrameWork work;
+  work.names = names;
+  work.inputs = inputs_of(request, loaded);
+  work.settings = settings_text(request);
+  work.make = [&](const LoadedShot& now, double frame, std::vector<std::string>& read,
+                  const Execution& how) {
     DefocusRequest one = request;
     one.frame = frame;
     one.pictures = numbered(request.pictures, frame);
     one.holdouts = numbered(request.holdouts, frame);
     for (PictureCard& card : one.cards) card.file = numbered(card.file, frame);
-    for (std::string* name : {&one.depth, &one.blur, &one.save_blur})
+    for (std::string* name : {&one.depth, &one.blur, &one.save_blur}) {
       *name = numbered(*name, frame);
-    const LoadedShot now = at_frame(loaded, frame);
-    const std::string fingerprint = fingerprint_of(one, now);
-    if (keep) {
-      const auto made = [&](const std::string& name) { return is_made(name, fingerprint); };
-      if (std::all_of(wanted.begin(), wanted.end(), made)) {
-        ++out.kept;
-        continue;
-      }
-      const auto there = [](const std::string& name) { return std::filesystem::exists(name); };
-      if (std::any_of(wanted.begin(), wanted.end(), there)) ++out.remade;
     }
-    const DefocusedPicture done =
-        defocus_picture(one, now, files,
-                        execution.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
-    for (const std::string& name : wanted) {
-      auto header = done.header;
-      header.merge(header_of(fingerprint));
-      write_for_shot(name, done.frame, now, done.pixel_aspect, header);
-      out.written.push_back(name);
-    }
-    out.notes.insert(out.notes.end(), done.notes.begin(), done.notes.end());
-    out.warnings.insert(out.warnings.end(), done.warnings.begin(), done.warnings.end());
-  }
-  return out;
+    DefocusedPicture done = defocus_picture(one, now, read, how);
+    MadeFrame made;
+    made.frame = std::move(done.frame);
+    made.pixel_aspect = done.pixel_aspect;
+    made.header = std::move(done.header);
+    made.notes = std::move(done.notes);
+    made.warnings = std::move(done.warnings);
+    return made;
+  };
+  return make_frames(work, settings, loaded, files, execution);
 }
 
 }  // namespace jolly_iris

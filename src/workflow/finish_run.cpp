@@ -125,7 +125,7 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
   FinishedPicture made;
   try {
     require_margin(settings.margin, read.colour.size());
-    made = before_lens(read.colour, finish, settings);
+    made = before_lens(std::move(read.colour), finish, settings);
     if (finish.smear) {
       const FoundMotion motion = motion_in(request.picture, read, request.half, settings.margin,
                                            request.frame, loaded, files, execution.part(0.0, 0.2));
@@ -135,7 +135,8 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
       take_part(made, "smear", std::move(smear.picture), request.layers);
       settings.execution = execution.part(0.5, 1.0);
     }
-    FinishedPicture after = after_lens(made.picture, loaded.answer.camera, finish, settings);
+    FinishedPicture after =
+        after_lens(std::move(made.picture), loaded.answer.camera, finish, settings);
     made.picture = std::move(after.picture);
     made.layers.insert(made.layers.end(), std::make_move_iterator(after.layers.begin()),
                        std::make_move_iterator(after.layers.end()));
@@ -165,40 +166,36 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
   return out;
 }
 
-FinishedFrames finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
-                             const FrameRequest& frames, const LoadedShot& loaded,
-                             std::vector<std::string>& files, const Execution& execution) {
-  for (const std::string& name : names) {
-    if (name.find('#') != std::string::npos) continue;
-    throw UsageError(name + ": one picture for all frames; write #### where the number stands");
-  }
-  const std::vector<double> chosen = chosen_frames(frames, loaded);
-  std::vector<std::string> inputs = smear_inputs(loaded.now.finish);
-  inputs.push_back(request.picture);
-  check_sequence(inputs, chosen);
-  FinishedFrames out;
-  out.frames = chosen.size();
-  const auto n = static_cast<double>(chosen.size());
-  for (std::size_t i = 0; i < chosen.size(); ++i) {
-    const auto done = static_cast<double>(i);
-    execution.tell(done / n);
+FrameRun finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
+                       const std::string& layers, const FrameRunSettings& settings,
+                       const LoadedShot& loaded, std::vector<std::string>& files,
+                       const Execution& execution) {
+  FrameWork work;
+  work.names = names;
+  if (!layers.empty()) work.names.push_back(layers);
+  work.inputs = smear_inputs(loaded.now.finish);
+  work.inputs.push_back(request.picture);
+  if (!request.decoding.curve_file.empty()) work.inputs.push_back(request.decoding.curve_file);
+  work.settings = fmt::format("finish {:.17g} {} {} {} {}", request.stops, request.margin.beside,
+                              request.margin.above, request.half, settings_text(request.decoding));
+  work.make = [&](const LoadedShot& now, double frame, std::vector<std::string>& read,
+                  const Execution& how) {
     FinishRequest one = request;
-    one.picture = numbered(request.picture, chosen[i]);
-    one.frame = chosen[i];
-    const LoadedShot now = at_frame(loaded, chosen[i]);
-    const FinishedFrame made =
-        finish_picture(one, now, files, execution.part(done / n, (done + 1.0) / n));
-    for (const std::string& name : numbered(names, chosen[i])) {
-      write_for_shot(name, made.frame, now, 1.0, made.header);
-      out.written.push_back(name);
+    one.picture = numbered(request.picture, frame);
+    one.frame = frame;
+    one.layers = !layers.empty();
+    FinishedFrame made = finish_picture(one, now, read, how);
+    MadeFrame out;
+    out.frame = std::move(made.frame);
+    out.header = std::move(made.header);
+    out.notes = std::move(made.notes);
+    for (FinishLayer& layer : made.layers) {
+      out.layers.push_back({layer.name, std::move(layer.added)});
     }
-    for (const std::string& note : made.notes) {
-      if (std::find(out.notes.begin(), out.notes.end(), note) == out.notes.end()) {
-        out.notes.push_back(note);
-      }
-    }
-  }
-  return out;
+    if (one.layers) out.layered = numbered(layers, frame);
+    return out;
+  };
+  return make_frames(work, settings, loaded, files, execution);
 }
 
 }  // namespace jolly_iris

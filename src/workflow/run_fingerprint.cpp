@@ -10,7 +10,6 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/version.hpp"
-#include "jolly_iris/workflow/finish_run.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 
@@ -37,40 +36,44 @@ void Fingerprint::add_file(const std::string& file) {
 
 std::string Fingerprint::text() const { return fmt::format("{:016x}", hash_); }
 
-std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& loaded) {
+std::string text_version(const std::string& text) {
+  Fingerprint f;
+  f.add(text);
+  return f.text();
+}
+
+std::string FileHashes::of(const std::string& file) {
+  {
+    const std::scoped_lock lock(mutex_);
+    if (const auto found = known_.find(file); found != known_.end()) return found->second;
+  }
+  Fingerprint f;
+  f.add_file(file);
+  const std::scoped_lock lock(mutex_);
+  return known_.emplace(file, f.text()).first->second;
+}
+
+std::string fingerprint_of(const LoadedShot& now, const std::vector<std::string>& inputs,
+                           const std::string& settings, double frame, FileHashes& hashes) {
   Fingerprint f;
   f.add(JOLLY_IRIS_VERSION);
-  for (const std::string& file : loaded.shot.files) f.add_file(file);
-  for (const auto& [name, value] : camera_header(loaded)) f.add(fmt::format("{}={}", name, value));
-  const auto optional = [](const auto& v) { return v ? fmt::format("{:.17g}", *v) : "none"; };
-  f.add(fmt::format("{} {} {} {} {}", request.distance, optional(request.max_blur),
-                    request.mend_depth, static_cast<int>(request.edge), request.margin.beside));
-  f.add(fmt::format("{} {} {} {} {}", request.margin.above, request.vignetting, request.squeezed,
-                    optional(request.clipped_at), optional(request.true_peak)));
-  f.add(request.box ? fmt::format("{} {} {} {}", request.box->x, request.box->y, request.box->width,
-                                  request.box->height)
-                    : "whole");
-  f.add(request.half ? "half" : "full");
-  f.add(request.finish ? "finished, frame " + optional(request.frame) : "as blurred");
-  if (request.finish) {
-    for (const std::string& file : smear_inputs(loaded.now.finish)) {
-      f.add_file(numbered(file, request.frame.value_or(0.0)));
-    }
+  std::vector<std::string> files = now.shot.files;
+  if (now.scene) files.insert(files.end(), now.scene->files.begin(), now.scene->files.end());
+  if (now.scene && now.shot.scene) files.push_back(now.shot.scene->points);
+  const Iris& iris = now.shot.lens.iris;
+  for (const std::string* file : {&iris.outline_file, &iris.picture_file}) {
+    if (!file->empty()) files.push_back(*file);
   }
-  const Decoding& d = request.decoding;
-  f.add(d.transfer ? std::string(to_string(*d.transfer)) : "usual");
-  f.add(d.layer);
-  if (!d.curve_file.empty()) f.add_file(d.curve_file);
-  for (const std::string& hides : request.holdouts) f.add("hides " + hides);
-  for (const std::string& name : request.pictures) f.add_file(name);
-  for (const PictureCard& card : request.cards) {
-    f.add("card at " + card.at);
-    f.add_file(card.file);
+  files.insert(files.end(), inputs.begin(), inputs.end());
+  for (const std::string& file : files) f.add(file.empty() ? "none" : hashes.of(file));
+  for (const auto& [name, value] : camera_header(now)) f.add(fmt::format("{}={}", name, value));
+  const Pose& place = now.answer.place;
+  for (const Vec3& v : {place.linear.columns[0], place.linear.columns[1], place.linear.columns[2],
+                        place.translation}) {
+    f.add(fmt::format("{:.17g} {:.17g} {:.17g}", v.x, v.y, v.z));
   }
-  for (const std::string* name : {&request.depth, &request.blur}) {
-    f.add(*name);
-    if (!name->empty()) f.add_file(*name);
-  }
+  f.add(fmt::format("frame {:.17g}", frame));
+  f.add(settings);
   return f.text();
 }
 

@@ -4,9 +4,11 @@
 
 #include <cstdint>
 #include <map>
+#include <mutex>
 #include <string>
+#include <vector>
 
-#include "jolly_iris/workflow/defocus_run.hpp"
+#include "jolly_iris/workflow/load.hpp"
 
 namespace jolly_iris {
 
@@ -23,9 +25,23 @@ class Fingerprint {
   std::uint64_t hash_ = 0xcbf29ce484222325ULL;
 };
 
-/// Of one defocused picture: the shot with every file that it was read from and what was tried in
-/// it, the settings, and all input pictures.
-std::string fingerprint_of(const DefocusRequest& request, const LoadedShot& loaded);
+/// Of a text: tells whether it was changed.
+std::string text_version(const std::string& text);
+
+/// Fingerprints of files' contents, each read once a run. For many threads.
+class FileHashes {
+ public:
+  std::string of(const std::string& file);
+
+ private:
+  std::mutex mutex_{};
+  std::map<std::string, std::string> known_{};
+};
+
+/// Of one picture: the shot with every file that it was read from and what was tried in it, what
+/// the work says of its settings, the contents of its input files.
+std::string fingerprint_of(const LoadedShot& now, const std::vector<std::string>& inputs,
+                           const std::string& settings, double frame, FileHashes& hashes);
 
 /// What a picture's header keeps of it: by our own name where the format takes any, and with the
 /// software's name in those that do not.

@@ -66,4 +66,12 @@ class FileError : public Error {
   using Error::Error;
 };
 
+/// A file could not be read or written for a reason that may pass by itself: a full disk, a stale
+/// handle of a network's file system, too many open files. The same call may work later. Exit code
+/// 75 (EX_TEMPFAIL of BSD's sysexits.h), by which schedulers know to try again.
+class TransientError : public FileError {
+ public:
+  using FileError::FileError;
+};
+
 }  // namespace jolly_iris

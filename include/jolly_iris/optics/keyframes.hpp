@@ -27,7 +27,8 @@ std::array<double, 3> parse_keyed(const Shot& base, const std::string& key, std:
 bool is_keyed_place(const std::string& key);
 
 /// The shot at one frame: keyed values set, pulls turned into a focus or a move between two. Before
-/// the first key and after the last, those hold.
+/// the first key and after the last, those hold. Of a plate that is a sequence, its picture at that
+/// frame, where it is a whole one.
 Shot shot_at(const Shot& shot, double frame);
 
 /// Whether anything of the shot itself changes over frames.

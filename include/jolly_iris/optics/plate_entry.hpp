@@ -12,7 +12,7 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 /// The plate, how its numbers stand for light, and what was drawn on it.
 struct PlateEntry {
-  std::string file{};  ///< may be empty: only marks
+  std::string file{};  ///< may be empty: only marks; "####" stands for the frame's number
   std::optional<Transfer> transfer{};
   Curve curve{};       ///< for Transfer::table
   PlateMarks marks{};  ///< what was drawn on it

@@ -122,7 +122,7 @@ std::vector<SubjectPlace> subjects_of(const Shot& shot, const Scene* scene, cons
 ///         place in the file where one is known
 Answer answer(const Shot& shot, const Scene* scene);
 
-/// The same without notes, origins and margin: for many frames.
+/// The same without notes, origins and margin: for many frames, many shots.
 Answer answer_numbers(const Shot& shot, const Scene* scene);
 
 }  // namespace jolly_iris

@@ -9,8 +9,8 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/picture/defocus.hpp"
+#include "jolly_iris/workflow/frame_run.hpp"
 #include "jolly_iris/workflow/load.hpp"
-#include "jolly_iris/workflow/sequence.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -80,22 +80,9 @@ PictureWithBlur picture_with_blur(const DefocusRequest& request, const LoadedSho
                                   std::vector<std::string>& files);
 
 /// A sequence: "####" in names stands for the frame's number.
-struct DefocusedFrames {
-  std::size_t frames = 0;
-  std::size_t kept = 0;    ///< that were there already, made with these settings and inputs
-  std::size_t remade = 0;  ///< that were there, but made otherwise, or damaged
-  std::vector<std::string> written{};
-  std::vector<std::string> notes{};
-  std::vector<std::string> warnings{};
-};
-
-/// Frame by frame, each by itself and written whole, so that what is there after a stop is good.
-/// @param keep frames that are there already stay, where their header says that they were made
-///        with these settings from these inputs
-/// @throws UsageError for a name without #; FileError for an input that is not there, before any
-///         work; Cancelled
-DefocusedFrames defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
-                               const FrameRequest& frames, bool keep, const LoadedShot& loaded,
-                               std::vector<std::string>& files, const Execution& execution = {});
+/// @throws as make_frames and defocus_picture
+FrameRun defocus_frames(const DefocusRequest& request, const std::vector<std::string>& names,
+                        const FrameRunSettings& settings, const LoadedShot& loaded,
+                        std::vector<std::string>& files, const Execution& execution = {});
 
 }  // namespace jolly_iris

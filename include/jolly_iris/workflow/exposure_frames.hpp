@@ -9,7 +9,7 @@
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/optics/exposure_ramp.hpp"
 #include "jolly_iris/workflow/exposure_look.hpp"
-#include "jolly_iris/workflow/sequence.hpp"
+#include "jolly_iris/workflow/frame_run.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -20,21 +20,44 @@ struct ExposedFrame {
   std::vector<std::string> files{};
 };
 
+/// How much brighter a frame's metering asks for: what one task of several found.
+struct MeteredFrame {
+  double frame = 0.0;
+  double stops = 0.0;
+};
+
+/// What a task found, from the JSON that "expose --frames --json" says.
+/// @param files gains it
+/// @throws FileError for another file, with what is missing
+std::vector<MeteredFrame> read_metered(const std::string& file, std::vector<std::string>& files);
+
+/// The exposure follows what was metered no faster than this.
+struct FrameRamp {
+  RampSettings settings{};
+  /// Of frames that this run does not look at itself, since it has a part of them only.
+  std::vector<MeteredFrame> elsewhere{};
+};
+
+struct ExposedFrames {
+  std::vector<ExposedFrame> frames{};
+  std::vector<FrameFailure> failed{};
+};
+
 /// Looks at each frame of a sequence ("cg.####.exr").
-/// @param ramp the exposure follows no faster; none: it jumps
-/// @throws FileError for a frame that is not there, before any work; OpticsError for a ramp without
-///         a frame rate; Cancelled
-std::vector<ExposedFrame> look_at_frames(const std::string& pictures, const FrameRequest& frames,
-                                         const LookRequest& request,
-                                         const std::optional<RampSettings>& ramp,
-                                         const LoadedShot& loaded, std::vector<std::string>& files,
-                                         const Execution& execution = {});
+/// @param ramp none: the exposure jumps
+/// @throws FileError for a frame that is not there, before any work, unless it keeps going;
+///         OpticsError for a ramp without a frame rate; UsageError for a ramp over frames that are
+///         not evenly spaced, or some of which nobody metered; Cancelled
+ExposedFrames look_at_frames(const std::string& pictures, const FrameRunSettings& settings,
+                             const LookRequest& request, const std::optional<FrameRamp>& ramp,
+                             const LoadedShot& loaded, std::vector<std::string>& files,
+                             const Execution& execution = {});
 
 /// Writes them as bright as was found, under each of the names ("done.####.exr").
-/// @return what was written
-std::vector<std::string> write_exposed(const std::vector<ExposedFrame>& frames,
-                                       const std::vector<std::string>& names,
-                                       const LookRequest& request, const LoadedShot& loaded,
-                                       const Execution& execution = {});
+/// @throws as make_frames
+FrameRun write_exposed(const ExposedFrames& looks, const std::string& pictures,
+                       const std::vector<std::string>& names, const FrameRunSettings& settings,
+                       const LookRequest& request, const LoadedShot& loaded,
+                       std::vector<std::string>& files, const Execution& execution = {});
 
 }  // namespace jolly_iris

@@ -10,9 +10,9 @@
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/picture/finish.hpp"
 #include "jolly_iris/picture/smear.hpp"
+#include "jolly_iris/workflow/frame_run.hpp"
 #include "jolly_iris/workflow/load.hpp"
 #include "jolly_iris/workflow/motion.hpp"
-#include "jolly_iris/workflow/sequence.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -42,16 +42,14 @@ std::vector<std::string> parts_of(const Finish& finish);
 FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loaded,
                              std::vector<std::string>& files, const Execution& execution = {});
 
-/// A sequence: "####" in names stands for the frame's number. Frame by frame, each by itself and
-/// written whole. @throws as defocus_frames
-struct FinishedFrames {
-  std::size_t frames = 0;
-  std::vector<std::string> written{};
-  std::vector<std::string> notes{};  ///< of the first frame, and others where they differ
-};
-FinishedFrames finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
-                             const FrameRequest& frames, const LoadedShot& loaded,
-                             std::vector<std::string>& files, const Execution& execution = {});
+/// A sequence: "####" in names stands for the frame's number.
+/// @param layers written besides, each frame's picture and what each part adds to it as layers of
+///        an EXR; empty: not wanted
+/// @throws as make_frames and finish_picture
+FrameRun finish_frames(const FinishRequest& request, const std::vector<std::string>& names,
+                       const std::string& layers, const FrameRunSettings& settings,
+                       const LoadedShot& loaded, std::vector<std::string>& files,
+                       const Execution& execution = {});
 
 /// What is told of a smear, a sentence each.
 void tell_smear(const SmearedPicture& smear, const FoundMotion& motion,

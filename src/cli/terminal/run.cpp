@@ -3,11 +3,11 @@
 #include <algorithm>
 #include <exception>
 #include <functional>
-#include <new>
 #include <ostream>
 #include <system_error>
 
 #include "cli/parse/parse.hpp"
+#include "cli/terminal/error_kind.hpp"
 #include "cli/terminal/notes.hpp"
 #include "cli/terminal/plain_text.hpp"
 #include "cli/terminal/watch.hpp"
@@ -21,39 +21,8 @@ namespace jolly_iris::cli {
 
 namespace {
 
-struct Kind {
-  int code = 3;  // files, pictures, and what the system refused
-  const char* name = "system";
-};
-
-Kind kind_of(const std::exception& e) {
-  if (dynamic_cast<const OpticsError*>(&e) != nullptr) return {1, "optics"};
-  if (dynamic_cast<const ShotFileError*>(&e) != nullptr) return {2, "shot file"};
-  if (dynamic_cast<const UsageError*>(&e) != nullptr) return {2, "usage"};
-  if (dynamic_cast<const PictureError*>(&e) != nullptr) return {3, "picture"};
-  if (dynamic_cast<const FileError*>(&e) != nullptr) return {3, "file"};
-  const bool memory = dynamic_cast<const MemoryError*>(&e) != nullptr ||
-                      dynamic_cast<const std::bad_alloc*>(&e) != nullptr;
-  if (memory) return {3, "memory"};
-  return {};
-}
-
-std::string sentence_of(const std::exception& e) {
-  if (dynamic_cast<const std::bad_alloc*>(&e) != nullptr) {
-    return "there is not enough memory for that";
-  }
-  if (dynamic_cast<const MemoryError*>(&e) != nullptr) {
-    const std::string said = e.what();
-    return said.ends_with("may be used") ? said + "; --memory sets how much that is" : said;
-  }
-  if (dynamic_cast<const NoShotError*>(&e) != nullptr) {
-    return std::string(e.what()) + ". To begin one from a plate: jolly-iris start PLATE";
-  }
-  return e.what();
-}
-
 Json json_of(const std::exception& e, const std::vector<std::string>& notes) {
-  const Kind kind = kind_of(e);
+  const ErrorKind kind = kind_of(e);
   Json error{{"kind", kind.name}, {"said", sentence_of(e)}, {"exit_code", kind.code}};
   if (const auto* optics = dynamic_cast<const OpticsError*>(&e);
       optics != nullptr && !optics->key().empty()) {
@@ -100,7 +69,8 @@ int ended(const Said& said, int code) {
   if (said.out.error() == 0) return code;
   said.err << "jolly-iris: what it says could not be written: "
            << std::generic_category().message(said.out.error()) << '\n';
-  return code != 0 ? code : 3;
+  if (code != 0) return code;
+  return may_pass(said.out.error()) ? 75 : 3;
 }
 
 }  // namespace

@@ -44,7 +44,7 @@ class BendVerb : public PicturePairVerb {
     options.value("--map", map_, "write where each pixel comes from, for other programs, too",
                   "FILE.exr");
     if (!back_) {
-      options.flag("--same-size", same_size_, "without the margin: the corners are lost");
+      options.flag("--same-size", wanted_.same_size, "without the margin: the corners are lost");
     }
     transfer_.add(options);
     options.example(
@@ -54,34 +54,36 @@ class BendVerb : public PicturePairVerb {
 
   void check() override {
     PicturePairVerb::check();
-    if (back_ && picture_.empty() && map_.empty()) {
+    wanted_.reshape = back_ ? Reshape::redistort : Reshape::undistort;
+    if (back_ && wanted_.picture.empty() && map_.empty()) {
       throw UsageError("redistort: name the CG picture, or ask for the --map alone");
+    }
+    if (frames_.asked() && !map_.empty()) {
+      throw UsageError("--map writes one picture; take it frame by frame: --frame N");
     }
   }
 
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
-    const VirtualCamera& camera = loaded.answer.camera;
-    if (!camera.distortion.any()) {
-      throw UsageError(
-          loaded.shot.file +
-          ": says nothing of the lens's distortion; measure it from edges drawn in the "
-          "plate (jolly-iris measure), or write [lens.distortion] k1 = 0.03");
-    }
-    const DistortionMap map(camera);
-    const Margin margin = same_size_ ? Margin{} : map.margin();
-    const std::string picture = picture_of(loaded);
+    frames_.doubt(loaded, io);
+    const DistortionMap map = distortion_of(loaded);
+    wanted_.picture = picture_of(loaded);
     if (!map_.empty()) check_position_map_name(map_);
     claim_picture(map_);
     std::vector<std::string> names;
-    if (!picture.empty()) {
+    if (!wanted_.picture.empty()) {
       names = picture_names(
-          out_, report::stem_of(picture) + (back_ ? ".redistort.exr" : ".undistort.exr"));
+          out_, report::stem_of(wanted_.picture) + (back_ ? ".redistort.exr" : ".undistort.exr"));
+    }
+    Progress progress(io.bar, back_ ? "redistorting" : "undistorting");
+    if (frames_.asked()) {
+      return change_all(loaded, names, back_ ? "bent as the lens bends" : "straightened", progress,
+                        io);
     }
     std::vector<std::string> written;
     std::string text = report::tried_line(loaded.shot);
-    const Progress progress(io.bar, back_ ? "redistorting" : "undistorting");
     if (!map_.empty()) {
+      const Margin margin = wanted_.same_size ? Margin{} : map.margin();
       write_position_map(
           map_, back_ ? redistorting_map(map, map.margin()) : undistorting_map(map, margin));
       written.push_back(map_);
@@ -91,18 +93,18 @@ class BendVerb : public PicturePairVerb {
           map_);
     }
     PixelSize size{};
-    if (!picture.empty()) {
-      const Frame frame = bent(picture, loaded, map, margin, io);
-      size = frame.colour.size();
+    if (!wanted_.picture.empty()) {
+      const MadeFrame made = reshaped_picture(wanted_, loaded, io.files);
+      tell_notes(made.notes, io);
+      size = made.frame.colour.size();
       for (const std::string& name : names) {
-        write_picture(name, frame, camera_header(loaded));
+        write_for_shot(name, made.frame, loaded, made.pixel_aspect, made.header);
         written.push_back(name);
-        if (&name == &names.front()) tell_empty(frame, io);
         text += fmt::format("{:<28} {} x {}, {}, {:.1f} s\n", name, size.width, size.height,
                             back_ ? "bent as the lens bends" : "straight", progress.seconds());
       }
     }
-    text += margin_text(camera, map.margin());
+    text += margin_text(loaded.answer.camera, map.margin());
     say(form_, io,
         report::written_json(written,
                              {{"margin_above_px", map.margin().above},
@@ -114,37 +116,15 @@ class BendVerb : public PicturePairVerb {
   }
 
  private:
-  // Where a picture without a margin had nothing to show, a border stays empty.
-  void tell_empty(const Frame& frame, const Terminal& io) const {
-    std::size_t empty = 0;
-    for (const Rgba& p : frame.colour.pixels()) empty += p[3] == 0.0F ? 1U : 0U;
-    if (!back_ || empty == 0) return;
-    io.notes.note(fmt::format(
-        "{:.1f} % of the result is empty, at its border: the straight picture has nothing there. "
-        "Render it with the margin below",
-        100.0 * static_cast<double>(empty) / static_cast<double>(frame.colour.pixels().size())));
-  }
-
   std::string picture_of(const LoadedShot& loaded) const {
-    if (!picture_.empty() || back_) return picture_;
+    if (!wanted_.picture.empty() || back_) return wanted_.picture;
     const bool no_plate = !loaded.now.plate || loaded.now.plate->file.empty();
     if (no_plate && !map_.empty()) return {};
+    if (frames_.asked()) return sequence_of_plate(loaded, "to straighten");
     return plate_file(loaded, "to straighten", ", or name a picture");
   }
 
-  Frame bent(const std::string& picture, const LoadedShot& loaded, const DistortionMap& map,
-             const Margin& margin, const Terminal& io) const {
-    const Frame frame = read_for_shot(picture, decoding_, loaded, io.files, map.margin());
-    tell_notes(frame.notes, io);
-    try {
-      return back_ ? redistorted(frame, map) : undistorted(frame, map, margin);
-    } catch (const PictureError& e) {
-      throw PictureError(picture + ": " + e.what());
-    }
-  }
-
   std::string map_{};
-  bool same_size_ = false;
 };
 
 }  // namespace

@@ -76,9 +76,6 @@ class DefocusVerb : public ShotVerb {
         .under("Light");
     transfer_.add(options);
     frames_.add(options, "a sequence: #### in names stands for the frame's number");
-    options.flag("--resume", resume_,
-                 "with --frames: keep pictures that are there already, made with\nthe same "
-                 "settings from the same files");
     options.flag("--half", wanted_.half, "a draft: half the width and height").under("Drafts");
     options.value("--box", box_, "a draft: only this part, px of PICTURE", "X,Y,W,H")
         .under("Drafts");
@@ -89,8 +86,7 @@ class DefocusVerb : public ShotVerb {
 
   void check() override {
     ShotVerb::check();
-    chosen_ = frames_.request();
-    if (resume_ && !chosen_.asked) throw UsageError("--resume belongs to --frames");
+    frames_.check();
     wanted_.decoding = transfer_.decoding();
     wanted_.box = box_of(box_);
     wanted_.vignetting = !no_vignetting_;
@@ -116,30 +112,15 @@ class DefocusVerb : public ShotVerb {
     const std::string usual = report::stem_of(first) + ".defocus.exr";
     const std::vector<std::string> names = picture_names(out_, usual);
     claim_picture(wanted_.save_blur);
-    if (!wanted_.distance.empty() && !chosen_.asked) {
+    if (!wanted_.distance.empty() && !frames_.asked()) {
       (void)for_option("--distance", [&] { return distance_named(loaded, wanted_.distance); });
     }
     Progress progress(io.bar, "defocusing");
-    if (chosen_.asked) {
-      const DefocusedFrames done = defocus_frames(wanted_, names, chosen_, resume_, loaded,
-                                                  io.files, progress.execution(threads_));
-      tell(done.notes, done.warnings, io);
-      say(form_, io,
-          report::written_json(done.written,
-                               {{"frames", static_cast<double>(done.frames)},
-                                {"kept", static_cast<double>(done.kept)},
-                                {"remade", static_cast<double>(done.remade)},
-                                {"seconds", progress.seconds()}},
-                               &loaded.shot),
-          report::tried_line(loaded.shot) +
-              fmt::format(
-                  "{:<28} {} frames defocused{}, {:.1f} s\n", names.front(),
-                  done.frames - done.kept,
-                  (done.kept > 0 ? fmt::format(", {} kept", done.kept) : "") +
-                      (done.remade > 0
-                           ? fmt::format(", {} of them again: made otherwise before", done.remade)
-                           : ""),
-                  progress.seconds()));
+    if (frames_.asked()) {
+      const FrameRun done = defocus_frames(wanted_, names, frames_.settings, loaded, io.files,
+                                           progress.execution(threads_));
+      say_frames(done, frames_.settings.frames, names.front(), "defocused", progress.seconds(),
+                 loaded, form_, io);
       return;
     }
     const DefocusedPicture done = [&] {
@@ -209,8 +190,7 @@ class DefocusVerb : public ShotVerb {
   }
 
   DefocusRequest wanted_{};
-  FrameTexts frames_{};
-  FrameRequest chosen_{};
+  FrameRunTexts frames_{};
   TransferText transfer_{};
   std::vector<std::string> out_{};
   std::vector<std::string> cards_{};
@@ -219,7 +199,6 @@ class DefocusVerb : public ShotVerb {
   std::string disc_{};
   std::string box_{};
   bool no_vignetting_ = false;
-  bool resume_ = false;
   int threads_ = 0;
 };
 

@@ -87,6 +87,10 @@ class ExposeVerb : public ShotVerb {
     frames_.add(options, "these frames of a sequence");
     options.value("--ramp", ramp_text_,
                   "with --frames: the exposure follows no faster, e.g.\n\"2 stops/s\"", "SPEED");
+    options.repeatable("--metered", metered_,
+                       "with --ramp: frames that other parts metered, as --json told\nthem "
+                       "(repeatable)",
+                       "FILE.json");
     options.value("--delay", delay_, "with --ramp: and so much later, e.g. \"0.3 s\" [0]", "TIME");
     transfer_.add(options);
     add_threads(options, threads_);
@@ -95,7 +99,7 @@ class ExposeVerb : public ShotVerb {
 
   void check() override {
     ShotVerb::check();
-    chosen_ = frames_.request();
+    frames_.check();
     if (!pay_.empty()) {
       take_.pay = one_of<Partner>("--pay", pay_,
                                   {{"stop", Partner::stop},
@@ -114,7 +118,7 @@ class ExposeVerb : public ShotVerb {
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
     frames_.doubt(loaded, io);
-    if (chosen_.asked) return expose_sequence(loaded, io);
+    if (frames_.asked()) return expose_sequence(loaded, io);
     if (!picture_.empty()) return expose_one(loaded, io);
     if (take_.pay && std::none_of(request_.overrides.begin(), request_.overrides.end(),
                                   [](const Override& o) { return o.key.starts_with("take."); })) {
@@ -248,6 +252,7 @@ class ExposeVerb : public ShotVerb {
   void read_ramp() {
     if (ramp_text_.empty()) {
       if (!delay_.empty()) throw UsageError("--delay belongs to --ramp");
+      if (!metered_.empty()) throw UsageError("--metered belongs to --ramp");
       return;
     }
     const auto speed = number_before(ramp_text_, {"stops/s", "stop/s"});
@@ -256,22 +261,22 @@ class ExposeVerb : public ShotVerb {
           fmt::format("--ramp {}: write a speed above zero, e.g. \"2 stops/s\"", ramp_text_));
     }
     ramp_.emplace();
-    ramp_->stops_per_second = *speed;
+    ramp_->settings.stops_per_second = *speed;
     if (!delay_.empty()) {
       const auto delay = number_before(delay_, {"s"});
       if (!delay || !(*delay >= 0.0)) {
         throw UsageError(fmt::format("--delay {}: write a time, e.g. \"0.3 s\"", delay_));
       }
-      ramp_->delay = Duration::from_seconds(*delay);
+      ramp_->settings.delay = Duration::from_seconds(*delay);
     }
-    if (!chosen_.asked) throw UsageError("--ramp goes over --frames");
+    if (!frames_.asked()) throw UsageError("--ramp goes over --frames");
   }
 
   void check_together() const {
     const bool picture = !picture_.empty();
     const bool about_picture = look_.meter || !look_.regions.empty() || look_.as_plate ||
                                look_.stops != 0.0 || look_.neutral.any() || apply_ ||
-                               !sheet_.empty() || chosen_.asked || look_.decoding.transfer ||
+                               !sheet_.empty() || frames_.asked() || look_.decoding.transfer ||
                                look_.relative_illumination != IlluminationUse::none;
     if (about_picture && !picture) {
       throw UsageError(
@@ -293,7 +298,7 @@ class ExposeVerb : public ShotVerb {
     if (take_.gains && picture) {
       throw UsageError("--gains only asks which light they belong to; leave PICTURE out");
     }
-    if (look_.as_plate && chosen_.asked) {
+    if (look_.as_plate && frames_.asked()) {
       throw UsageError(
           "--as-plate compares one picture with the plate; for a sequence find --stops by it "
           "first");
@@ -304,17 +309,17 @@ class ExposeVerb : public ShotVerb {
     if (look_.adapt && (!look_.light || look_.as_plate)) {
       throw UsageError("--adapt goes from --light to --told; say what the light is");
     }
-    if (chosen_.asked && picture_.find('#') == std::string::npos) {
+    if (frames_.asked() && picture_.find('#') == std::string::npos) {
       throw UsageError(fmt::format(
           "--frames: '{}' has no # for the frame's number; write e.g. cg.####.exr", picture_));
     }
     for (const std::string& name : out_) {
-      if (chosen_.asked && name.find('#') == std::string::npos) {
+      if (frames_.asked() && name.find('#') == std::string::npos) {
         throw UsageError(fmt::format(
             "-o {}: every frame would be written over the last; write e.g. done.####.exr", name));
       }
     }
-    if (chosen_.asked && !sheet_.empty()) {
+    if (frames_.asked() && !sheet_.empty()) {
       throw UsageError("--sheet draws one picture, not --frames");
     }
   }
@@ -353,34 +358,50 @@ class ExposeVerb : public ShotVerb {
   void expose_sequence(const LoadedShot& loaded, const Terminal& io) const {
     std::vector<std::string> names;
     if (apply_) names = picture_names(out_, report::stem_of(picture_) + ".expose.exr");
-    std::vector<ExposedFrame> frames;
+    std::optional<FrameRamp> ramp = ramp_;
+    for (const std::string& file : metered_) {
+      const auto more = for_option("--metered", [&] { return read_metered(file, io.files); });
+      ramp->elsewhere.insert(ramp->elsewhere.end(), more.begin(), more.end());
+    }
+    ExposedFrames seen;
     {
       Progress progress(io.bar, "metering");
-      frames = look_at_frames(picture_, chosen_, look_, ramp_, loaded, io.files,
-                              progress.execution(threads_));
+      seen = look_at_frames(picture_, frames_.settings, look_, ramp, loaded, io.files,
+                            progress.execution(threads_));
     }
-    for (const ExposedFrame& f : frames) tell_notes(f.look.warnings, io);
-    std::string text = report::tried_line(loaded.shot) +
-                       fmt::format("{}: {} frames, metered by {}\n", picture_, frames.size(),
-                                   to_string(frames.front().look.how.way)) +
-                       report::exposed_table(frames, apply_ || ramp_);
-    std::vector<std::string> written;
+    for (const ExposedFrame& f : seen.frames) tell_notes(f.look.warnings, io);
+    std::string text = report::tried_line(loaded.shot);
+    if (!seen.frames.empty()) {
+      text += fmt::format("{}: {} frames, metered by {}\n", picture_, seen.frames.size(),
+                          to_string(seen.frames.front().look.how.way)) +
+              report::exposed_table(seen.frames, apply_ || ramp_);
+    }
+    FrameRun done;
     if (apply_) {
       Progress progress(io.bar, "exposing");
-      written = write_exposed(frames, names, look_, loaded, progress.execution(threads_));
-      text += fmt::format("\n{} written to {}\n", frames.size(), names.front());
+      done = write_exposed(seen, picture_, names, frames_.settings, look_, loaded, io.files,
+                           progress.execution(threads_));
+      text += fmt::format("\n{} written to {}{}\n", done.made(), names.front(),
+                          done.kept > 0 ? fmt::format(", {} kept", done.kept) : "");
     }
+    std::vector<FrameFailure> failed = seen.failed;
+    failed.insert(failed.end(), done.failed.begin(), done.failed.end());
     say(form_, io,
-        {{"picture", picture_}, {"frames", report::exposed_json(frames)}, {"written", written}},
+        {{"picture", picture_},
+         {"frames", report::exposed_json(seen.frames)},
+         {"kept", done.kept},
+         {"failed", tell_failed(failed, io)},
+         {"written", done.written}},
         text);
+    require_no_failure(failed, seen.frames.size() + seen.failed.size());
   }
 
   TakeRequest take_{};
   LookRequest look_{};
-  FrameTexts frames_{};
-  FrameRequest chosen_{};
+  FrameRunTexts frames_{};
+  std::vector<std::string> metered_{};
   TransferText transfer_{};
-  std::optional<RampSettings> ramp_{};
+  std::optional<FrameRamp> ramp_{};
   std::vector<std::string> out_{};
   std::vector<std::string> regions_{};
   std::string picture_{};

@@ -43,14 +43,11 @@ class FinishVerb : public ShotVerb {
 
   void check() override {
     ShotVerb::check();
-    chosen_ = frames_.request();
+    frames_.check();
     wanted_.decoding = transfer_.decoding();
     wanted_.margin = margin_of("--margin", margin_);
     wanted_.layers = !layers_.empty();
     wanted_.frame = request_.frame;
-    if (chosen_.asked && !layers_.empty()) {
-      throw UsageError("--layers writes one picture; take it frame by frame: --frame N");
-    }
   }
 
   void run(const Terminal& io) override {
@@ -62,18 +59,11 @@ class FinishVerb : public ShotVerb {
             : picture_names(out_, report::stem_of(wanted_.picture) + ".finish.exr");
     if (!layers_.empty()) claim_file(layers_, "layers", ".exr");
     Progress progress(io.bar, "finishing");
-    if (chosen_.asked) {
-      const FinishedFrames done =
-          finish_frames(wanted_, names, chosen_, loaded, io.files, progress.execution(threads_));
-      tell_notes(done.notes, io);
-      say(form_, io,
-          report::written_json(
-              done.written,
-              {{"frames", static_cast<double>(done.frames)}, {"seconds", progress.seconds()}},
-              &loaded.shot),
-          report::tried_line(loaded.shot) + fmt::format("{:<28} {} frames finished, {:.1f} s\n",
-                                                        names.front(), done.frames,
-                                                        progress.seconds()));
+    if (frames_.asked()) {
+      const FrameRun done = finish_frames(wanted_, names, layers_, frames_.settings, loaded,
+                                          io.files, progress.execution(threads_));
+      say_frames(done, frames_.settings.frames, names.empty() ? layers_ : names.front(), "finished",
+                 progress.seconds(), loaded, form_, io);
       return;
     }
     const FinishedFrame done =
@@ -104,8 +94,7 @@ class FinishVerb : public ShotVerb {
 
  private:
   FinishRequest wanted_{};
-  FrameTexts frames_{};
-  FrameRequest chosen_{};
+  FrameRunTexts frames_{};
   TransferText transfer_{};
   std::vector<std::string> out_{};
   std::string layers_{};

@@ -4,8 +4,9 @@
 #include <string>
 #include <vector>
 
+#include "cli/terminal/progress.hpp"
 #include "cli/verbs/shot_verb.hpp"
-#include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/reshape_run.hpp"
 
 namespace jolly_iris::cli {
 
@@ -16,22 +17,33 @@ class PicturePairVerb : public ShotVerb {
 
   void check() override {
     ShotVerb::check();
-    decoding_ = transfer_.decoding();
+    frames_.check();
+    wanted_.decoding = transfer_.decoding();
   }
 
  protected:
   /// SHOT, PICTURE and -o. @param otherwise what -o is called without
   void add_picture(OptionSet& options, const char* help, const char* otherwise) {
     add_shot(options, "written.0");
-    options.value("PICTURE", picture_, help, "FILE");
+    options.value("PICTURE", wanted_.picture, help, "FILE");
     add_out(options, out_, otherwise);
+    frames_.add(options, "a sequence: #### in names stands for the frame's number");
+  }
+
+  /// All frames of PICTURE, written under those names. @param words "straightened"
+  void change_all(const LoadedShot& loaded, const std::vector<std::string>& names,
+                  const char* words, Progress& progress, const Terminal& io) const {
+    const FrameRun done =
+        reshape_frames(wanted_, names, frames_.settings, loaded, io.files, progress.execution());
+    say_frames(done, frames_.settings.frames, names.front(), words, progress.seconds(), loaded,
+               form_, io);
   }
 
   bool back_;
   TransferText transfer_{};
-  Decoding decoding_{};
+  FrameRunTexts frames_{};
+  ReshapeRequest wanted_{};
   std::vector<std::string> out_{};
-  std::string picture_{};
 };
 
 }  // namespace jolly_iris::cli

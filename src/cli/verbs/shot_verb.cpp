@@ -3,11 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
+#include <exception>
 
 #include "cli/parse/values.hpp"
+#include "cli/terminal/error_kind.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/range.hpp"
+#include "report/measured.hpp"
 
 namespace jolly_iris::cli {
 
@@ -15,7 +17,8 @@ void ShotVerb::add_shot(OptionSet& options, const char* key) {
   options.value("SHOT", request_.file, "the shot file", "FILE").required();
   options.repeatable("--set", set_, "try a value without touching the file (repeatable)",
                      "KEY=VALUE");
-  options.value("--variant", variant_, "one of the shot file's variants laid over it", "NAME");
+  options.value("--variant", variant_, "the shot file's variants laid over it, the last one leads",
+                "NAME,NAME");
   options.flag("--as-noted", request_.as_noted, "leave out what match --accept solved");
   options.value("--frame", frame_, "the frame to answer at, where something moves [the first]",
                 "N");
@@ -101,9 +104,17 @@ void add_far(OptionSet& options, std::string& depth, std::string& distance, std:
       .under(far_heading);
 }
 
+namespace {
+constexpr const char* frames_heading = "Many frames";
+}
+
 void FrameTexts::add(OptionSet& options, const char* what) {
-  options.value("--frames", frames, what, "FIRST-LAST|all");
-  options.value("--step", step, "with --frames: only every so many [1]", "N");
+  options
+      .value("--frames", frames,
+             std::string(what) + ":\n1001-1097, 1001-1097x4 (every fourth), 1001,1005 or all",
+             "FRAMES")
+      .under(frames_heading);
+  options.value("--step", step, "with --frames: only every so many [1]", "N").under(frames_heading);
 }
 
 void FrameTexts::doubt(const LoadedShot& loaded, const Terminal& io) const {
@@ -114,24 +125,125 @@ void FrameTexts::doubt(const LoadedShot& loaded, const Terminal& io) const {
 FrameRequest FrameTexts::request() const {
   FrameRequest out;
   out.step = step;
-  if (frames.empty()) {
+  out.asked = !frames.empty();
+  if (!out.asked) {
     if (step != 1.0) throw UsageError("--step needs --frames, e.g. --frames all --step 10");
     return out;
   }
-  out.asked = true;
-  if (frames == "all") return out;
-  double first = 0.0;
-  double last = 0.0;
-  const char* end = frames.data() + frames.size();
-  const auto a = std::from_chars(frames.data(), end, first);
-  const bool dash = a.ec == std::errc{} && a.ptr != end && *a.ptr == '-';
-  const auto b = dash ? std::from_chars(a.ptr + 1, end, last) : a;
-  if (!dash || b.ec != std::errc{} || b.ptr != end) {
-    throw UsageError(
-        fmt::format("--frames {}: write first-last, e.g. --frames 1001-1100, or all", frames));
-  }
-  out.range = FrameRange{first, last};
+  out.spans = for_option("--frames", [&] { return frame_spans(frames); });
   return out;
+}
+
+void FrameRunTexts::add(OptionSet& options, const char* what) {
+  texts.add(options, what);
+  options.value("--part", part, "only this share of them: the second of eight is 2/8", "K/N")
+      .under(frames_heading);
+  options
+      .flag(
+          "--resume", settings.keep_made,
+          "keep pictures that are there already, made with the same\nsettings from the same files")
+      .under(frames_heading);
+  options
+      .flag("--keep-going", settings.keep_going,
+            "a frame that fails does not end the run: it is told at the end")
+      .under(frames_heading);
+}
+
+void FrameRunTexts::check() {
+  settings.frames = texts.request();
+  const auto belongs = [&](bool given, const char* option) {
+    if (given && !asked()) throw UsageError(std::string(option) + " belongs to --frames");
+  };
+  belongs(!part.empty(), "--part");
+  belongs(settings.keep_made, "--resume");
+  belongs(settings.keep_going, "--keep-going");
+  if (!part.empty()) settings.frames.part = for_option("--part", [&] { return frame_part(part); });
+}
+
+Json tell_failed(const std::vector<FrameFailure>& failed, const Terminal& io) {
+  constexpr std::size_t most = 5;  // the JSON has all of them
+  Json list = Json::array();
+  for (const FrameFailure& f : failed) {
+    try {
+      std::rethrow_exception(f.error);
+    } catch (const std::exception& e) {
+      const ErrorKind kind = kind_of(e);
+      list.push_back({{"frame", f.frame},
+                      {"kind", kind.name},
+                      {"said", sentence_of(e)},
+                      {"exit_code", kind.code}});
+      if (list.size() <= most)
+        io.notes.warn(fmt::format("frame {:g}: {}", f.frame, sentence_of(e)));
+    }
+  }
+  if (list.size() > most) {
+    io.notes.warn(
+        fmt::format("and {} more frames failed; --json has all of them", list.size() - most));
+  }
+  return list;
+}
+
+void require_no_failure(const std::vector<FrameFailure>& failed, std::size_t count) {
+  if (failed.empty()) return;
+  // Trying again helps only if all that is wrong may pass.
+  std::optional<ErrorKind> kind;
+  std::string frames;
+  for (const FrameFailure& f : failed) {
+    try {
+      std::rethrow_exception(f.error);
+    } catch (const std::exception& e) {
+      const ErrorKind one = kind_of(e);
+      if (!kind || kind->code == 75) kind = one;
+    }
+    constexpr std::size_t most = 60;
+    if (frames.size() < most) {
+      frames += fmt::format("{}{:g}", frames.empty() ? "" : ", ", f.frame);
+    } else if (!frames.ends_with("...")) {
+      frames += ", ...";
+    }
+  }
+  throw PartlyFailed(fmt::format("{} of {} frames failed: {}", failed.size(), count, frames),
+                     *kind);
+}
+
+void say_frames(const FrameRun& done, const FrameRequest& asked, const std::string& name,
+                const char* words, double seconds, const LoadedShot& loaded, const Form& form,
+                const Terminal& io) {
+  constexpr std::size_t most_told = 8;  // many frames may each have their own number in one
+  const auto tell = [&](const std::vector<std::string>& sentences, const auto& say_one) {
+    for (std::size_t i = 0; i < std::min(sentences.size(), most_told); ++i) say_one(sentences[i]);
+    if (sentences.size() <= most_told) return;
+    say_one(fmt::format("and {} more like these; --json has all of them",
+                        sentences.size() - most_told));
+  };
+  tell(done.warnings, [&](const std::string& w) { io.notes.warn(w); });
+  tell(done.notes, [&](const std::string& n) { io.notes.note(n); });
+  Json json = report::written_json(done.written,
+                                   {{"frames", static_cast<double>(done.frames.size())},
+                                    {"kept", static_cast<double>(done.kept)},
+                                    {"remade", static_cast<double>(done.remade)},
+                                    {"seconds", seconds}},
+                                   &loaded.shot);
+  json["failed"] = tell_failed(done.failed, io);
+  if (done.notes.size() > most_told || done.warnings.size() > most_told) {
+    json["of_frames"] = done.notes;
+    for (const std::string& w : done.warnings) json["of_frames"].push_back(w);
+  }
+  std::string text = report::tried_line(loaded.shot) +
+                     fmt::format("{:<28} {} frames {}", name, done.made(), words);
+  if (asked.part.count > 1) {
+    json["part"] = fmt::format("{}/{}", asked.part.number, asked.part.count);
+    text += fmt::format(", part {} of {}", asked.part.number, asked.part.count);
+    if (!done.frames.empty()) {
+      text += fmt::format(": {:g} to {:g}", done.frames.front(), done.frames.back());
+    }
+  }
+  if (done.kept > 0) text += fmt::format(", {} kept", done.kept);
+  if (done.remade > 0) {
+    text += fmt::format(", {} of them again: made otherwise before", done.remade);
+  }
+  say(form, io, json, text + fmt::format(", {:.1f} s\n", seconds));
+  require_no_failure(done.failed, done.frames.size());
 }
 
 void TransferText::add(OptionSet& options) {

@@ -8,6 +8,7 @@
 
 #include "cli/terminal/say.hpp"
 #include "cli/verbs/verb.hpp"
+#include "jolly_iris/workflow/frame_run.hpp"
 #include "jolly_iris/workflow/load.hpp"
 #include "jolly_iris/workflow/sequence.hpp"
 
@@ -65,6 +66,31 @@ struct FrameTexts {
   /// Says where they reach outside the shot's own, on stderr.
   void doubt(const LoadedShot& loaded, const Terminal& io) const;
 };
+
+/// --frames, --step, --part, --resume and --keep-going.
+struct FrameRunTexts {
+  FrameTexts texts{};
+  std::string part{};
+  FrameRunSettings settings{};
+  void add(OptionSet& options, const char* what);
+  /// @throws UsageError for what is no range or no part, or belongs to a sequence without one
+  void check();
+  bool asked() const { return settings.frames.asked; }
+  void doubt(const LoadedShot& loaded, const Terminal& io) const { texts.doubt(loaded, io); }
+};
+
+/// What was made of frames: told, with what of them failed.
+/// @param words "defocused"
+/// @throws PartlyFailed behind that, where frames failed
+void say_frames(const FrameRun& done, const FrameRequest& asked, const std::string& name,
+                const char* words, double seconds, const LoadedShot& loaded, const Form& form,
+                const Terminal& io);
+
+/// The JSON of frames that failed; each is told on stderr too.
+Json tell_failed(const std::vector<FrameFailure>& failed, const Terminal& io);
+
+/// @throws PartlyFailed where there are any. @param count of all frames
+void require_no_failure(const std::vector<FrameFailure>& failed, std::size_t count);
 
 /// --transfer and --layer: how a picture is read.
 struct TransferText {

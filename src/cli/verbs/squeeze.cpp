@@ -19,18 +19,6 @@ namespace jolly_iris::cli {
 
 namespace {
 
-double shape_of(PixelSize size) { return static_cast<double>(size.width) / size.height; }
-
-bool same_shape(double a, double b) { return std::abs(a / b - 1.0) < 0.004; }
-
-std::string times(PixelSize size) { return fmt::format("{} x {}", size.width, size.height); }
-
-double squeeze_of(const LoadedShot& loaded) {
-  if (loaded.now.lens.squeeze != 1.0) return loaded.now.lens.squeeze;
-  throw UsageError(loaded.shot.where("lens.squeeze") +
-                   "the lens does not squeeze; write lens.squeeze = 2");
-}
-
 // `back` makes of a picture what the sensor behind a squeezing lens has.
 class SqueezeVerb : public PicturePairVerb {
  public:
@@ -54,14 +42,15 @@ class SqueezeVerb : public PicturePairVerb {
 
   void check() override {
     PicturePairVerb::check();
+    wanted_.reshape = back_ ? Reshape::squeeze : Reshape::desqueeze;
     if (keep_ == "height") {
-      kept_ = KeptSide::height;
+      wanted_.kept = KeptSide::height;
     } else if (keep_ == "width") {
-      kept_ = KeptSide::width;
+      wanted_.kept = KeptSide::width;
     } else if (!keep_.empty()) {
       throw UsageError("--keep " + keep_ + ": write height or width");
     }
-    if (sizes_ && (!picture_.empty() || !out_.empty() || kept_)) {
+    if (sizes_ && (!wanted_.picture.empty() || !out_.empty() || wanted_.kept)) {
       throw UsageError(
           "--sizes tells sizes and touches no picture; leave PICTURE, -o and --keep out");
     }
@@ -74,79 +63,33 @@ class SqueezeVerb : public PicturePairVerb {
       say(form_, io, sizes.json, report::tried_line(loaded.shot) + sizes.text);
       return;
     }
-    const double by = squeeze_of(loaded);
-    const std::string picture = picture_of(loaded);
+    frames_.doubt(loaded, io);
+    wanted_.picture = picture_of(loaded);
     MadePicture what;
-    what.names =
-        picture_names(out_, report::stem_of(picture) + (back_ ? ".squeeze.exr" : ".desqueeze.exr"));
-    const Progress progress(io.bar, back_ ? "squeezing" : "desqueezing");
-    const Frame frame = read_for_shot(picture, decoding_, loaded, io.files);
-    tell_notes(frame.notes, io);
-    const PixelSize size = frame.colour.size();
-    doubt_pixels(loaded, picture, size, by, io);
-    const PixelSize wanted = wanted_size(loaded, size, by);
-    const Frame out = resampled(frame, wanted);
-    const PixelSize delivered = loaded.answer.camera.pixels;
-    if (!back_ && !same_shape(shape_of(wanted), shape_of(delivered))) {
-      io.notes.note(fmt::format(
-          "the result is {:.2f} : 1, the delivered picture {:.2f} : 1 (body.pixels): it shows more "
-          "or less of the gate",
-          shape_of(wanted), shape_of(delivered)));
+    what.names = picture_names(
+        out_, report::stem_of(wanted_.picture) + (back_ ? ".squeeze.exr" : ".desqueeze.exr"));
+    Progress progress(io.bar, back_ ? "squeezing" : "desqueezing");
+    if (frames_.asked()) {
+      return change_all(loaded, what.names, back_ ? "squeezed" : "desqueezed", progress, io);
     }
-    what.words = fmt::format("{} {:g} x", back_ ? "squeezed" : "desqueezed", by);
-    what.pixel_aspect = back_ ? by : 1.0;
+    const MadeFrame made = reshaped_picture(wanted_, loaded, io.files);
+    tell_notes(made.notes, io);
+    for (const std::string& w : made.warnings) io.notes.warn(w);
+    what.words =
+        fmt::format("{} {:g} x", back_ ? "squeezed" : "desqueezed", loaded.now.lens.squeeze);
+    what.pixel_aspect = made.pixel_aspect;
     what.seconds = progress.seconds();
-    write_and_say(what, out, loaded, form_, io);
+    write_and_say(what, made.frame, loaded, form_, io);
   }
 
  private:
   std::string picture_of(const LoadedShot& loaded) const {
-    if (!picture_.empty()) return picture_;
+    if (!wanted_.picture.empty()) return wanted_.picture;
     if (back_) throw UsageError(loaded.shot.file + ": name the picture to squeeze");
+    if (frames_.asked()) return sequence_of_plate(loaded, "to desqueeze");
     return plate_file(loaded, "to desqueeze", ", or name a picture");
   }
 
-  // What the file says of its own pixels against what is about to be done to it.
-  void doubt_pixels(const LoadedShot& loaded, const std::string& picture, PixelSize size,
-                    double squeeze, const Terminal& io) const {
-    const double aspect = read_plate_facts(picture).pixel_aspect.value_or(1.0);
-    if (back_) {
-      if (std::abs(aspect / squeeze - 1.0) < 0.01) {
-        throw UsageError(fmt::format(
-            "{}: is squeezed already: its header says that pixels are {:g} times as wide as high",
-            picture, aspect));
-      }
-      return;
-    }
-    if (aspect != 1.0 && std::abs(aspect / squeeze - 1.0) > 0.01) {
-      io.notes.warn(fmt::format(
-          "{} says that its pixels are {:g} times as wide as high, but the lens squeezes {:g} "
-          "times "
-          "({})",
-          picture, aspect, squeeze, loaded.shot.where("lens.squeeze") + "lens.squeeze"));
-    }
-    if (aspect == 1.0 && size == loaded.answer.camera.pixels) {
-      io.notes.warn(fmt::format(
-          "{} is as large as the delivered picture, {}: if it is desqueezed already, this does it "
-          "twice",
-          picture, times(size)));
-    }
-  }
-
-  // To the delivered picture's own size where that is what it comes to: no rounding of 1706.67.
-  PixelSize wanted_size(const LoadedShot& loaded, PixelSize size, double squeeze) const {
-    const PixelSize delivered = loaded.answer.camera.pixels;
-    if (back_) {
-      return squeezed_size(size, squeeze, kept_.value_or(KeptSide::height));
-    }
-    const bool fits = loaded.now.body.pixel_aspect == 1.0 &&
-                      same_shape(shape_of(size) * squeeze, shape_of(delivered));
-    const bool kept = size.height == delivered.height || size.width == delivered.width;
-    if (fits && kept && !kept_) return delivered;
-    return desqueezed_size(size, squeeze, kept_.value_or(KeptSide::height));
-  }
-
-  std::optional<KeptSide> kept_{};
   std::string keep_{};
   bool sizes_ = false;
 };
