@@ -117,6 +117,15 @@ SheetGrid grid_of(std::size_t cells) {
   return {across, (cells + across - 1) / across};
 }
 
+void lay_out(std::vector<SheetCell> cells, const SheetGrid& grid, LabelledSheet& sheet) {
+  cells.resize(grid.across * grid.down);
+  sheet.columns.assign(grid.across, "");
+  for (std::size_t row = 0; row < grid.down; ++row) {
+    const auto first = cells.begin() + static_cast<std::ptrdiff_t>(row * grid.across);
+    sheet.cells.emplace_back(first, first + static_cast<std::ptrdiff_t>(grid.across));
+  }
+}
+
 SheetRoom room_of_try(std::size_t tries) {
   const SheetGrid grid = grid_of(tries);
   return room_of_cell(grid.down, grid.across, false);

@@ -27,17 +27,12 @@ LabelledSheet comparison_sheet(const PlateComparison& comparison) {
   for (SheetCell& c : cells) {
     c.picture = shrunk(c.picture, std::max(16, static_cast<int>(room.width)));
   }
-  cells.resize(grid.across * grid.down);
   LabelledSheet sheet;
   sheet.title = fmt::format("{} tries", comparison.tries.size());
   sheet.subtitle = "against " + comparison.reference;
   sheet.foot = "Each with what made it, as its file says; dB and discs are against " +
                comparison.reference + ".";
-  sheet.columns.assign(grid.across, "");
-  for (std::size_t row = 0; row < grid.down; ++row) {
-    const auto first = cells.begin() + static_cast<std::ptrdiff_t>(row * grid.across);
-    sheet.cells.emplace_back(first, first + static_cast<std::ptrdiff_t>(grid.across));
-  }
+  lay_out(std::move(cells), grid, sheet);
   return sheet;
 }
 

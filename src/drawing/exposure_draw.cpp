@@ -14,7 +14,7 @@ using namespace drawing;
 
 namespace {
 
-constexpr Colour halo{1.0, 1.0, 1.0, 0.85};
+constexpr Colour text_outline{1.0, 1.0, 1.0, 0.85};
 
 struct Room {
   double x = 0.0;
@@ -68,7 +68,7 @@ class Sheet {
   void haloed(const Spot& at, const std::string& words, double size, const Colour& colour,
               double align) {
     for (const auto& [dx, dy] : {Spot{-1, 0}, Spot{1, 0}, Spot{0, -1}, Spot{0, 1}}) {
-      canvas_.text({at[0] + dx, at[1] + dy}, words, size, halo, true, align);
+      canvas_.text({at[0] + dx, at[1] + dy}, words, size, text_outline, true, align);
     }
     canvas_.text(at, words, size, colour, true, align);
   }

@@ -8,7 +8,7 @@
 #include "blur_strength.hpp"
 #include "disk/base64.hpp"
 #include "disk/json.hpp"
-#include "drawing/page_files.hpp"
+#include "drawing/page_parts.hpp"
 #include "jolly_iris/drawing/page.hpp"
 #include "jolly_iris/optics/undistort.hpp"
 #include "optics/value_text.hpp"
@@ -166,24 +166,6 @@ Json picture_of(const PagePicture& p) {
   return {{"label", p.label}, {"data", data_uri("image/jpeg", p.jpeg)}};
 }
 
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    if (c == '&')
-      out += "&amp;";
-    else if (c == '<')
-      out += "&lt;";
-    else
-      out += c;
-  }
-  return out;
-}
-
-void put(std::string& text, const std::string& where, std::string_view what) {
-  const auto at = text.find(where);
-  text.replace(at, where.size(), what);
-}
-
 Json data_of(const Shot& now, const Answer& a, const Page& page) {
   const VirtualCamera& c = a.camera;
   const std::string file = std::filesystem::path(now.file).filename().string();
@@ -255,24 +237,7 @@ Json data_of(const Shot& now, const Answer& a, const Page& page) {
 
 std::string page_html(const Shot& now, const Answer& answer, const Page& page) {
   const Json data_json = data_of(now, answer, page);
-  const std::string data = data_json.dump(-1);
-  // Within a script element, "</" would end it, and "<!--" begins what hides its end.
-  std::string safe;
-  safe.reserve(data.size());
-  for (const char c : data) {
-    if (c == '<') {
-      safe += "\\u003c";
-    } else {
-      safe += c;
-    }
-  }
-  const drawing::PageFiles& files = drawing::page_files();
-  std::string html(files.at("page.html"));
-  put(html, "@SCRIPT@", files.at("page.js"));
-  put(html, "@DATA@", safe);
-  put(html, "@STYLE@", files.at("page.css"));
-  put(html, "@TITLE@", escaped(*data_json.find("title")->text()));
-  return html;
+  return drawing::assembled("page", *data_json.find("title")->text(), data_json);
 }
 
 }  // namespace jolly_iris

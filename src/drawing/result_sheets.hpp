@@ -15,6 +15,7 @@
 #include "jolly_iris/workflow/finish_measurement.hpp"
 #include "jolly_iris/workflow/lens_tries.hpp"
 #include "jolly_iris/workflow/line_measurement.hpp"
+#include "jolly_iris/workflow/shot_list.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -24,6 +25,8 @@ struct SheetGrid {
   std::size_t down = 1;
 };
 SheetGrid grid_of(std::size_t cells);
+/// Puts them there, row by row, without names of rows and columns.
+void lay_out(std::vector<SheetCell> cells, const SheetGrid& grid, LabelledSheet& sheet);
 
 /// A plate with the discs that were found in it.
 MarkedPicture disc_overlay(const DiscMeasurement& discs, const LoadedShot& loaded);
@@ -48,6 +51,11 @@ LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& ro
 LabelledSheet tries_sheet(const LensTries& tries, const TriedScenes& scenes);
 /// Room of one of so many pictures of the scene, px.
 SheetRoom room_of_try(std::size_t tries);
+
+/// The plates of a list of shots, small, with their words; one that is not there stays empty.
+std::vector<SheetCell> shot_pictures(const ShotList& list, std::vector<std::string>& notes,
+                                     const Execution& execution);
+LabelledSheet shots_sheet(const ShotList& list, const std::vector<SheetCell>& pictures);
 
 /// The plate beside CG, with the places marked in both where they differ most.
 MarkedPicture differing_places(const PlateComparison& comparison);

@@ -5,7 +5,8 @@
 
 #include <algorithm>
 #include <charconv>
-#include <sstream>
+#include <string_view>
+#include <utility>
 
 #include "disk/disk.hpp"
 #include "jolly_iris/optics/errors.hpp"
@@ -16,17 +17,69 @@ namespace jolly_iris {
 
 namespace {
 
-std::vector<std::string> cells_of(std::string line) {
-  std::vector<std::string> cells;
-  if (!line.empty() && line.back() == '\r') line.pop_back();
-  std::istringstream in(line);
-  for (std::string cell; std::getline(in, cell, ',');) {
-    const auto first = cell.find_first_not_of(" \t\"");
-    const auto last = cell.find_last_not_of(" \t\"");
-    cells.push_back(first == std::string::npos ? "" : cell.substr(first, last - first + 1));
-  }
-  return cells;
+std::string without_blanks(const std::string& text) {
+  const auto first = text.find_first_not_of(" \t");
+  if (first == std::string::npos) return {};
+  return text.substr(first, text.find_last_not_of(" \t") - first + 1);
 }
+
+// Rows one after another, by RFC 4180: a cell in quotes may hold commas, line ends and, doubled,
+// quotes. Spreadsheets of countries that write decimals with a comma put ; between cells.
+class Rows {
+ public:
+  explicit Rows(std::string text) : text_(std::move(text)) {
+    constexpr std::string_view byte_order_mark = "\xef\xbb\xbf";
+    if (text_.starts_with(byte_order_mark)) at_ = byte_order_mark.size();
+    const std::string head = text_.substr(at_, text_.find('\n', at_) - at_);
+    if (head.find(',') == std::string::npos && head.find(';') != std::string::npos) between_ = ';';
+  }
+
+  /// The cells of the next row; none at the end. @param line on which it begins
+  bool next(std::vector<std::string>& cells, int& line) {
+    cells.clear();
+    if (at_ >= text_.size()) return false;
+    line = line_;
+    for (bool more = true; more;) more = take_cell(cells);
+    return true;
+  }
+
+ private:
+  // Whether another one follows in the row.
+  bool take_cell(std::vector<std::string>& cells) {
+    while (at_ < text_.size() && (text_[at_] == ' ' || text_[at_] == '\t')) ++at_;
+    std::string cell;
+    const bool quoted = at_ < text_.size() && text_[at_] == '"';
+    if (quoted) take_quoted(cell);
+    const std::size_t from = at_;
+    while (at_ < text_.size() && text_[at_] != between_ && text_[at_] != '\n') ++at_;
+    std::string rest = text_.substr(from, at_ - from);
+    if (!rest.empty() && rest.back() == '\r') rest.pop_back();
+    cells.push_back(quoted ? cell + without_blanks(rest) : without_blanks(rest));
+    if (at_ >= text_.size()) return false;
+    const bool ends = text_[at_++] == '\n';
+    if (ends) ++line_;
+    return !ends;
+  }
+
+  void take_quoted(std::string& cell) {
+    for (++at_; at_ < text_.size(); ++at_) {
+      if (text_[at_] == '\n') ++line_;
+      if (text_[at_] != '"') {
+        cell.push_back(text_[at_]);
+      } else if (at_ + 1 < text_.size() && text_[at_ + 1] == '"') {
+        cell.push_back(text_[at_++]);
+      } else {
+        ++at_;
+        return;
+      }
+    }
+  }
+
+  std::string text_;
+  std::size_t at_ = 0;
+  int line_ = 1;
+  char between_ = ',';
+};
 
 }  // namespace
 
@@ -76,12 +129,11 @@ void CsvTable::require_known(const std::vector<std::string>& known, const std::s
 void read_csv(
     const std::string& file, const std::function<void(const CsvTable&, int)>& columns,
     const std::function<void(const CsvTable&, const std::vector<std::string>&, int)>& row) {
-  std::istringstream in(read_whole_file(file));
+  Rows rows(read_whole_file(file));
   CsvTable table{file, {}};
   int line = 0;
-  for (std::string text; std::getline(in, text);) {
-    ++line;
-    const std::vector<std::string> cells = cells_of(text);
+  std::vector<std::string> cells;
+  while (rows.next(cells, line)) {
     if (cells.empty() || cells[0].starts_with("#") || (cells.size() == 1 && cells[0].empty())) {
       continue;
     }

@@ -7,7 +7,9 @@
 #include <string>
 #include <vector>
 
-namespace jolly_iris {
+#include "jolly_iris/export.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 struct CsvTable {
   std::string file{};

@@ -74,7 +74,9 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
   read_iris_files(shot, settings.opening, read);
   if (shot.scene && !shot.scene->file.empty()) {
     read.push_back(shot.scene->file);
-    loaded.scene = named_by(shot, "scene.file", [&] { return read_scene(shot.scene->file); });
+    loaded.scene = named_by(shot, "scene.file", [&] {
+      return settings.scene ? settings.scene(shot.scene->file) : read_scene(shot.scene->file);
+    });
     loaded.scene->scale = shot.scene->scale;
     // Likewise the scene's own file; behind it come its buffers.
     read.insert(read.end(), loaded.scene->files.begin() + 1, loaded.scene->files.end());
@@ -98,7 +100,11 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
   const auto frame = settings.frame ? settings.frame : usual_frame(shot, scene);
   loaded.now = frame ? shot_at(shot, *frame) : shot;
   if (loaded.scene && frame) pose_at_frame(*loaded.scene, shot, *frame);
-  loaded.answer = frame ? answer_at(shot, scene, *frame) : answer(shot, scene);
+  if (settings.numbers_only) {
+    loaded.answer = answer_numbers(loaded.now, scene);
+  } else {
+    loaded.answer = frame ? answer_at(shot, scene, *frame) : answer(shot, scene);
+  }
   return loaded;
 }
 

@@ -208,9 +208,35 @@ std::optional<VariantKey> variant_key(const std::string& key) {
   return VariantKey{key.substr(prefix.size(), dot - prefix.size()), key.substr(dot + 1)};
 }
 
-// Lays the chosen variant over the rest, and takes all variants out of the tree.
-// Returns the keys that the other variants have, with their places, to check that they exist.
-TomlTree apply_variant(const std::vector<Override>& tried, TomlTree& tree) {
+// "night,wide" or "night + wide": the names of variants, in the order in which they are laid over.
+std::vector<std::string> stacked_names(const std::string& text) {
+  std::vector<std::string> out;
+  for (std::size_t from = 0; from <= text.size();) {
+    const std::size_t to = std::min(text.find_first_of(",+", from), text.size());
+    const auto first = text.find_first_not_of(' ', from);
+    const auto last = text.find_last_not_of(' ', to == 0 ? 0 : to - 1);
+    out.push_back(first >= to ? "" : text.substr(first, last - first + 1));
+    from = to + 1;
+  }
+  return out;
+}
+
+void lay_variant_over(const TomlTree& chosen, TomlTree& tree) {
+  for (const auto& [key, value] : chosen) {
+    make_room(key, tree);
+    if (const auto list = key.find('['); list != std::string::npos) {
+      erase_under(tree, key.substr(0, list) + "[");
+    }
+    erase_under(tree, "over." + key + ".");
+  }
+  for (const auto& [key, value] : chosen) {
+    tree.insert_or_assign(numbered_subject(tree, key), value);
+  }
+}
+
+// Lays the chosen variants over the rest, the last one leading, and takes all variants out of the
+// tree. Returns the keys that the others have, with their places, to check that they exist.
+TomlTree apply_variants(const std::vector<Override>& tried, TomlTree& tree) {
   std::string wanted;
   std::string place;
   for (const Override& t : tried) {
@@ -224,35 +250,30 @@ TomlTree apply_variant(const std::vector<Override>& tried, TomlTree& tree) {
     wanted = noted->second.text;
     place = noted->second.place + ":";
   }
-  TomlTree chosen;
+  const std::vector<std::string> stack =
+      wanted.empty() ? std::vector<std::string>{} : stacked_names(wanted);
+  std::map<std::string, TomlTree> chosen;
   TomlTree others;
   std::vector<std::string> names;
   for (const auto& [key, value] : tree) {
     const auto variant = variant_key(key);
     if (!variant) continue;
     names.push_back(variant->name);
-    if (variant->name == wanted)
-      chosen[variant->rest] = value;
-    else
+    if (std::find(stack.begin(), stack.end(), variant->name) != stack.end()) {
+      chosen[variant->name][variant->rest] = value;
+    } else {
       others[key] = value;
+    }
   }
-  if (!wanted.empty() && chosen.empty()) {
-    throw UsageError(fmt::format("{} {}: the shot file has no such variant.{}", place, wanted,
+  for (const std::string& name : stack) {
+    if (chosen.contains(name)) continue;
+    throw UsageError(fmt::format("{} {}: the shot file has no such variant.{}", place, name,
                                  names.empty() ? " It has none at all: write [variant.night.take] "
                                                  "and what is different there."
-                                               : did_you_mean(wanted, names)));
+                                               : did_you_mean(name, names)));
   }
   erase_under(tree, "variant.");
-  for (const auto& [key, value] : chosen) {
-    make_room(key, tree);
-    if (const auto list = key.find('['); list != std::string::npos) {
-      erase_under(tree, key.substr(0, list) + "[");
-    }
-    erase_under(tree, "over." + key + ".");
-  }
-  for (const auto& [key, value] : chosen) {
-    tree.insert_or_assign(numbered_subject(tree, key), value);
-  }
+  for (const std::string& name : stack) lay_variant_over(chosen.at(name), tree);
   return others;
 }
 
@@ -408,7 +429,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
   TomlTree tree = parse_toml(text, shot.file);
   const std::vector<NotedGuess> guesses = take_guesses(tree);
   if (solved == Solved::laid_over) lay_solved_over(tree, shot);
-  const TomlTree other_variants = apply_variant(tried, tree);
+  const TomlTree other_variants = apply_variants(tried, tree);
   apply_tried(tried, tree);  // before merging, so that another body or lens file can be tried too
   merge_parts(shot.file, tree, shot.files);
   lay_keyed_below(tree);

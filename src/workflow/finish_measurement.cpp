@@ -9,6 +9,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/exposure.hpp"
 #include "jolly_iris/optics/relative_illumination.hpp"
 #include "jolly_iris/optics/transfer.hpp"
@@ -24,6 +25,7 @@ constexpr double eight_bits = 255.0;
 constexpr double ends_at_white = 0.98;
 // A lens or a hand takes at least so much, or it is not worth a line.
 constexpr double least_corner_stops = 0.03;
+constexpr double lens_hardly = 0.2;  // of all, that a lens takes
 constexpr double moves_px = 0.5;
 // Less motion than this on one side of a frame, of the other's: there the track ends.
 constexpr double at_an_end = 0.6;
@@ -121,7 +123,11 @@ FinishMeasurement measure_finish(const LoadedShot& loaded, std::vector<std::stri
   out.marks =
       marks_of(read.colour, plate.file, plate.transfer.value_or(Transfer::srgb), plate.curve);
   out.delivered_px = static_cast<double>(camera.pixels.width) / read.colour.width();
-  out.found = finish_in(read.colour, out.marks, camera, execution);
+  try {
+    out.found = finish_in(read.colour, out.marks, camera, execution);
+  } catch (const PictureError& e) {
+    throw PictureError(plate.file + ": " + e.what());
+  }
   if (out.found.rays.spikes && loaded.now.lens.iris.blades > 0) {
     out.spikes_turned_deg = rays_against_iris(*out.found.rays.spikes, loaded.now.lens.iris);
   }
@@ -138,7 +144,14 @@ std::string finish_toml(const FinishMeasurement& measured) {
     // The lens's own is in the picture already, by its barrel or its table.
     const double stops = found.corners.stops->value - measured.lens_corner_stops;
     if (std::abs(stops) > std::max(least_corner_stops, found.corners.stops->margin)) {
-      pieces.push_back(fmt::format("[finish]\ncorners = \"{:.2f} stops\"\n", stops));
+      std::string piece = fmt::format("[finish]\ncorners = \"{:.2f} stops\"\n", stops);
+      // A lens that takes much of it has its own way of falling.
+      const auto& power = found.corners.power;
+      if (power && std::abs(power->value - 2.0) > power->margin &&
+          std::abs(measured.lens_corner_stops) < lens_hardly * std::abs(stops)) {
+        piece += fmt::format("corners_power = {:.1f}\n", power->value);
+      }
+      pieces.push_back(std::move(piece));
     }
   }
   if (found.halo.halo) {

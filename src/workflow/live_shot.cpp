@@ -3,13 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
-#include <string_view>
 
 #include "disk/disk.hpp"
 #include "disk/file_stamp.hpp"
-#include "jolly_iris/files/shot_edit.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "workflow/shot_values.hpp"
 
 namespace jolly_iris {
 
@@ -17,45 +15,10 @@ namespace {
 
 constexpr std::size_t max_tries = 200;  // each may come with its picture: a screen's memory
 
-// Ways to say a focus that exclude each other: a new one takes the place of all.
-constexpr std::array<std::string_view, 11> focus_ways{
-    "on", "part", "at", "radial", "tape", "mark", "floor", "area", "pixel", "off_axis", "height"};
-
-// "focus." of "focus.on", "pull.1024." of "pull.1024.on"; nothing for what is no way to focus.
-std::string focus_section(const std::string& key) {
-  const auto dot = key.rfind('.');
-  if (dot == std::string::npos) return {};
-  const std::string section = key.substr(0, dot + 1);
-  const bool way =
-      std::find(focus_ways.begin(), focus_ways.end(), key.substr(dot + 1)) != focus_ways.end();
-  return way && (section == "focus." || section.starts_with("pull.")) ? section : std::string();
-}
-
-bool is_pull(const std::string& key) { return key.starts_with("pull."); }
-
 LiveValue* find_value(std::vector<LiveValue>& values, const std::string& key) {
   const auto found =
       std::find_if(values.begin(), values.end(), [&](const LiveValue& v) { return v.key == key; });
   return found == values.end() ? nullptr : &*found;
-}
-
-// All keys of the focus that a file has, by their frames: "pull.1024.on".
-std::vector<LiveChange> written_pulls(const std::string& text, const std::string& file) {
-  std::vector<LiveChange> out;
-  for (const std::string& key : written_keys(text, file, "pull[")) {
-    const auto close = key.find("].");
-    const auto frame = written_value(text, file, key.substr(0, close + 2) + "frame");
-    if (!frame || key.ends_with("].frame")) continue;
-    out.push_back({"pull." + *frame + key.substr(close + 1), written_value(text, file, key)});
-  }
-  return out;
-}
-
-bool bare_name(const std::string& name) {
-  return !name.empty() && name.size() <= 64 &&
-         name.find_first_not_of(
-             "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-") ==
-             std::string::npos;
 }
 
 }  // namespace
@@ -244,9 +207,10 @@ LiveWritten LiveShot::write(const std::string& variant, std::optional<std::size_
   if (which && *which >= tries_.size()) throw UsageError("there is no such try");
   const std::vector<LiveValue>& values = which ? tries_[*which].values : now_.values;
   const std::string name = variant.empty() ? variant_ : variant;
-  if (!variant.empty() && !bare_name(variant)) {
+  if (!variant.empty()) require_variant_name(variant);
+  if (variant_.find_first_of(",+") != std::string::npos) {
     throw UsageError(fmt::format(
-        "'{}' cannot name a variant: write letters, figures, - and _, at most 64", variant));
+        "several variants are open, {}; open the one that it shall be written into", variant_));
   }
   if (!variant_.empty() && name != variant_) {
     throw UsageError(fmt::format(
@@ -260,63 +224,13 @@ LiveWritten LiveShot::write(const std::string& variant, std::optional<std::size_
     throw FileError(
         fmt::format("{}: was saved by somebody else meanwhile; look at it first", base_.file));
   }
-  const std::string prefix = name.empty() ? "" : "variant." + name + ".";
-  std::vector<ShotEdit> edits;
   LiveWritten out{base_.file, name, {}};
-  const auto take_out = [&](const std::string& below) {
-    for (const std::string& key : written_keys(now, base_.file, below)) {
-      edits.push_back({key, std::nullopt});
-    }
-  };
-  const auto in_hand = [&](const std::string& key) {
-    return std::any_of(values.begin(), values.end(),
-                       [&](const LiveValue& v) { return v.key == key; });
-  };
-  const auto step_back = [&](const std::string& section) {
-    for (const std::string_view rival : focus_ways) {
-      const std::string key = section + std::string(rival);
-      if (!in_hand(key) && written_value(now, base_.file, prefix + key)) {
-        edits.push_back({prefix + key, std::nullopt});
-      }
-    }
-  };
-  if (std::any_of(values.begin(), values.end(), [](const auto& v) { return is_pull(v.key); })) {
-    step_back("focus.");
-    take_out(prefix + "over.focus.");
-    // A variant's list takes the place of the whole list, so it begins with all of that.
-    if (!prefix.empty() && written_keys(now, base_.file, prefix + "pull[").empty()) {
-      for (const LiveChange& c : written_pulls(now, base_.file)) {
-        edits.push_back({prefix + c.key, c.text});
-      }
-    }
-  }
+  std::vector<ShotValue> wanted;
   for (const LiveValue& v : values) {
-    const std::string section = focus_section(v.key);
-    if (section == "focus." && !written_keys(now, base_.file, prefix + "pull[").empty()) {
-      throw UsageError(
-          "the file pulls the focus over frames, and one focus for all of them would take its "
-          "place; set it as a key of a frame, or write it as a variant");
-    }
-    if (!section.empty()) step_back(section);
-    if (is_pull(v.key)) {
-      const bool out_of_it = v.key.ends_with(".frame") && v.text == "none";
-      const auto before = out_of_it ? std::nullopt : written_value(now, base_.file, prefix + v.key);
-      edits.push_back({prefix + v.key,
-                       out_of_it ? std::nullopt : std::optional(toml_spelling(v.text, before))});
-      if (prefix.empty()) take_out("guessed.focus.");
-      out.keys.push_back(v.key);
-      continue;
-    }
-    take_out(prefix + "over." + v.key + ".");
-    const auto before = written_value(now, base_.file, prefix + v.key);
-    const auto beside = before ? before : written_value(now, base_.file, v.key);
-    edits.push_back({prefix + v.key, toml_spelling(v.text, beside)});
-    if (prefix.empty()) {
-      edits.push_back({"guessed." + v.key, std::nullopt});
-      if (!section.empty()) take_out("guessed.focus.");
-    }
+    wanted.push_back({v.key, v.text});
     out.keys.push_back(v.key);
   }
+  const std::vector<ShotEdit> edits = edits_for(now, base_.file, name, wanted);
   const std::string text = edited_shot(now, base_.file, edits);
   rewrite_whole_file(base_.file, text);
   text_ = text;

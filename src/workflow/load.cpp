@@ -15,11 +15,8 @@
 
 namespace jolly_iris {
 
-LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files) {
+LoadSettings shot_settings() {
   LoadSettings settings;
-  settings.tried = request.overrides;
-  settings.frame = request.frame;
-  if (request.as_noted) settings.solved = Solved::left_out;
   settings.pick = [](const Shot& shot, const Focus& focus) {
     const Frame picture = read_values(shot.depth->file);
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
@@ -31,7 +28,21 @@ LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files
     for (const Rgba& p : picture.colour.pixels()) opening.light.push_back({p[0], p[1], p[2]});
     return opening;
   };
+  return settings;
+}
+
+LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files) {
+  LoadSettings settings = shot_settings();
+  settings.tried = request.overrides;
+  settings.frame = request.frame;
+  if (request.as_noted) settings.solved = Solved::left_out;
   return load_shot(request.file, settings, &files);
+}
+
+std::string settings_text(const Decoding& decoding) {
+  return fmt::format("{} '{}' '{}'",
+                     decoding.transfer ? std::string(to_string(*decoding.transfer)) : "usual",
+                     decoding.curve_file, decoding.layer);
 }
 
 Frame read_decoded(const std::string& file, const Decoding& decoding,

@@ -33,12 +33,17 @@ using DepthPicker = std::function<Picked(const Shot&, const Focus&)>;
 /// Reads the picture that is laid over an iris; likewise.
 using OpeningReader = std::function<OpeningPicture(const std::string& file)>;
 
+/// Reads a scene; likewise, for many shots that share one.
+using SceneReader = std::function<Scene(const std::filesystem::path& file)>;
+
 struct LoadSettings {
   std::vector<Override> tried{};
   Solved solved = Solved::laid_over;
   std::optional<double> frame{};  ///< at which to answer; none: usual_frame
   DepthPicker pick{};
-  OpeningReader opening{};  ///< none: a shot whose iris names a picture is refused
+  OpeningReader opening{};    ///< none: a shot whose iris names a picture is refused
+  SceneReader scene{};        ///< none: read_scene
+  bool numbers_only = false;  ///< answered by answer_numbers: for many shots
 };
 
 /// Reads a shot file, its camera track and the scene it names (glTF or usda), and answers it at one

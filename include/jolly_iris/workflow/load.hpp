@@ -24,6 +24,9 @@ struct ShotRequest {
   std::optional<double> frame{};      ///< at which to answer; none: the usual one
 };
 
+/// How load_shot reads a shot so that depth pictures and pictures of irises are read too.
+LoadSettings shot_settings();
+
 /// The shot, its scene and its answer, where also depth pictures and pictures of irises are read.
 /// @param files gains every file that was read, also when this throws half-way
 /// @throws as load_shot; FileError and PictureError for pictures
@@ -35,6 +38,9 @@ struct Decoding {
   std::string curve_file{};  ///< for Transfer::table
   std::string layer{};       ///< whose colour is meant, of files with several
 };
+
+/// As one line, to tell two apart; its table's contents are not in it.
+std::string settings_text(const Decoding& decoding);
 
 /// A picture, decoded so. `files` gains it, and the table's file where there is one.
 Frame read_decoded(const std::string& file, const Decoding& decoding,

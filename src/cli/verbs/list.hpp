@@ -25,6 +25,8 @@
   VERB(redistort)              \
   VERB(desqueeze)              \
   VERB(squeeze)                \
+  VERB(shots)                  \
+  VERB(carry)                  \
   VERB(handoff)
 
 namespace jolly_iris::cli::verbs {

@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <ostream>
+
 #include "cli/parse/values.hpp"
 #include "cli/terminal/progress.hpp"
 #include "cli/verbs/list.hpp"
@@ -7,8 +9,10 @@
 #include "disk/disk.hpp"
 #include "drawing/result_sheets.hpp"
 #include "jolly_iris/workflow/disc_measurement.hpp"
+#include "jolly_iris/workflow/disc_sequence.hpp"
 #include "jolly_iris/workflow/finish_measurement.hpp"
 #include "jolly_iris/workflow/line_measurement.hpp"
+#include "report/disc_sequence_report.hpp"
 #include "report/discs_report.hpp"
 #include "report/finish_report.hpp"
 #include "report/lines_report.hpp"
@@ -33,11 +37,34 @@ class MeasureVerb : public ShotVerb {
     options.flag("--focal", lines_.focal, "find the focal length too, from two sets of edges");
     options.value("--drawn", lines_.drawn_px, "how exactly they were drawn, in px [0.5]", "PX")
         .within(1e-3, 100.0);
+    frames_.add(options, "discs of a plate that is a sequence, followed from frame to frame");
+    options.value("--part", part_, "only this share of them: the second of eight is 2/8", "K/N")
+        .under("Many frames");
+    options
+        .flag("--keep-going", keep_going_,
+              "a frame that fails does not end the run: it is told at the end")
+        .under("Many frames");
+    options.flag("--csv", csv_, "a row for each disc of a track").under("Many frames");
+    add_threads(options, threads_);
     options.example("measure demo/regatta/hero.shot.toml --discs --overlay out/discs.png");
   }
 
   void check() override {
     ShotVerb::check();
+    run_.frames = frames_.request();
+    run_.keep_going = keep_going_;
+    const bool asked = run_.frames.asked;
+    if (!part_.empty()) run_.frames.part = for_option("--part", [&] { return frame_part(part_); });
+    if (!asked && (!part_.empty() || keep_going_ || csv_)) {
+      throw UsageError("--part, --keep-going and --csv belong to --frames");
+    }
+    if (asked && (finish_ || lines_.focal || !overlay_.empty())) {
+      throw UsageError("--frames follows discs; leave out --finish, --focal and --overlay");
+    }
+    if (csv_ && !form_.for_people()) {
+      throw UsageError("--csv, --json and --only are three forms; ask for one of them");
+    }
+    if (asked) discs_ = true;
     search_.boxes = boxes_of(boxes_);
     if (finish_ && (discs_ || lines_.focal)) {
       throw UsageError("--finish is a question of its own; leave out --discs and --focal");
@@ -50,6 +77,7 @@ class MeasureVerb : public ShotVerb {
   void run(const Terminal& io) override {
     claim_drawing(overlay_);
     const LoadedShot loaded = open(io);
+    if (run_.frames.asked) return follow(loaded, io);
     if (finish_) {
       return measure_its_finish(loaded, io);
     }
@@ -73,6 +101,23 @@ class MeasureVerb : public ShotVerb {
   }
 
  private:
+  void follow(const LoadedShot& loaded, const Terminal& io) const {
+    frames_.doubt(loaded, io);
+    Progress progress(io.bar, "measuring");
+    const DiscSequence found = for_boxes(search_.boxes, [&] {
+      return measure_disc_frames(loaded, search_, run_, io.files, progress.execution(threads_));
+    });
+    tell_notes(found.notes, io);
+    Json json = report::disc_sequence_json(found);
+    json["failed"] = tell_failed(found.failed, io);
+    if (csv_) {
+      io.out << report::disc_sequence_csv(found);
+    } else {
+      say(form_, io, json, report::tried_line(loaded.shot) + report::disc_sequence_text(found));
+    }
+    require_no_failure(found.failed, found.frames.size() + found.failed.size());
+  }
+
   void measure_its_finish(const LoadedShot& loaded, const Terminal& io) const {
     Progress progress(io.bar, "measuring");
     const FinishMeasurement measured = measure_finish(loaded, io.files, progress.execution());
@@ -126,6 +171,12 @@ class MeasureVerb : public ShotVerb {
   std::vector<std::string> boxes_{};
   std::string overlay_{};
   LineSettings lines_{};
+  FrameTexts frames_{};
+  FrameRunSettings run_{};
+  std::string part_{};
+  bool keep_going_ = false;
+  bool csv_ = false;
+  int threads_ = 0;
 };
 
 }  // namespace

@@ -1,0 +1,63 @@
+#include "jolly_iris/workflow/disc_sequence.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "jolly_iris/workflow/disc_measurement.hpp"
+
+namespace jolly_iris {
+
+namespace {
+
+struct MeasuredFrame {
+  FrameDiscs discs{};
+  PixelSize size{};
+  std::vector<std::string> files{};
+};
+
+// Another size in the middle is another recording, or a slip of a name.
+void tell_sizes(const std::vector<MeasuredFrame>& frames, std::vector<std::string>& notes) {
+  for (std::size_t i = 1; i < frames.size(); ++i) {
+    if (frames[i].size == frames[i - 1].size) continue;
+    notes.push_back(fmt::format(
+        "from frame {:g} on the plate is {} x {} px, before it is {} x {}: discs are compared in "
+        "px, so what changes there is that",
+        frames[i].discs.frame, frames[i].size.width, frames[i].size.height,
+        frames[i - 1].size.width, frames[i - 1].size.height));
+  }
+}
+
+}  // namespace
+
+DiscSequence measure_disc_frames(const LoadedShot& loaded, const DiscSearch& search,
+                                 const FrameRunSettings& settings, std::vector<std::string>& files,
+                                 const Execution& execution) {
+  const std::string plates = sequence_of_plate(loaded, "to find discs in");
+  const std::vector<double> chosen = chosen_frames(settings.frames, loaded);
+  if (!settings.keep_going) check_sequence({plates}, chosen);
+  std::vector<MeasuredFrame> all(chosen.size());
+  DiscSequence out;
+  out.failed = for_each_frame(
+      chosen, FrameOrder::side_by_side, settings.keep_going,
+      [&](std::size_t i, const Execution& how) {
+        DiscSearch one = search;
+        one.execution = how;
+        DiscMeasurement measured = measure_discs(at_frame(loaded, chosen[i]), one, all[i].files);
+        all[i].discs = {chosen[i], std::move(measured.found.discs)};
+        all[i].size = measured.plate.colour.size();
+        return measured.plate.colour.pixels().size();
+      },
+      execution);
+  std::erase_if(all, [&](const MeasuredFrame& f) { return f.size == PixelSize{}; });
+  tell_sizes(all, out.notes);
+  for (MeasuredFrame& f : all) {
+    files.insert(files.end(), f.files.begin(), f.files.end());
+    out.empty += f.discs.discs.empty() ? 1U : 0U;
+    out.frames.push_back(std::move(f.discs));
+  }
+  out.tracks = follow_discs(out.frames);
+  return out;
+}
+
+}  // namespace jolly_iris
