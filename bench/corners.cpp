@@ -19,6 +19,8 @@ int main(int argc, char** argv) {
       int held = 0;
       int easy = 0;
       int easy_told = 0;
+      int powers = 0;
+      int powers_held = 0;
       double margins = 0.0;
       for (int i = 0; i < count; ++i) {
         const auto seed = static_cast<std::uint32_t>(first + i);
@@ -31,6 +33,8 @@ int main(int argc, char** argv) {
           ++told;
           held += std::abs(f.stops->value - p.stops) <= f.stops->margin;
           margins += f.stops->margin;
+          powers += f.power.has_value();
+          powers_held += f.power && std::abs(f.power->value - p.power) <= f.power->margin;
         }
         if (details) {
           fmt::print("{:4} {}{} {} surfaces, {:.2f} stops: {}\n", seed, jpeg ? "jpeg" : "half",
@@ -41,9 +45,11 @@ int main(int argc, char** argv) {
                          : f.no_corners.substr(0, 90));
         }
       }
-      fmt::print("{}{}: told {}/{} (easy {}/{}), margins hold {}/{}, mean margin {:.2f} stops\n",
-                 jpeg ? "jpeg" : "half", pool ? ", a pool of light" : "", told, count, easy_told,
-                 easy, held, told, margins / std::max(1, told));
+      fmt::print(
+          "{}{}: told {}/{} (easy {}/{}), margins hold {}/{}, mean margin {:.2f} stops; "
+          "powers {}/{}\n",
+          jpeg ? "jpeg" : "half", pool ? ", a pool of light" : "", told, count, easy_told, easy,
+          held, told, margins / std::max(1, told), powers_held, powers);
     }
   }
 }

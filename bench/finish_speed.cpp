@@ -64,7 +64,8 @@ int main(int argc, char** argv) {
   Finish grain;
   grain.grain =
       Grain{{0.001, 0.001, 0.001}, {0.006, 0.006, 0.006}, {BlurSize::Kind::percent, 0.03}};
-  const double grained = seconds_of([&] { (void)after_lens(picture, camera, grain); });
+  Picture ungrained = picture;
+  const double grained = seconds_of([&] { (void)after_lens(std::move(ungrained), camera, grain); });
   Frame frame{picture, {}, {}};
   DefocusSettings settings;
   settings.coc_px.assign(picture.pixels().size(), 40.0F);

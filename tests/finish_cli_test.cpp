@@ -179,6 +179,15 @@ TEST(FinishCommand, HighlightsAboveEverythingAndBlackPictures) {
 }
 
 // Grain that a plate has, as lines to paste: given to CG, it is measured the same.
+TEST(FinishCommand, APlateThatIsTooSmallIsNamed) {
+  const TempFolder folder;
+  write_picture(folder / "tiny.exr", {Picture({1, 1}, {0.1F, 0.1F, 0.1F, 1.0F}), {}, {}});
+  const Ran r = run({"measure", demo("hero.shot.toml"), "--finish", "--set",
+                     "plate.file=" + (folder / "tiny.exr")});
+  EXPECT_EQ(r.code, 3) << r.err;
+  EXPECT_TRUE(holds_all(r.err, {"tiny.exr", "1 x 1 px", "64 px"}));
+}
+
 TEST(FinishCommand, MeasuresThePlatesGrain) {
   const TempFolder folder;
   Frame plate{Picture({960, 540}, {0.0F, 0.0F, 0.0F, 1.0F}), {}, {}};

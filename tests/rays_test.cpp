@@ -18,6 +18,14 @@ RaysFinding rays_of(const plates::RayedPlate& p) {
   return rays_in(p.picture, {.clips_at = p.jpeg ? 0.98 : 0.0, .codec_px = p.jpeg ? 4 : 0});
 }
 
+void expect_as_made(const PlateSpikes& spikes, const plates::RayedPlate& p, std::uint32_t seed) {
+  EXPECT_EQ(spikes.rays, p.rays) << seed;
+  EXPECT_NEAR(std::remainder(spikes.first_deg.value - p.first_deg, 360.0 / p.rays), 0.0,
+              std::max(1.0, 1.5 * spikes.first_deg.margin))
+      << seed;
+  EXPECT_GT(spikes.seen_to_px, 0.0) << seed;
+}
+
 TEST(RaysInPlate, AStreakIsToldAsItWasMade) {
   int easy = 0;
   for (std::uint32_t seed = 9401; easy < testing::cases(3, 1) && seed < 9500; ++seed) {
@@ -49,12 +57,25 @@ TEST(RaysInPlate, SpikesAreNeverCountedWrongly) {
     EXPECT_FALSE(f.streak) << seed;
     if (!f.spikes) continue;
     ++told;
-    EXPECT_EQ(f.spikes->rays, p.rays) << seed;
-    EXPECT_NEAR(std::remainder(f.spikes->first_deg.value - p.first_deg, 360.0 / p.rays), 0.0,
-                std::max(1.0, 1.5 * f.spikes->first_deg.margin))
-        << seed;
+    expect_as_made(*f.spikes, p, seed);
   }
   EXPECT_GE(told, testing::cases(plates / 3, 0));
+}
+
+// Many faint rays, none of which is told by itself: all of a set together are.
+TEST(RaysInPlate, FaintSpikesAreToldByTheirSet) {
+  int easy = 0;
+  int told = 0;
+  for (std::uint32_t seed = 9521; easy < testing::cases(3, 1) && seed < 9600; ++seed) {
+    const plates::RayedPlate p = plates::rayed_plate(seed, false, 0);
+    if (p.rays < 10 || p.lamps < 5 || p.texture >= 0.05 || p.seen < 1.0) continue;
+    ++easy;
+    const RaysFinding f = rays_of(p);
+    if (!f.spikes) continue;
+    ++told;
+    expect_as_made(*f.spikes, p, seed);
+  }
+  EXPECT_GE(told, testing::cases(2, 1));
 }
 
 TEST(RaysInPlate, WhereThereAreNoneNoneAreTold) {

@@ -37,7 +37,7 @@ struct Directions {
     }
   }
 };
-const Directions around;
+const Directions all_around;
 
 // A quick look: is it brighter within than beyond, nearly all around? Most candidates are not.
 bool worth_a_look(const GreyImage& plane, const Candidate& c, double noise) {
@@ -45,15 +45,16 @@ bool worth_a_look(const GreyImage& plane, const Candidate& c, double noise) {
   int looked = 0;
   double inside = 0.0;
   for (std::size_t k = 0; k < candidate::directions; k += 8, ++looked) {
-    inside += static_cast<double>(plane.between(c.x + 0.4 * c.radius * c.aspect * around.cosine[k],
-                                                c.y - 0.4 * c.radius * around.sine[k]));
+    inside +=
+        static_cast<double>(plane.between(c.x + 0.4 * c.radius * c.aspect * all_around.cosine[k],
+                                          c.y - 0.4 * c.radius * all_around.sine[k]));
   }
   inside /= looked;
   looked = 0;
   for (std::size_t k = 0; k < candidate::directions; k += 4, ++looked) {
     const auto beyond =
-        static_cast<double>(plane.between(c.x + 1.45 * c.radius * c.aspect * around.cosine[k],
-                                          c.y - 1.45 * c.radius * around.sine[k]));
+        static_cast<double>(plane.between(c.x + 1.45 * c.radius * c.aspect * all_around.cosine[k],
+                                          c.y - 1.45 * c.radius * all_around.sine[k]));
     if (beyond < inside - 2.0 * noise) ++darker;
   }
   return darker >= 0.6 * looked;
@@ -71,7 +72,7 @@ bool steps_all_around(const GreyImage& plane, const Candidate& c, double noise) 
     for (int i = 0; i < places; ++i) {
       const double r = c.radius * (0.5 + 0.1 * i);
       p[static_cast<std::size_t>(i)] =
-          plane.between(c.x + r * c.aspect * around.cosine[k], c.y - r * around.sine[k]);
+          plane.between(c.x + r * c.aspect * all_around.cosine[k], c.y - r * all_around.sine[k]);
     }
     for (std::size_t i = 2; i + 2 < places; ++i) {
       const float step_down = 0.5F * (p[i - 2] + p[i - 1] - p[i] - p[i + 1]);
@@ -126,8 +127,8 @@ Look look(const GreyImage& plane, const Candidate& c) {
   inside.reserve(4 * candidate::directions);
   constexpr int w = static_cast<int>(candidate::window / candidate::step);
   for (int k = 0; k < candidate::directions; ++k) {
-    const double dx = c.radius * c.aspect * around.cosine[static_cast<std::size_t>(k)];
-    const double dy = -c.radius * around.sine[static_cast<std::size_t>(k)];
+    const double dx = c.radius * c.aspect * all_around.cosine[static_cast<std::size_t>(k)];
+    const double dy = -c.radius * all_around.sine[static_cast<std::size_t>(k)];
     Profile p{};
     for (int i = 0; i <= candidate::steps; ++i) {
       const double r = candidate::from + i * candidate::step;
@@ -180,7 +181,8 @@ using Oval = Terms<5>;
 Oval terms_at(int k) {
   const auto twice = static_cast<std::size_t>(2 * k % candidate::directions);
   const auto once = static_cast<std::size_t>(k);
-  return {1.0, around.cosine[once], around.sine[once], around.cosine[twice], around.sine[twice]};
+  return {1.0, all_around.cosine[once], all_around.sine[once], all_around.cosine[twice],
+          all_around.sine[twice]};
 }
 
 Oval fit_oval(Look& l, double typical) {

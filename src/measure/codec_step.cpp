@@ -15,8 +15,8 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr int side = 8;
-using CodecBlock = std::array<double, side * side>;
+constexpr int codec_side = 8;
+using CodecBlock = std::array<double, codec_side * codec_side>;
 
 // Frequencies across and down that edges have much of, and that codecs round coarsely already.
 constexpr std::array<std::pair<int, int>, 8> frequencies{
@@ -24,12 +24,12 @@ constexpr std::array<std::pair<int, int>, 8> frequencies{
 
 double coefficient(const CodecBlock& block, int across, int down) {
   const auto wave = [](int frequency, int at) {
-    return std::cos((2 * at + 1) * frequency * std::numbers::pi / (2 * side));
+    return std::cos((2 * at + 1) * frequency * std::numbers::pi / (2 * codec_side));
   };
   double sum = 0.0;
-  for (int y = 0; y < side; ++y) {
-    for (int x = 0; x < side; ++x) {
-      sum += block[static_cast<std::size_t>(y * side + x)] * wave(across, x) * wave(down, y);
+  for (int y = 0; y < codec_side; ++y) {
+    for (int x = 0; x < codec_side; ++x) {
+      sum += block[static_cast<std::size_t>(y * codec_side + x)] * wave(across, x) * wave(down, y);
     }
   }
   const double root = std::sqrt(0.5);
@@ -40,21 +40,21 @@ double coefficient(const CodecBlock& block, int across, int down) {
 std::vector<CodecBlock> some_blocks(const Picture& plate) {
   const LumaModel look{{}, 1.0};
   std::vector<CodecBlock> out;
-  const int columns = plate.width() / side;
-  const int rows = plate.height() / side;
+  const int columns = plate.width() / codec_side;
+  const int rows = plate.height() / codec_side;
   const int every = std::max(1, columns * rows / codec::looked_at);
   for (int i = 0; i < columns * rows && out.size() < codec::enough; i += every) {
     CodecBlock block{};
     double low = 1e9;
     double high = -1e9;
-    for (int y = 0; y < side; ++y) {
-      for (int x = 0; x < side; ++x) {
-        const Rgba& p = plate.at(i % columns * side + x, i / columns * side + y);
+    for (int y = 0; y < codec_side; ++y) {
+      for (int x = 0; x < codec_side; ++x) {
+        const Rgba& p = plate.at(i % columns * codec_side + x, i / columns * codec_side + y);
         const double v = 255.0 * look.seen({static_cast<double>(p[0]), static_cast<double>(p[1]),
                                             static_cast<double>(p[2])})
                                      .value;
-        // cppcheck-suppress containerOutOfBounds ; a block has side times side of them
-        block[static_cast<std::size_t>(y * side + x)] = v;
+        // cppcheck-suppress containerOutOfBounds ; a block has that many
+        block[static_cast<std::size_t>(y * codec_side + x)] = v;
         low = std::min(low, v);
         high = std::max(high, v);
       }

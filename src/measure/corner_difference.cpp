@@ -13,7 +13,7 @@ namespace jolly_iris::measuring {
 namespace {
 
 constexpr int cells_across = 32;
-constexpr double darkest = 0.002;  // black levels rule below
+constexpr double darkest_compared = 0.002;  // black levels rule below
 constexpr std::size_t least_cells = 60;
 // Neighbouring cells show one thing, and are off together.
 constexpr double cells_alike = 2.0;
@@ -46,7 +46,7 @@ std::vector<Ratio> ratios_of(const Picture& plate, const Picture& cg, double pla
         }
       }
       const double n = 3.0 * cell_px * cell_px;
-      if (cut || a / n < darkest || b / n < darkest) continue;
+      if (cut || a / n < darkest_compared || b / n < darkest_compared) continue;
       const double x = (x0 + 0.5 * cell_px - 0.5 * plate.width()) / half;
       const double y = (y0 + 0.5 * cell_px - 0.5 * plate.height()) / half;
       out.push_back({{1.0, x, y, x * x + y * y}, std::log2(b / a)});
@@ -54,6 +54,9 @@ std::vector<Ratio> ratios_of(const Picture& plate, const Picture& cg, double pla
   }
   return out;
 }
+
+// Stops that two ways of falling leave between them where each is the best for its own picture.
+constexpr double of_another_law = 0.02;
 
 }  // namespace
 
@@ -79,7 +82,7 @@ std::optional<Measured> corner_difference(const Picture& plate, const Picture& c
   }
   const double margin = 2.0 * cells_alike * sigma * std::sqrt(normal.variance(3));
   if (!std::isfinite(margin)) return std::nullopt;
-  return Measured{-solution[3], std::hypot(margin, 0.01)};
+  return Measured{-solution[3], std::hypot(margin, of_another_law)};
 }
 
 }  // namespace jolly_iris::measuring

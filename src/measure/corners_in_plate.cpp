@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
+#include "light_surfaces.hpp"
 #include "normal_equations.hpp"
 #include "optics/quantile.hpp"
 #include "picture/require_finite.hpp"
@@ -14,111 +15,29 @@ namespace jolly_iris {
 
 namespace {
 
+using measuring::LightSquare;
 using measuring::NormalEquations;
 
-constexpr int squares_across = 48;     // of the picture's longer side
-constexpr int smallest_square_px = 8;  // with fewer pixels grain hides a slope
-constexpr double most_texture = 0.12;  // deviation within a square, of its light, that is smooth
-constexpr double next_to = 0.16;       // stops between neighbours on one surface
-constexpr std::size_t least_squares_of_one = 40;
-constexpr double least_span = 0.35;    // of the half diagonal, both ways, to tell a bend
-constexpr double least_light = 0.002;  // below that, black levels rule
-constexpr double most_off = 4.0;       // deviations: what is farther off is more than one surface
-constexpr double most_of_all = 0.5;    // of the squares must be on surfaces that agree
-constexpr double agree = 2.5;          // deviations in which surfaces say the same
+constexpr std::size_t least_squares_of_one = 30;
+constexpr double least_span = 0.25;  // of the half diagonal, both ways, to tell a bend
+constexpr double most_off = 2.5;     // deviations: what is farther off is more than one surface
+constexpr double most_of_all = 0.5;  // of the squares must be on surfaces that agree
+constexpr double agree = 2.5;        // deviations in which surfaces say the same
 // A pool of light is round by chance as often as not; that its middle is the picture's too is rare:
 // within this share of the half diagonal.
 constexpr double in_the_middle = 0.08;
-constexpr double as_differently = 0.25;  // of the bend: how differently it may bend both ways
-// What a square law leaves out (a lens falls by cos⁴, or steeper): of the value.
-constexpr double of_the_law = 0.08;
+constexpr double as_differently = 0.1;  // of the bend: how differently it may bend both ways
+// How steeply lenses fall: cos⁴ has the square of the distance, wide ones and filters more.
+constexpr double least_power = 1.6;
+constexpr double most_power = 3.4;
+constexpr double power_step = 0.1;
+constexpr double tells_power = 5.0;        // margins that corners are darker by
+constexpr double most_power_margin = 0.6;  // what is less sure is not told
+constexpr double of_the_law = 0.03;  // of the value: what one power of the distance leaves out
 
-struct LightSquare {
-  int column = 0;
-  int row = 0;
-  double x = 0.0;  // from the middle, of the half diagonal; right and down
-  double y = 0.0;
-  double stops = 0.0;
-  double sigma = 0.02;  // of it
-  bool even = false;
-  int surface = -1;
-};
+using Squares = std::vector<const LightSquare*>;
 
-// Squares with their light, and whether they are smooth: by fourths of them, so that grain, which
-// goes away in means, is no texture.
-std::vector<LightSquare> squares_in(const Picture& plate, double clips_at, int side, int columns,
-                                    int rows) {
-  std::vector<LightSquare> out;
-  const double half = 0.5 * std::hypot(plate.width(), plate.height());
-  for (int row = 0; row < rows; ++row) {
-    for (int column = 0; column < columns; ++column) {
-      LightSquare s{column, row, 0.0, 0.0, 0.0, 0.02, true, -1};
-      std::array<double, 4> parts{};
-      double sum = 0.0;
-      double squares = 0.0;
-      for (int v = 0; v < side; ++v) {
-        for (int u = 0; u < side; ++u) {
-          const Rgba& p = plate.at(column * side + u, row * side + v);
-          const double light =
-              (static_cast<double>(p[0]) + static_cast<double>(p[1]) + static_cast<double>(p[2])) /
-              3.0;
-          for (std::size_t c = 0; c < 3; ++c)
-            s.even = s.even && static_cast<double>(p[c]) < clips_at;
-          parts[static_cast<std::size_t>(2 * (2 * v / side) + 2 * u / side)] += light;
-          sum += light;
-          squares += light * light;
-        }
-      }
-      const double n = static_cast<double>(side) * side;
-      const double mean = sum / n;
-      s.even = s.even && mean > least_light;
-      if (!s.even) {
-        out.push_back(s);
-        continue;
-      }
-      const double variance = std::max(0.0, squares / n - mean * mean);
-      s.even = std::sqrt(variance) < most_texture * mean;
-      for (const double part : parts) {
-        s.even = s.even && std::abs(std::log2(std::max(1e-9, part / (n / 4.0)) / mean)) < next_to;
-      }
-      s.x = ((column + 0.5) * side - 0.5 * plate.width()) / half;
-      s.y = ((row + 0.5) * side - 0.5 * plate.height()) / half;
-      s.stops = std::log2(mean);
-      s.sigma = std::hypot(std::sqrt(variance / n) / mean * 1.4427, 0.004);
-      out.push_back(s);
-    }
-  }
-  return out;
-}
-
-// Neighbours of about one light belong together. @return how many surfaces
-int join(std::vector<LightSquare>& squares, int columns, int rows) {
-  int count = 0;
-  for (std::size_t start = 0; start < squares.size(); ++start) {
-    if (!squares[start].even || squares[start].surface >= 0) continue;
-    std::vector<std::size_t> open{start};
-    squares[start].surface = count;
-    while (!open.empty()) {
-      const LightSquare s = squares[open.back()];
-      open.pop_back();
-      for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
-        const int c = s.column + dx;
-        const int r = s.row + dy;
-        if (c < 0 || r < 0 || c >= columns || r >= rows) continue;
-        const auto i = static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) +
-                       static_cast<std::size_t>(c);
-        LightSquare& next = squares[i];
-        if (!next.even || next.surface >= 0 || std::abs(next.stops - s.stops) > next_to) continue;
-        next.surface = count;
-        open.push_back(i);
-      }
-    }
-    ++count;
-  }
-  return count;
-}
-
-// How one surface bends: stops lost by r², by x² − y², by xy; and its slope.
+// How one surface bends: stops lost by a power of r, by x² − y², by xy; and its slope.
 struct Bend {
   EvenSurface surface{};
   double round = 0.0;
@@ -128,9 +47,13 @@ struct Bend {
   std::array<double, 2> middle{};  // where it would be brightest
   double middle_sigma = 1.0;
   double off = 1.0;  // deviations that its squares are off by, in theirs
+  // Of a slope and the power alone, in deviations that count squares which are off alike once.
+  double lost = 0.0;
+  double lost_sigma = 1.0;
+  double chi2 = 0.0;
 };
 
-std::optional<Bend> bend_of(const std::vector<const LightSquare*>& of) {
+bool is_large_enough(const Squares& of) {
   double x0 = 1.0, x1 = -1.0, y0 = 1.0, y1 = -1.0;
   for (const LightSquare* s : of) {
     x0 = std::min(x0, s->x);
@@ -138,9 +61,18 @@ std::optional<Bend> bend_of(const std::vector<const LightSquare*>& of) {
     y0 = std::min(y0, s->y);
     y1 = std::max(y1, s->y);
   }
-  if (of.size() < least_squares_of_one || x1 - x0 < least_span || y1 - y0 < 0.7 * least_span) {
-    return std::nullopt;
-  }
+  return of.size() >= least_squares_of_one && x1 - x0 >= least_span && y1 - y0 >= 0.7 * least_span;
+}
+
+measuring::Terms<6> bend_terms(const LightSquare& s, double power) {
+  const double r2 = s.x * s.x + s.y * s.y;
+  return {1.0, s.x, s.y, std::pow(r2, 0.5 * power), s.x * s.x - s.y * s.y, s.x * s.y};
+}
+
+// Neighbouring squares are off alike: they tell less than so many would.
+constexpr double off_alike = 2.0;
+
+Bend bend_of(const Squares& of, double power) {
   std::vector<char> keep(of.size(), 1);
   measuring::Terms<6> solution{};
   NormalEquations<6> normal;
@@ -151,22 +83,18 @@ std::optional<Bend> bend_of(const std::vector<const LightSquare*>& of) {
     for (std::size_t i = 0; i < of.size(); ++i) {
       const LightSquare& s = *of[i];
       if (keep[i] == 0) continue;
-      normal.add({1.0, s.x, s.y, s.x * s.x + s.y * s.y, s.x * s.x - s.y * s.y, s.x * s.y}, s.stops,
-                 1.0 / (s.sigma * s.sigma));
+      normal.add(bend_terms(s, power), s.stops, 1.0 / (s.sigma * s.sigma));
     }
     normal.damp(1.0, 1e-12);
     solution = normal.solve();
-    const auto left = [&](const LightSquare& s) {
-      return s.stops - measuring::dot<6>(
-                           {1.0, s.x, s.y, s.x * s.x + s.y * s.y, s.x * s.x - s.y * s.y, s.x * s.y},
-                           solution);
-    };
-    for (const LightSquare* s : of) off.push_back(std::abs(left(*s)) / s->sigma);
+    for (const LightSquare* s : of) {
+      off.push_back(std::abs(s->stops - measuring::dot(bend_terms(*s, power), solution)) /
+                    s->sigma);
+    }
     scale = std::max(1.0, 1.48 * quantile(std::vector<double>(off), 0.5));
     for (std::size_t i = 0; i < of.size(); ++i) keep[i] = off[i] < 3.0 * scale;
   }
-  // Neighbouring squares are off alike: they tell less than so many would.
-  const double alike = 2.0 * scale;
+  const double alike = off_alike * scale;
   Bend out;
   out.round = -solution[3];
   out.round_sigma = alike * std::sqrt(normal.variance(3));
@@ -180,7 +108,47 @@ std::optional<Bend> bend_of(const std::vector<const LightSquare*>& of) {
   }
   out.off = scale;
   out.surface.squares = static_cast<int>(of.size());
-  out.surface.stops = {out.round, 2.0 * out.round_sigma};
+  NormalEquations<4> plain;
+  double squares = 0.0;
+  for (std::size_t i = 0; i < of.size(); ++i) {
+    if (keep[i] == 0) continue;
+    const auto t = bend_terms(*of[i], power);
+    const double w = 1.0 / std::pow(alike * of[i]->sigma, 2.0);
+    plain.add({t[0], t[1], t[2], t[3]}, of[i]->stops, w);
+    squares += w * of[i]->stops * of[i]->stops;
+  }
+  plain.damp(1.0, 1e-12);
+  out.lost = -plain.solve()[3];
+  out.lost_sigma = std::sqrt(plain.variance(3));
+  out.chi2 = std::max(0.0, squares - plain.explained());
+  return out;
+}
+
+// What all surfaces lose by one power of the distance, each with a slope of its own.
+struct Together {
+  double power = 2.0;
+  double lost = 0.0;
+  double chi2 = 0.0;
+};
+
+Together together_at(double power, const std::vector<Squares>& surfaces) {
+  Together out{power, 0.0, 0.0};
+  double weight = 0.0;
+  std::vector<Bend> bends;
+  for (const Squares& of : surfaces) {
+    bends.push_back(bend_of(of, power));
+    const Bend& b = bends.back();
+    const double w = 1.0 / (b.lost_sigma * b.lost_sigma);
+    out.lost += w * b.lost;
+    weight += w;
+    out.chi2 += b.chi2;
+  }
+  out.lost /= weight;
+  // One that bends otherwise, by its own light, is not to decide.
+  constexpr double most_of_one = 9.0;
+  for (const Bend& b : bends) {
+    out.chi2 += std::min(most_of_one, std::pow((b.lost - out.lost) / b.lost_sigma, 2.0));
+  }
   return out;
 }
 
@@ -193,30 +161,56 @@ CornersFinding corners_in(const Picture& plate, const CornersSettings& settings)
         "a picture of {} x {} px is too small to tell corners from: it takes 64 px a side",
         plate.width(), plate.height()));
   }
-  // Even, so that it has halves.
-  const int side = std::max(smallest_square_px,
-                            std::max(plate.width(), plate.height()) / squares_across / 2 * 2);
-  const int columns = plate.width() / side;
-  const int rows = plate.height() / side;
-  std::vector<LightSquare> squares = squares_in(plate, settings.clips_at, side, columns, rows);
-  const int count = join(squares, columns, rows);
+  const measuring::LightSurfaces light = measuring::light_surfaces(plate, settings.clips_at);
   CornersFinding out;
+  std::vector<Squares> surfaces(static_cast<std::size_t>(light.count));
+  for (const LightSquare& s : light.squares) {
+    if (s.surface >= 0) surfaces[static_cast<std::size_t>(s.surface)].push_back(&s);
+  }
+  surfaces.erase(std::remove_if(surfaces.begin(), surfaces.end(),
+                                [](const Squares& of) { return !is_large_enough(of); }),
+                 surfaces.end());
+  if (surfaces.empty()) {
+    out.no_corners =
+        "no even surface is large enough. A frame of an evenly lit wall or an overcast sky, by the "
+        "same lens at the same stop, would tell";
+    return out;
+  }
+  std::vector<Together> by_power;
+  for (double p = least_power; p < most_power + 0.5 * power_step; p += power_step) {
+    by_power.push_back(together_at(p, surfaces));
+  }
+  const Together& best =
+      *std::min_element(by_power.begin(), by_power.end(),
+                        [](const Together& a, const Together& b) { return a.chi2 < b.chi2; });
+  // All powers that are not excluded (two deviations).
+  std::vector<double> lost;
+  std::vector<double> steep;
+  for (const Together& t : by_power) {
+    if (t.chi2 > best.chi2 + 4.0) continue;
+    lost.push_back(t.lost);
+    steep.push_back(t.power);
+  }
+  const auto [least, most] = std::minmax_element(lost.begin(), lost.end());
+  const auto [least_steep, most_steep] = std::minmax_element(steep.begin(), steep.end());
   std::vector<Bend> bends;
-  for (int k = 0; k < count; ++k) {
-    std::vector<const LightSquare*> of;
-    int c0 = columns, c1 = 0, r0 = rows, r1 = 0;
-    for (const LightSquare& s : squares) {
-      if (s.surface != k) continue;
-      of.push_back(&s);
-      c0 = std::min(c0, s.column);
-      c1 = std::max(c1, s.column);
-      r0 = std::min(r0, s.row);
-      r1 = std::max(r1, s.row);
+  for (const Squares& of : surfaces) {
+    Bend bend = bend_of(of, best.power);
+    // Where it would be brightest, by squares, as a pool of light has it.
+    const Bend by_squares = bend_of(of, 2.0);
+    bend.middle = by_squares.middle;
+    bend.middle_sigma = by_squares.middle_sigma;
+    int c0 = light.columns, c1 = 0, r0 = light.rows, r1 = 0;
+    for (const LightSquare* s : of) {
+      c0 = std::min(c0, s->column);
+      c1 = std::max(c1, s->column);
+      r0 = std::min(r0, s->row);
+      r1 = std::max(r1, s->row);
     }
-    auto bend = bend_of(of);
-    if (!bend) continue;
-    bend->surface.box = {c0 * side, r0 * side, (c1 - c0 + 1) * side, (r1 - r0 + 1) * side};
-    bends.push_back(*bend);
+    bend.surface.box = {c0 * light.side, r0 * light.side, (c1 - c0 + 1) * light.side,
+                        (r1 - r0 + 1) * light.side};
+    bend.surface.stops = {bend.round, 2.0 * bend.round_sigma};
+    bends.push_back(bend);
   }
   // Those that bend alike both ways may be the lens.
   std::vector<std::size_t> round;
@@ -229,17 +223,11 @@ CornersFinding corners_in(const Picture& plate, const CornersSettings& settings)
     for (const Bend& b : bends) out.surfaces.push_back(b.surface);
     return out;
   };
-  if (bends.empty()) {
-    out.no_corners =
-        "no even surface is large enough. A frame of an evenly lit wall or an overcast sky, by the "
-        "same lens at the same stop, would tell";
-    return finish();
-  }
   // The most that bend by the same amount.
   std::vector<std::size_t> same;
   double in_same = 0.0;
   double in_all = 0.0;
-  for (const std::size_t i : round) in_all += bends[i].surface.squares;
+  for (const Bend& b : bends) in_all += b.surface.squares;
   for (const std::size_t i : round) {
     std::vector<std::size_t> with;
     double in = 0.0;
@@ -308,7 +296,13 @@ CornersFinding corners_in(const Picture& plate, const CornersSettings& settings)
     const double moved = std::hypot(b.middle[0], b.middle[1]) + 2.0 * b.middle_sigma;
     margin = std::hypot(margin, mean * moved / nearest_pool);
   }
-  out.stops = Measured{mean, std::hypot(margin, of_the_law * mean)};
+  out.stops = Measured{mean, std::hypot(margin, of_the_law * mean, *most - *least)};
+  const double steep_margin =
+      std::max(best.power - *least_steep, *most_steep - best.power) + power_step;
+  if (std::abs(mean) > tells_power * out.stops->margin &&
+      steep_margin<most_power_margin&& * least_steep> least_power && *most_steep < most_power) {
+    out.power = Measured{best.power, steep_margin};
+  }
   return finish();
 }
 

@@ -6,9 +6,9 @@ namespace jolly_iris::measuring {
 
 namespace {
 
-constexpr double cell = 0.125;  // px of the overshoot's table
+constexpr double table_px = 0.125;  // px of the overshoot's table
 
-double cell_at(int i) { return static_cast<double>(i) * cell; }
+double cell_at(int i) { return static_cast<double>(i) * table_px; }
 
 }  // namespace
 
@@ -16,8 +16,8 @@ Overshoot::Overshoot(const DrawnDisc& d, const LumaModel& look) {
   const double amount = d.edges->kernel().sharpening;
   if (!(amount > 0.0)) return;
   constexpr double reach_sigmas = 3.5;
-  const int beyond = static_cast<int>(reach_sigmas * kernels::sharpening_px / cell);
-  const int half = static_cast<int>(4.0 * d.soft / cell) + beyond;
+  const int beyond = static_cast<int>(reach_sigmas * kernels::sharpening_px / table_px);
+  const int half = static_cast<int>(4.0 * d.soft / table_px) + beyond;
   reach_ = cell_at(half);
   // Values before sharpening, farther out than what is asked for by the mask's reach.
   std::vector<double> plain(static_cast<std::size_t>(2 * (half + beyond) + 1));
@@ -47,10 +47,10 @@ Overshoot::Overshoot(const DrawnDisc& d, const LumaModel& look) {
 
 Overshoot::Added Overshoot::at(double inside) const {
   if (added_.empty() || !(std::abs(inside) < reach_)) return {};
-  const double x = (inside + reach_) / cell;
+  const double x = (inside + reach_) / table_px;
   const auto i = std::min(static_cast<std::size_t>(x), added_.size() - 2);
   const double step = added_[i + 1] - added_[i];
-  return {added_[i] + (x - static_cast<double>(i)) * step, step / cell};
+  return {added_[i] + (x - static_cast<double>(i)) * step, step / table_px};
 }
 
 DrawnPixel Drawing::at(const Sample& s) const {

@@ -1,5 +1,8 @@
 #include "jolly_iris/measure/finish_in_plate.hpp"
 
+#include <algorithm>
+#include <cmath>
+
 namespace jolly_iris {
 
 namespace {
@@ -31,6 +34,38 @@ FinishInPlate finish_in(const Picture& picture, const FileMarks& marks,
   out.corners = corners_in(picture, {.clips_at = cut});
   out.grain = grain_in(picture, {.steps = marks.steps});
   execution.tell(1.0);
+  return out;
+}
+
+Finish finish_like(const FinishInPlate& found) {
+  Finish out;
+  const auto most_of = [](const std::array<Measured, 3>& of) {
+    return std::max({of[0].value, of[1].value, of[2].value});
+  };
+  if (found.halo.halo) {
+    const HaloInPlate& h = *found.halo.halo;
+    out.halo = Halo{{h.fraction[0].value, h.fraction[1].value, h.fraction[2].value},
+                    {BlurSize::Kind::pixels, h.reach_px.value},
+                    h.power.value};
+  }
+  if (found.rays.streak && found.rays.streak->reach_px.margin > 0.0) {
+    const PlateStreak& s = *found.rays.streak;
+    const double most = most_of(s.fraction);
+    if (most > 0.0) {
+      out.streak = Streak{
+          most,
+          Angle::from_degrees(s.direction_deg.value),
+          {BlurSize::Kind::pixels, s.reach_px.value},
+          s.power.value,
+          {std::max(0.0, s.fraction[0].value) / most, std::max(0.0, s.fraction[1].value) / most,
+           std::max(0.0, s.fraction[2].value) / most}};
+    }
+  }
+  if (found.corners.stops && std::abs(found.corners.stops->value) > found.corners.stops->margin) {
+    out.corners = Corners{found.corners.stops->value, 2.0};
+    if (found.corners.power) out.corners->power = found.corners.power->value;
+  }
+  if (found.grain.grain) out.grain = grain_like(*found.grain.grain);
   return out;
 }
 

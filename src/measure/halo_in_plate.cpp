@@ -22,6 +22,8 @@ constexpr int nearest_rings = 3;
 constexpr double clearly = 4.0;
 // What the model leaves out (bins of distance, a thing's soft edge): of the value.
 constexpr double of_the_model = 0.02;
+// Shapes are tried by steps of 2 %: one that did not move may still be off by as much.
+constexpr double of_a_step = 0.02;
 // What is less sure than this is not told: small halos hide in the edges of their lamps.
 constexpr double most_margin = 0.25;
 // No glass spreads half of the light; and powers are looked for from 2.05 to 7.
@@ -31,7 +33,7 @@ constexpr double most_told_power = 6.5;
 
 // Neighbouring places are alike, so that groups tell less than they seem to: measured on plates of
 // known halo.
-constexpr double widened = 1.4;
+constexpr double widened = 1.9;
 
 // Two standard deviations from fits that each left one group out (Efron 1982), with as much more as
 // few groups ask for (Student's t at 97.7 %).
@@ -125,9 +127,10 @@ HaloFinding halo_in(const Picture& plate, const HaloSettings& settings) {
     return std::hypot(margin_of(values), value_of(farther) - value_of(best));
   };
   HaloInPlate halo;
-  halo.power = {best.shape.power, margin([](const HaloFit& s) { return s.shape.power; })};
+  const double power_margin = margin([](const HaloFit& s) { return s.shape.power; });
+  halo.power = {best.shape.power, std::hypot(power_margin, of_a_step * best.shape.power)};
   const double log_margin = margin([](const HaloFit& s) { return std::log(s.shape.reach_px); });
-  halo.reach_px = {best.shape.reach_px, best.shape.reach_px * log_margin};
+  halo.reach_px = {best.shape.reach_px, best.shape.reach_px * std::hypot(log_margin, of_a_step)};
   bool seen = true;
   for (std::size_t c = 0; c < 3; ++c) {
     const double m = margin([c](const HaloFit& s) { return s.gain[c]; });

@@ -15,7 +15,7 @@ namespace jolly_iris::measuring {
 namespace {
 
 using std::numbers::pi;
-constexpr int half = profile_bins / 2;
+constexpr int half_profile = profile_bins / 2;
 
 double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
 
@@ -65,7 +65,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
                                        Agreement* agreement) {
   std::array<Bin, profile_bins> out{};
   const auto& p = d.profile;
-  const int turn = d.turned ? half : 0;
+  const int turn = d.turned ? half_profile : 0;
   Low low{};
   std::array<bool, profile_bins> used{};
   used.fill(true);
@@ -263,9 +263,9 @@ double oddness(const std::array<Bin, profile_bins>& edge,
                const std::array<double, profile_bins>& odd, double& sigma) {
   double sum = 0.0;
   double weight = 0.0;
-  for (int k = 0; k < half; ++k) {
+  for (int k = 0; k < half_profile; ++k) {
     const Bin& a = edge[static_cast<std::size_t>(k)];
-    const Bin& b = edge[static_cast<std::size_t>(k) + std::size_t{half}];
+    const Bin& b = edge[static_cast<std::size_t>(k) + std::size_t{half_profile}];
     if (a.weight <= 0.0 || b.weight <= 0.0) continue;
     const double w = 1.0 / (1.0 / a.weight + 1.0 / b.weight);
     const double o = odd[static_cast<std::size_t>(k)];
@@ -291,10 +291,11 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape, doubl
   if (first == discs.size()) return;
   const auto odd_of = [&](std::size_t i, std::size_t k) {
     const Bin& a = edges[i][k];
-    const Bin& b = edges[i][k + static_cast<std::size_t>(half)];
+    const Bin& b = edges[i][k + static_cast<std::size_t>(half_profile)];
     return a.weight > 0.0 && b.weight > 0.0 ? a.radius - b.radius : 0.0;
   };
-  for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) odd[k] = odd_of(first, k);
+  for (std::size_t k = 0; k < static_cast<std::size_t>(half_profile); ++k)
+    odd[k] = odd_of(first, k);
   for (int round = 0; round < 3; ++round) {
     std::array<double, profile_bins> sum{};
     std::array<double, profile_bins> count{};
@@ -308,13 +309,13 @@ void settle_turns(std::vector<PooledDisc>& discs, const BladeShape& shape, doubl
       (discs[i].turned ? turned : upright) += discs[i].tells ? 1 : 0;
       if (!tells_shape(discs[i], from_px)) continue;  // these are told by the others
       const double sign = o < 0.0 ? -1.0 : 1.0;
-      for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
+      for (std::size_t k = 0; k < static_cast<std::size_t>(half_profile); ++k) {
         const double w = discs[i].height * discs[i].height;
         sum[k] += sign * w * odd_of(i, k);
         count[k] += w;
       }
     }
-    for (std::size_t k = 0; k < static_cast<std::size_t>(half); ++k) {
+    for (std::size_t k = 0; k < static_cast<std::size_t>(half_profile); ++k) {
       odd[k] = count[k] > 0.0 ? sum[k] / count[k] : 0.0;
     }
     // Most lights of a plate are behind the focus.
@@ -332,7 +333,7 @@ double tamed_chi2(const PooledDisc& d, const BladeShape& shape) {
   double sum = 0.0;
   for (int k = 0; k < profile_bins; ++k) {
     const auto i = static_cast<std::size_t>(k);
-    const auto from = static_cast<std::size_t>((k + (d.turned ? half : 0)) % profile_bins);
+    const auto from = static_cast<std::size_t>((k + (d.turned ? half_profile : 0)) % profile_bins);
     if (d.profile.weight[from] <= 0.0) continue;
     const double off = edge[i].radius - shape.radius(direction(k));
     sum += edge[i].weight > 0.0 ? std::min(edge[i].weight * off * off, most) : most;

@@ -30,8 +30,18 @@ struct RaySet {
 /// So many rays spread evenly that each of them is there; none for less than four.
 std::optional<RaySet> even_set(const FoundRays& found);
 
-/// Two rays opposite to each other that are no part of the set, or far stronger than it.
+/// The same where the rays are too faint to be told one by one.
+struct FaintSet {
+  std::optional<RaySet> told{};    ///< by all of a set together, beside a far stronger line
+  std::optional<RaySet> likely{};  ///< not sure enough to be told, but enough to doubt a line in it
+};
+
+FaintSet faint_set(const std::vector<RayStrips>& lamps);
+
+/// Two rays opposite to each other that are no part of the set, or far stronger than it, nor of one
+/// that is likely.
 std::optional<Measured> opposite_pair(const std::vector<FoundRay>& rays,
-                                      const std::optional<RaySet>& set);
+                                      const std::optional<RaySet>& set,
+                                      const std::optional<RaySet>& likely = {});
 
 }  // namespace jolly_iris::measuring

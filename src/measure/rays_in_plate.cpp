@@ -26,6 +26,13 @@ constexpr std::size_t most_lamps_with_rays = 14;  // the brightest are looked at
 constexpr double still_seen = 2.5;                // deviations of all lamps together
 constexpr double usual_reach_share = 0.03;        // of the width, as finish has it
 constexpr double usual_streak_power = 2.0;
+// Beside clipped lamps, what is far dimmer than they may be a piece of their own rays: of the light
+// from which a channel is clipped.
+constexpr double least_witness = 0.2;
+// No glass draws half of the light out.
+constexpr double most_share_of_streak = 0.5;
+// What a codec leaves along its rows and columns pulls faint rays: seen on plates of known spikes.
+constexpr double turned_by_codec_deg = 2.5;
 
 int direction_at(double deg) {
   const int d = static_cast<int>(std::lround(deg * ray_directions / 360.0)) % ray_directions;
@@ -145,6 +152,28 @@ void hold_against(const std::vector<RayStrips>& lamps, const BrightThings& brigh
   out.times_at_most = std::max(0.0, value) + std::max(formal, std::min(scatter, 10.0 * formal));
 }
 
+// Only what lies far enough from the lamps that rays beside it are told apart.
+std::vector<RayStrips> without_foot(std::vector<RayStrips> lamps) {
+  constexpr double foot = 6.0;  // half widths of a strip
+  for (RayStrips& lamp : lamps) {
+    for (std::size_t k = 0; k < lamp.parts(); ++k) {
+      if (lamp.distance[k] >= foot * lamp.half_width) continue;
+      for (int d = 0; d < ray_directions; ++d) lamp.seen[lamp.at(d, k)] = 0;
+    }
+  }
+  return lamps;
+}
+
+StreakFit widened_by(StreakFit fit, const StreakFit& other) {
+  const auto widen = [](Measured& m, const Measured& o) {
+    m.margin = std::hypot(m.margin, m.value - o.value);
+  };
+  for (std::size_t c = 0; c < 3; ++c) widen(fit.fraction[c], other.fraction[c]);
+  widen(fit.reach_px, other.reach_px);
+  widen(fit.power, other.power);
+  return fit;
+}
+
 }  // namespace
 
 RaysFinding rays_in(const Picture& plate, const RaysSettings& settings) {
@@ -152,6 +181,8 @@ RaysFinding rays_in(const Picture& plate, const RaysSettings& settings) {
   RaysFinding out;
   out.usual_reach_px = usual_reach_share * plate.width();
   const BrightThings bright = bright_things_in(plate, settings.clips_at);
+  const bool any_clipped = std::any_of(bright.things.begin(), bright.things.end(),
+                                       [](const BrightThing& t) { return t.clipped; });
   std::vector<RayStrips> lamps;
   std::vector<RayStrips> unclipped;
   for (std::size_t i = 0; i < bright.things.size() && lamps.size() < most_lamps_with_rays; ++i) {
@@ -160,7 +191,10 @@ RaysFinding rays_in(const Picture& plate, const RaysSettings& settings) {
     auto strips = strips_around(plate, bright, i, settings.codec_px, why);
     out.lamps.push_back({t.at, t.clipped, strips.has_value(), why});
     if (!strips) continue;
-    if (!t.clipped) unclipped.push_back(*strips);
+    if (!t.clipped &&
+        (!any_clipped || static_cast<double>(t.peak) >= least_witness * settings.clips_at)) {
+      unclipped.push_back(*strips);
+    }
     lamps.push_back(std::move(*strips));
   }
   if (lamps.empty()) {
@@ -174,7 +208,14 @@ RaysFinding rays_in(const Picture& plate, const RaysSettings& settings) {
   for (const FoundRay& r : rays) {
     out.rays.push_back({r.direction_deg, r.sureness, seen_to(lamps, r.direction_deg.value)});
   }
-  const std::optional<RaySet> set = even_set(found);
+  const std::optional<RaySet> one_by_one = even_set(found);
+  const FaintSet faint = faint_set(lamps);
+  std::optional<RaySet> together = faint.told;
+  if (together && settings.codec_px > 0) {
+    together->first_deg.margin = std::hypot(together->first_deg.margin, turned_by_codec_deg);
+  }
+  const bool contrary = one_by_one && together && one_by_one->rays != together->rays;
+  const std::optional<RaySet> set = contrary ? std::nullopt : (one_by_one ? one_by_one : together);
   const auto farthest_of = [&](const auto& wanted) {
     double farthest = 0.0;
     for (const PlateRay& r : out.rays) {
@@ -187,27 +228,45 @@ RaysFinding rays_in(const Picture& plate, const RaysSettings& settings) {
     spikes.rays = set->rays;
     spikes.first_deg = set->first_deg;
     spikes.blades = blades_for(set->rays);
-    spikes.seen_to_px = farthest_of([&](double deg) {
-      return std::abs(std::remainder(deg - set->first_deg.value, 360.0 / set->rays)) < 2.5;
-    });
+    // Those of a set that is told as a whole are not all among the rays.
+    for (int i = 0; i < set->rays; ++i) {
+      const double deg = set->first_deg.value + i * 360.0 / set->rays;
+      spikes.seen_to_px = std::max(spikes.seen_to_px, seen_to(lamps, deg));
+    }
     out.spikes = spikes;
   } else {
-    out.no_spikes = rays.size() < 3
-                        ? fmt::format("{} lamps have no rays in common", lamps.size())
-                        : fmt::format(
-                              "{} lamps have {} rays in common, but they are not spread "
-                              "evenly around: no iris makes such",
-                              lamps.size(), rays.size());
+    out.no_spikes =
+        contrary ? fmt::format(
+                       "{} lamps have rays that are {} as well as {}: more lamps, or a frame with "
+                       "less light around them, would tell",
+                       lamps.size(), one_by_one->rays, together->rays)
+        : rays.size() < 3
+            ? fmt::format("{} lamps have no rays in common", lamps.size())
+            : fmt::format(
+                  "{} lamps have {} rays in common, but they are not spread evenly around: no iris "
+                  "makes such",
+                  lamps.size(), rays.size());
   }
   const double largest = std::hypot(plate.width(), plate.height());
-  if (const auto pair = opposite_pair(rays, set)) {
+  if (const auto pair = opposite_pair(rays, set, faint.likely)) {
     PlateStreak streak;
     streak.direction_deg = *pair;
     streak.seen_to_px = farthest_of(
         [&](double deg) { return std::abs(std::remainder(deg - pair->value, 180.0)) < 2.5; });
-    const auto fit =
-        unclipped.size() < 2 ? std::nullopt : fitted_streak(unclipped, pair->value, largest);
-    if (fit) {
+    auto fit = unclipped.size() < 2 ? std::nullopt : fitted_streak(unclipped, pair->value, largest);
+    // Rays beside a streak lie on its foot: what it would be without that is as likely.
+    const bool others =
+        set || std::any_of(rays.begin(), rays.end(), [&](const FoundRay& r) {
+          return std::abs(std::remainder(r.direction_deg.value - pair->value, 180.0)) > 5.0;
+        });
+    if (fit && others) {
+      const auto far = fitted_streak(without_foot(unclipped), pair->value, largest);
+      fit = far ? std::optional(widened_by(*fit, *far)) : std::nullopt;
+    }
+    const bool of_lens =
+        fit && std::all_of(fit->fraction.begin(), fit->fraction.end(),
+                           [](const Measured& m) { return m.value < most_share_of_streak; });
+    if (of_lens) {
       streak.fraction = fit->fraction;
       streak.reach_px = fit->reach_px;
       streak.power = fit->power;

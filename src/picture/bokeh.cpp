@@ -16,7 +16,7 @@ namespace {
 
 using std::numbers::pi;
 constexpr double max_px = 8192.0;
-constexpr float lit = 0.02F;  // of an even disc's light: less is a soft edge's end
+constexpr float hardly_lit = 0.02F;  // of an even disc's light: less is a soft edge's end
 
 // One colour's disc, and how far beside green it lies.
 struct Channel {
@@ -166,7 +166,7 @@ double rim_of(const Picture& p, double radius_x, double radius_y) {
       const double r = std::hypot((x + 0.5 - 0.5 * p.width()) / radius_x,
                                   (y + 0.5 - 0.5 * p.height()) / radius_y);
       const double v = mean_of(p.at(x, y));
-      if (v <= static_cast<double>(lit)) continue;
+      if (v <= static_cast<double>(hardly_lit)) continue;
       if (r > 0.82 && r < 0.92) {
         edge += v;
         ++at_edge;
@@ -197,7 +197,7 @@ BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, do
   int count = 0;
   for (int y = 0; y < p.height(); ++y) {
     for (int x = 0; x < p.width(); ++x) {
-      if (mean_of(p.at(x, y)) <= static_cast<double>(lit)) continue;
+      if (mean_of(p.at(x, y)) <= static_cast<double>(hardly_lit)) continue;
       left = std::min(left, x);
       right = std::max(right, x);
       top = std::min(top, y);

@@ -10,7 +10,7 @@ namespace jolly_iris::blur {
 
 namespace {
 
-using V4 = float __attribute__((vector_size(16), aligned(4), may_alias));
+using PixelVector = float __attribute__((vector_size(16), aligned(4), may_alias));
 
 // Blur of up to about a pixel and a half (four layers) counts as in focus when holes are filled.
 constexpr int focus_depth = 4;
@@ -22,8 +22,8 @@ constexpr float closed_below = 0.005F;
 constexpr float left_from = 0.02F;
 constexpr std::size_t kept_floats = 8;  // RGBA, weight, unused
 
-V4& vector_at(float* at) { return *reinterpret_cast<V4*>(at); }
-const V4& vector_at(const float* at) { return *reinterpret_cast<const V4*>(at); }
+PixelVector& vector_at(float* at) { return *reinterpret_cast<PixelVector*>(at); }
+const PixelVector& vector_at(const float* at) { return *reinterpret_cast<const PixelVector*>(at); }
 
 }  // namespace
 
@@ -107,8 +107,8 @@ void Compositor::join_layer(int layer, int row, int y) {
   char* front = behind < -focus_depth
                     ? out_.beside_front.get() + static_cast<std::size_t>(y) * width_
                     : nullptr;
-  V4 colour{};
-  V4 alpha{};
+  PixelVector colour{};
+  PixelVector alpha{};
   if (changes != nullptr) {
     for (std::size_t x = 0; x < margin; ++x) {
       colour += vector_at(changes + channels * x);
@@ -118,8 +118,8 @@ void Compositor::join_layer(int layer, int row, int y) {
   }
   if (direct != nullptr) direct += channels * margin;
   for (std::size_t x = 0; x < width_; ++x) {
-    V4 v{};
-    V4 a{};
+    PixelVector v{};
+    PixelVector a{};
     if (changes != nullptr) {
       colour += vector_at(changes + channels * x);
       v = colour;

@@ -22,7 +22,7 @@ constexpr float alike = 0.35F;       // of the step: so far from a side's blur i
 constexpr float sharp_below = 2.0F;  // px: a nearer thing with less blur keeps its shares
 constexpr float min_contrast = 0.03F;
 constexpr float max_unexplained = 0.25F;  // of the difference of both colours
-constexpr float whole = 0.03F;            // a share this near to 0 or 1 is that
+constexpr float nearly_whole = 0.03F;     // a share this near to 0 or 1 is that
 constexpr float hardly = 0.10F;           // so little of a sharp edge is not missed
 
 using Side = std::array<float, 4>;
@@ -202,9 +202,10 @@ class Edges {
     const bool softly = std::abs(coc_[near.at]) < sharp_below;
     // Beside a third thing, a pixel that shows hardly anything of the nearer one is what is behind:
     // nothing else may show that so near to the edge, and the third would be spread in its place.
-    const float least = own_is_near || !third ? whole : hardly;
+    const float least = own_is_near || !third ? nearly_whole : hardly;
     const bool to_near = softly ? fraction > least : fraction >= 0.5F;
-    if (to_near ? fraction > 1.0F - whole && own_is_near : fraction < whole && !own_is_near)
+    if (to_near ? fraction > 1.0F - nearly_whole && own_is_near
+                : fraction < nearly_whole && !own_is_near)
       return {};
     const Surface& side = to_near ? near : far;
     PartedPixel out{x, step_[side.at], coc_[side.at], 1.0F, {}};

@@ -127,12 +127,11 @@ Rgb cast_gains(const Cast& cast, Primaries primaries) {
   return gains;
 }
 
-FinishedPicture before_lens(const Picture& picture, const Finish& finish,
-                            const FinishSettings& settings) {
-  FinishedPicture work{picture, {}, {}};
+FinishedPicture before_lens(Picture picture, const Finish& finish, const FinishSettings& settings) {
   require_finite(picture);
+  FinishedPicture work{std::move(picture), {}, {}};
   if (!finish.lift) return work;
-  LiftedPicture made = lifted(picture, *finish.lift);
+  LiftedPicture made = lifted(work.picture, *finish.lift);
   if (made.pixels == 0) {
     work.notes.push_back(fmt::format(
         "lift: nothing reaches {:+g} stops from mid-grey (the brightest is at {:+.1f}), "
@@ -148,11 +147,11 @@ FinishedPicture before_lens(const Picture& picture, const Finish& finish,
   return work;
 }
 
-FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
-                           const Finish& finish, const FinishSettings& settings) {
-  FinishedPicture work{picture, {}, {}};
+FinishedPicture after_lens(Picture picture, const VirtualCamera& camera, const Finish& finish,
+                           const FinishSettings& settings) {
   require_finite(picture);
   require_margin(settings.margin, picture.size());
+  FinishedPicture work{std::move(picture), {}, {}};
   with_threads(settings.execution.threads, [&] {
     if (finish.scatters()) scatter(work, camera, finish, settings);
     settings.execution.check();
@@ -173,7 +172,7 @@ FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
       work.notes.push_back("cast: " + cast_in_words(gains));
     }
     if (finish.grain) {
-      const blur::GateMap map = blur::gate_map(camera, picture.size(), settings.margin);
+      const blur::GateMap map = blur::gate_map(camera, work.picture.size(), settings.margin);
       const double size_px = finish.grain->size.value > 0.0
                                  ? on_gate(finish.grain->size, camera).m() / map.pixel_height
                                  : 0.0;
@@ -190,10 +189,10 @@ FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
   return work;
 }
 
-FinishedPicture finished(const Picture& picture, const VirtualCamera& camera, const Finish& finish,
+FinishedPicture finished(Picture picture, const VirtualCamera& camera, const Finish& finish,
                          const FinishSettings& settings) {
-  FinishedPicture before = before_lens(picture, finish, settings);
-  FinishedPicture out = after_lens(before.picture, camera, finish, settings);
+  FinishedPicture before = before_lens(std::move(picture), finish, settings);
+  FinishedPicture out = after_lens(std::move(before.picture), camera, finish, settings);
   out.layers.insert(out.layers.begin(), std::make_move_iterator(before.layers.begin()),
                     std::make_move_iterator(before.layers.end()));
   out.notes.insert(out.notes.begin(), before.notes.begin(), before.notes.end());

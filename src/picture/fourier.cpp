@@ -13,7 +13,7 @@ namespace jolly_iris {
 namespace {
 
 // So many columns are transformed together: a line of the processor's cache holds four numbers.
-constexpr int column_block = 8;
+constexpr int column_block = 16;
 
 }  // namespace
 
@@ -76,8 +76,23 @@ void RealTransform::along_columns(std::vector<Complex>& data, bool back) const {
 
 std::vector<RealTransform::Complex> RealTransform::forward(
     const std::vector<std::array<int, 2>>& rows, const ReadRow& read) const {
-  std::vector<Complex> data(count());
+  std::vector<Complex> data;
+  forward(rows, read, data);
+  return data;
+}
+
+void RealTransform::forward(const std::vector<std::array<int, 2>>& rows, const ReadRow& read,
+                            std::vector<Complex>& data) const {
   const std::size_t half = to_size(size_.width / 2);
+  if (data.size() != count()) {
+    data.assign(count(), Complex());
+  } else {
+    parallel_for(0, size_.height, [&](int y) {
+      const bool read_anyway = std::any_of(rows.begin(), rows.end(),
+                                           [&](const auto& r) { return y >= r[0] && y < r[1]; });
+      if (!read_anyway) std::fill_n(data.begin() + y * columns(), columns(), Complex());
+    });
+  }
   for (const auto& [from, to] : rows) {
     parallel_for(from, to, [&](int y) {
       std::vector<double> row(to_size(size_.width));
@@ -90,7 +105,6 @@ std::vector<RealTransform::Complex> RealTransform::forward(
     });
   }
   along_columns(data, false);
-  return data;
 }
 
 void RealTransform::backward(std::vector<Complex>& data, int rows, const WriteRow& write) const {

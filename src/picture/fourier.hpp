@@ -32,6 +32,9 @@ class RealTransform {
   /// [from, to); all others are zero. @return columns() × height, row by row
   std::vector<Complex> forward(const std::vector<std::array<int, 2>>& rows,
                                const ReadRow& read) const;
+  /// The same into what is there already: new memory takes a good part of the time.
+  void forward(const std::vector<std::array<int, 2>>& rows, const ReadRow& read,
+               std::vector<Complex>& data) const;
   /// The way back; only the first `rows` rows are asked for.
   void backward(std::vector<Complex>& frequencies, int rows, const WriteRow& write) const;
 

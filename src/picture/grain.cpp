@@ -92,7 +92,7 @@ GrainFilter filter_of(double size_px) {
   return out;
 }
 
-using Noise = std::array<float, 4>;
+using Noise = std::array<float, 3>;
 
 // Unfiltered: each pixel by its place alone.
 Noise raw_noise(std::uint64_t key, int x, int y, float own, float common) {
@@ -102,7 +102,30 @@ Noise raw_noise(std::uint64_t key, int x, int y, float own, float common) {
   const float* table = normals().data();
   const float shared = common * table[bits >> 48U];
   return {own * table[bits & 0xffffU] + shared, own * table[(bits >> 16U) & 0xffffU] + shared,
-          own * table[(bits >> 32U) & 0xffffU] + shared, 0.0F};
+          own * table[(bits >> 32U) & 0xffffU] + shared};
+}
+
+// Weighted sums of values that lie `step` apart, from each of `count` places on; by pairs, since a
+// filter is the same both ways.
+void soften(const float* values, std::size_t step, const GrainFilter& filter, float* out,
+            std::size_t count) {
+  constexpr std::size_t block = 512;  // floats that stay near
+  const std::size_t last = filter.weights.size() - 1;
+  for (std::size_t from = 0; from < count; from += block) {
+    const std::size_t n = std::min(block, count - from);
+    const float* const first = values + from;
+    std::array<float, block> sum;  // of its own, so that nothing else is where it is
+    const float* const middle = first + to_size(filter.reach) * step;
+    const float centre = filter.weights[to_size(filter.reach)];
+    for (std::size_t x = 0; x < n; ++x) sum[x] = centre * middle[x];
+    for (std::size_t k = 0; k < to_size(filter.reach); ++k) {
+      const float w = filter.weights[k];
+      const float* const before = first + k * step;
+      const float* const behind = first + (last - k) * step;
+      for (std::size_t x = 0; x < n; ++x) sum[x] += w * (before[x] + behind[x]);
+    }
+    std::copy_n(sum.begin(), n, out + from);
+  }
 }
 
 void require_grain(const Grain& grain, double size_px) {
@@ -145,35 +168,39 @@ Picture with_grain(Picture picture, const Grain& grain, double size_px, double f
   }
   const int reach = filter.reach;
   const std::size_t width = to_size(picture.width());
+  const std::size_t wide = width + to_size(2 * reach);
   parallel_for(0, (picture.height() + strip - 1) / strip, [&](int s) {
     const int top = s * strip;
     const int bottom = std::min(picture.height(), top + strip);
-    std::vector<Noise> raw(width + to_size(2 * reach));
-    // Filtered along their rows.
-    std::vector<Noise> rows(width * to_size(bottom - top + 2 * reach));
+    const std::size_t count = to_size(bottom - top + 2 * reach);
+    // A plane for each colour, filtered along its rows.
+    std::array<std::vector<float>, 3> raw;
+    std::array<std::vector<float>, 3> rows;
+    for (std::size_t c = 0; c < 3; ++c) {
+      raw[c].resize(wide);
+      rows[c].resize(width * count);
+    }
     for (int y = top - reach; y < bottom + reach; ++y) {
-      for (int x = -reach; x < picture.width() + reach; ++x) {
-        raw[to_size(x + reach)] = raw_noise(key, x + origin[0], y + origin[1], own, common);
+      for (std::size_t x = 0; x < wide; ++x) {
+        const Noise n =
+            raw_noise(key, static_cast<int>(x) - reach + origin[0], y + origin[1], own, common);
+        for (std::size_t c = 0; c < 3; ++c) raw[c][x] = n[c];
       }
-      Noise* row = rows.data() + width * to_size(y - top + reach);
-      for (std::size_t x = 0; x < width; ++x) {
-        Noise sum{};
-        for (std::size_t k = 0; k < filter.weights.size(); ++k) {
-          for (std::size_t c = 0; c < 4; ++c) sum[c] += filter.weights[k] * raw[x + k][c];
-        }
-        row[x] = sum;
+      for (std::size_t c = 0; c < 3; ++c) {
+        soften(raw[c].data(), 1, filter, rows[c].data() + width * to_size(y - top + reach), width);
       }
     }
+    std::array<std::vector<float>, 3> noise;
+    for (auto& n : noise) n.resize(width);
     for (int y = top; y < bottom; ++y) {
+      for (std::size_t c = 0; c < 3; ++c) {
+        soften(rows[c].data() + width * to_size(y - top), width, filter, noise[c].data(), width);
+      }
+      Rgba* line = picture.pixels().data() + to_size(y) * width;
       for (std::size_t x = 0; x < width; ++x) {
-        Noise sum{};
-        const Noise* column = rows.data() + width * to_size(y - top) + x;
-        for (std::size_t k = 0; k < filter.weights.size(); ++k) {
-          for (std::size_t c = 0; c < 4; ++c) sum[c] += filter.weights[k] * column[k * width][c];
-        }
-        Rgba& p = picture.pixels()[to_size(y) * width + x];
+        Rgba& p = line[x];
         for (std::size_t c = 0; c < 3; ++c) {
-          p[c] += std::sqrt(a[c] + b[c] * std::max(0.0F, p[c])) * sum[c];
+          p[c] += std::sqrt(a[c] + b[c] * std::max(0.0F, p[c])) * noise[c][x];
         }
       }
     }

@@ -14,7 +14,7 @@ namespace jolly_iris {
 
 namespace {
 
-constexpr int side = 8;                    // px of a patch
+constexpr int patch_px = 8;                // px of a patch
 constexpr double wanted_fraction = 0.002;  // of all patches, as the brightest ones
 constexpr double near_white = 0.02;        // tint that real lights have
 
@@ -27,10 +27,10 @@ struct Patch {
 std::vector<Patch> patches_of(const Picture& picture, Primaries primaries, double clips_at) {
   const Rgb w = luminance_weights(primaries);
   std::vector<Patch> patches;
-  for (int top = 0; top < picture.height(); top += side) {
-    for (int left = 0; left < picture.width(); left += side) {
-      const int bottom = std::min(picture.height(), top + side);
-      const int right = std::min(picture.width(), left + side);
+  for (int top = 0; top < picture.height(); top += patch_px) {
+    for (int left = 0; left < picture.width(); left += patch_px) {
+      const int bottom = std::min(picture.height(), top + patch_px);
+      const int right = std::min(picture.width(), left + patch_px);
       Patch patch;
       bool good = true;
       for (int y = top; y < bottom; ++y) {
@@ -66,8 +66,8 @@ std::optional<White> white_like(const Rgb& rgb, Primaries primaries) {
 Neutral find_neutral(const Picture& picture, NeutralBy by, Primaries primaries, double clips_at) {
   if (picture.empty()) throw PictureError("has no pixels to find a white in");
   std::vector<Patch> patches = patches_of(picture, primaries, clips_at);
-  const double all = std::ceil(static_cast<double>(picture.width()) / side) *
-                     std::ceil(static_cast<double>(picture.height()) / side);
+  const double all = std::ceil(static_cast<double>(picture.width()) / patch_px) *
+                     std::ceil(static_cast<double>(picture.height()) / patch_px);
   if (patches.empty()) {
     throw PictureError("has no patch that is lit and not clipped, so no white can be found in it");
   }

@@ -28,11 +28,18 @@ struct ReadyShape {
   std::vector<float> kept{};
 };
 
+// What one kernel does to one colour.
+struct OfOne {
+  double fraction = 0.0;
+  const double* spectrum = nullptr;
+  const float* kept = nullptr;
+};
+
 // Shapes beyond the picture's size never meet anything.
 int met(int reach, int size) { return std::min(reach, size - 1); }
 
 std::vector<double> spectrum_of(const ScatterShape& shape, PixelSize picture,
-                                const RealTransform& transform, PixelSize padded) {
+                                const RealTransform& transform, PixelSize padded, Spectrum& work) {
   const int rx = met(shape.reach_x, picture.width);
   const int ry = met(shape.reach_y, picture.height);
   const auto read = [&](int line, double* row) {
@@ -41,9 +48,9 @@ std::vector<double> spectrum_of(const ScatterShape& shape, PixelSize picture,
       row[x < 0 ? x + padded.width : x] = static_cast<double>(shape.at(x, y));
     }
   };
-  const Spectrum all = transform.forward({{0, ry + 1}, {padded.height - ry, padded.height}}, read);
-  std::vector<double> out(all.size());
-  parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) { out[i] = all[i].real(); });
+  transform.forward({{0, ry + 1}, {padded.height - ry, padded.height}}, read, work);
+  std::vector<double> out(work.size());
+  parallel_for(std::size_t{0}, work.size(), [&](std::size_t i) { out[i] = work[i].real(); });
   return out;
 }
 
@@ -76,12 +83,14 @@ std::vector<float> kept_by(const ScatterShape& shape, PixelSize picture) {
   return kept;
 }
 
-Spectrum spectrum_of(const Picture& picture, std::size_t channel, const RealTransform& transform) {
-  return transform.forward({{0, picture.height()}}, [&](int y, double* row) {
+void spectrum_of(const Picture& picture, std::size_t channel, const RealTransform& transform,
+                 Spectrum& work) {
+  const auto read = [&](int y, double* row) {
     for (int x = 0; x < picture.width(); ++x) {
       row[x] = static_cast<double>(picture.at(x, y)[channel]);
     }
-  });
+  };
+  transform.forward({{0, picture.height()}}, read, work);
 }
 
 void require_enough_light(const std::vector<ScatterKernel>& kernels) {
@@ -128,9 +137,12 @@ Scattered scattered(const Picture& picture, const std::vector<ScatterKernel>& ke
     const double steps = static_cast<double>(ready.size()) + 3.0;
     double done = 0.0;
     const RealTransform transform(padded);
+    Spectrum light;
+    Spectrum product;
     for (auto& [shape, r] : ready) {
       execution.tell(done++ / steps);
-      r = {spectrum_of(*shape, picture.size(), transform, padded), kept_by(*shape, picture.size())};
+      r = {spectrum_of(*shape, picture.size(), transform, padded, light),
+           kept_by(*shape, picture.size())};
     }
     if (layers) {
       for (const ScatterKernel& k : kernels)
@@ -138,23 +150,27 @@ Scattered scattered(const Picture& picture, const std::vector<ScatterKernel>& ke
     }
     for (std::size_t c = 0; c < 3; ++c) {
       execution.tell(done++ / steps);
-      const Spectrum light = spectrum_of(picture, c, transform);
+      spectrum_of(picture, c, transform, light);
       // @param of the kernels that count; @param to where it is put
       const auto spread = [&](const std::vector<const ScatterKernel*>& of, Picture& to) {
-        Spectrum product(light.size());
+        std::vector<OfOne> parts;
+        for (const ScatterKernel* k : of) {
+          const ReadyShape& shape = ready.at(k->shape[c]);
+          parts.push_back({k->fraction[c], shape.spectrum.data(), shape.kept.data()});
+        }
+        // Where the light's own frequencies are wanted no more, the product lies in their place.
+        Spectrum& spreads = layers ? product : light;
+        spreads.resize(light.size());
         parallel_for(std::size_t{0}, light.size(), [&](std::size_t i) {
           double times = 0.0;
-          for (const ScatterKernel* k : of)
-            times += k->fraction[c] * ready.at(k->shape[c]).spectrum[i];
-          product[i] = times * light[i];
+          for (const OfOne& p : parts) times += p.fraction * p.spectrum[i];
+          spreads[i] = times * light[i];
         });
-        transform.backward(product, picture.height(), [&](int y, const double* row) {
+        transform.backward(spreads, picture.height(), [&](int y, const double* row) {
           for (int x = 0; x < picture.width(); ++x) {
             const std::size_t i = to_size(y) * to_size(picture.width()) + to_size(x);
             double taken = 0.0;
-            for (const ScatterKernel* k : of) {
-              taken += k->fraction[c] * static_cast<double>(ready.at(k->shape[c]).kept[i]);
-            }
+            for (const OfOne& p : parts) taken += p.fraction * static_cast<double>(p.kept[i]);
             float& at = to.pixels()[i][c];
             at = static_cast<float>(static_cast<double>(at) + row[x] -
                                     taken * static_cast<double>(picture.pixels()[i][c]));

@@ -7,6 +7,7 @@
 #include "disc_table.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/scatter.hpp"
+#include "parallel.hpp"
 #include "to_size.hpp"
 
 namespace jolly_iris {
@@ -62,10 +63,14 @@ ScatterKernel halo_kernel(const Halo& halo, const VirtualCamera& camera, PixelSi
   ScatterShape shape{kernel_reach(1.0 / step_x, halo.power, size.width),
                      kernel_reach(1.0 / step_y, halo.power, size.height),
                      {}};
-  std::vector<double> values;
-  for (int y = -shape.reach_y; y <= shape.reach_y; ++y) {
-    for (int x = -shape.reach_x; x <= shape.reach_x; ++x) {
-      const bool near = std::abs(x) <= near_px && std::abs(y) <= near_px;
+  // A quarter, since all four are alike.
+  const std::size_t columns = to_size(shape.reach_x + 1);
+  std::vector<double> values(columns * to_size(shape.reach_y + 1));
+  std::vector<double> row_sums(to_size(shape.reach_y + 1));
+  parallel_for(0, shape.reach_y + 1, [&](int y) {
+    double* const row = values.data() + to_size(y) * columns;
+    for (int x = 0; x <= shape.reach_x; ++x) {
+      const bool near = x <= near_px && y <= near_px;
       const int n = near ? places : 1;
       double sum = 0.0;
       for (int j = 0; j < n; ++j) {
@@ -75,10 +80,22 @@ ScatterKernel halo_kernel(const Halo& halo, const VirtualCamera& camera, PixelSi
           sum += fall(u * u + v * v, halo.power);
         }
       }
-      values.push_back(sum / (n * n));
+      row[x] = sum / (n * n);
+      row_sums[to_size(y)] += row[x] * (x > 0 ? 2.0 : 1.0);
     }
-  }
-  const auto one = normalised(std::move(shape), values);
+  });
+  double all = row_sums.front();
+  for (std::size_t y = 1; y < row_sums.size(); ++y) all += 2.0 * row_sums[y];
+  const std::size_t width = to_size(2 * shape.reach_x + 1);
+  shape.values.resize(width * to_size(2 * shape.reach_y + 1));
+  parallel_for(-shape.reach_y, shape.reach_y + 1, [&](int y) {
+    const double* const row = values.data() + to_size(std::abs(y)) * columns;
+    float* const out = shape.values.data() + to_size(y + shape.reach_y) * width;
+    for (int x = -shape.reach_x; x <= shape.reach_x; ++x) {
+      out[x + shape.reach_x] = static_cast<float>(row[std::abs(x)] / all);
+    }
+  });
+  const auto one = std::make_shared<const ScatterShape>(std::move(shape));
   return {"halo", {one, one, one}, halo.fraction};
 }
 

@@ -183,11 +183,14 @@ std::string corners_text(const FinishMeasurement& measured) {
     return wrapped("CORNERS: cannot be told; " + finding.no_corners + ".", "", "  ");
   const auto used = std::count_if(finding.surfaces.begin(), finding.surfaces.end(),
                                   [](const EvenSurface& s) { return s.used; });
-  return fmt::format(
-      "CORNERS: {:.2f} ± {:.2f} stops darker, by {} even surface{}\n"
-      "  the shot's lens takes {:.2f} of it\n",
-      finding.stops->value, finding.stops->margin, used, used == 1 ? "" : "s",
-      measured.lens_corner_stops);
+  std::string text =
+      fmt::format("CORNERS: {:.2f} ± {:.2f} stops darker, by {} even surface{}\n",
+                  finding.stops->value, finding.stops->margin, used, used == 1 ? "" : "s");
+  if (finding.power) {
+    text += fmt::format("  falling by a power of {:.1f} ± {:.1f} of the distance from the middle\n",
+                        finding.power->value, finding.power->margin);
+  }
+  return text + fmt::format("  the shot's lens takes {:.2f} of it\n", measured.lens_corner_stops);
 }
 
 Json halo_json(const HaloFinding& finding) {
@@ -313,6 +316,7 @@ Json corners_json(const FinishMeasurement& measured) {
   Json j;
   if (f.stops) {
     j = {{"stops", json_of(*f.stops)}, {"lens_stops", measured.lens_corner_stops}};
+    if (f.power) j["power"] = json_of(*f.power);
   } else {
     j["not_seen"] = f.no_corners;
   }

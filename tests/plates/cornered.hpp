@@ -2,27 +2,23 @@
 // things on them, seen through a lens that takes light towards the corners.
 #pragma once
 
-#include <fmt/format.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <filesystem>
-#include <numbers>
 #include <random>
-#include <string>
+#include <utility>
 #include <vector>
 
-#include "grained.hpp"
 #include "jolly_iris/picture/picture.hpp"
-#include "jolly_iris/picture_files/picture_file.hpp"
+#include "made_lamps.hpp"
 
 namespace jolly_iris::plates {
 
 struct CorneredPlate {
   Picture picture{};
+  Picture clean{};     ///< without darker corners and grain
   double stops = 0.0;  ///< at the corner
+  double power = 2.0;  ///< of the distance, by which they fall
   int surfaces = 0;
   bool pool = false;  ///< a pool of light lies on it, somewhere
   bool jpeg = false;
@@ -31,15 +27,13 @@ struct CorneredPlate {
 /// @param pool whether a round pool of light falls on all, away from the middle
 inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
                                     PixelSize size = {720, 408}) {
-  std::mt19937 random(seed * 2246822519U + 31U);
-  const auto uniform = [&](double low, double high) {
-    return low + (high - low) * (static_cast<double>(random()) / 4294967296.0);
-  };
+  PlateDice dice{std::mt19937(seed * 2246822519U + 31U)};
+  const auto uniform = [&](double low, double high) { return dice.uniform(low, high); };
   CorneredPlate out;
   out.jpeg = jpeg;
   out.pool = pool;
   out.stops = uniform(0.0, 1.0) < 0.15 ? 0.0 : uniform(0.3, 2.5);
-  out.surfaces = 1 + static_cast<int>(random() % 4U);
+  out.surfaces = 1 + static_cast<int>(dice.random() % 4U);
   // Surfaces side by side, each with its own light and slope (stops over the width), and a few
   // things in front of them.
   std::vector<std::array<double, 4>> of;  // where it ends, stops, slopes
@@ -52,7 +46,7 @@ inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
     double x, y, w, h, stops;
   };
   std::vector<ThingBefore> things;
-  const int count = static_cast<int>(random() % 6U);
+  const int count = static_cast<int>(dice.random() % 6U);
   for (int k = 0; k < count; ++k) {
     things.push_back({uniform(0.0, 1.0), uniform(0.0, 1.0), uniform(0.02, 0.12), uniform(0.03, 0.2),
                       uniform(-5.0, -0.5)});
@@ -61,10 +55,10 @@ inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
   const double pool_x = uniform(0.25, 0.6) * (uniform(0.0, 1.0) < 0.5 ? -1.0 : 1.0);
   const double pool_y = uniform(-0.5, 0.5);
   const double pool_bend = uniform(0.5, 3.0);
-  const double power = uniform(0.0, 1.0) < 0.5 ? 2.0 : uniform(1.8, 2.4);
-  const double grain = std::exp(uniform(std::log(0.0003), std::log(0.004)));
-  std::normal_distribution<double> normal;
+  out.power = uniform(0.0, 1.0) < 0.5 ? 2.0 : uniform(1.8, 2.4);
+  const double grain = dice.log_uniform(0.0003, 0.004);
   Picture made(size, {0, 0, 0, 1});
+  out.clean = made;
   const double half = 0.5 * std::hypot(size.width, size.height);
   for (int y = 0; y < size.height; ++y) {
     for (int x = 0; x < size.width; ++x) {
@@ -83,20 +77,14 @@ inline CorneredPlate cornered_plate(std::uint32_t seed, bool jpeg, bool pool,
         // An inverse square from a lamp before the wall.
         stops -= 2.0 * std::log2(1.0 + pool_bend * (px * px + py * py));
       }
-      stops -= out.stops * std::pow(dx * dx + dy * dy, 0.5 * power);
-      const double light = std::exp2(stops);
-      for (std::size_t k = 0; k < 3; ++k) {
-        made.at(x, y)[k] =
-            static_cast<float>(light + grain * std::sqrt(0.2 + light / 0.18) * normal(random));
-      }
+      const auto lit = static_cast<float>(std::exp2(stops));
+      out.clean.at(x, y) = {lit, lit, lit, 1.0F};
+      stops -= out.stops * std::pow(dx * dx + dy * dy, 0.5 * out.power);
+      const auto left = static_cast<float>(std::exp2(stops));
+      made.at(x, y) = {left, left, left, 1.0F};
     }
   }
-  const std::string name =
-      std::filesystem::temp_directory_path() /
-      fmt::format("cornered_{}_{}{}", ::getpid(), seed, jpeg ? ".jpg" : ".exr");
-  write_picture(name, {made, {}, {}});
-  out.picture = read_picture(name).colour;
-  std::filesystem::remove(name);
+  out.picture = through_file(std::move(made), grain, jpeg, "cornered", seed, dice.random);
   return out;
 }
 

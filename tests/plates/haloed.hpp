@@ -2,25 +2,21 @@
 // spread by sums over places, not by transforms; as half floats, or through a JPEG file.
 #pragma once
 
-#include <fmt/format.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cmath>
-#include <filesystem>
 #include <numbers>
 #include <random>
-#include <string>
+#include <utility>
 #include <vector>
 
-#include "grained.hpp"
 #include "jolly_iris/picture/picture.hpp"
-#include "jolly_iris/picture_files/picture_file.hpp"
+#include "made_lamps.hpp"
 
 namespace jolly_iris::plates {
 
 struct HaloedPlate {
   Picture picture{};
+  Picture clean{};  ///< without halo and grain
   Rgb fraction{};
   double reach_px = 0.0;
   double power = 0.0;
@@ -76,13 +72,9 @@ struct Shining {
 
 inline HaloedPlate haloed_plate(std::uint32_t seed, bool jpeg, PixelSize size = {720, 408}) {
   using namespace haloed;
-  std::mt19937 random(seed * 2246822519U + 5U);
-  const auto uniform = [&](double low, double high) {
-    return low + (high - low) * (static_cast<double>(random()) / 4294967296.0);
-  };
-  const auto log_uniform = [&](double low, double high) {
-    return std::exp(uniform(std::log(low), std::log(high)));
-  };
+  PlateDice dice{std::mt19937(seed * 2246822519U + 5U)};
+  const auto uniform = [&](double low, double high) { return dice.uniform(low, high); };
+  const auto log_uniform = [&](double low, double high) { return dice.log_uniform(low, high); };
   HaloedPlate out;
   out.jpeg = jpeg;
   Spreading k{log_uniform(2.0, 14.0), uniform(2.4, 4.0), 1.0};
@@ -111,9 +103,10 @@ inline HaloedPlate haloed_plate(std::uint32_t seed, bool jpeg, PixelSize size = 
       }
     }
   }
+  out.clean = clean;
   // Lamps that mostly stand by themselves.
   std::vector<Shining> lamps;
-  const int count = 4 + static_cast<int>(random() % 14U);
+  const int count = 4 + static_cast<int>(dice.random() % 14U);
   for (int tries = 0; static_cast<int>(lamps.size()) < count && tries < 400; ++tries) {
     Shining l{uniform(0.03, 0.97) * size.width,
               uniform(0.05, 0.95) * size.height,
@@ -158,23 +151,13 @@ inline HaloedPlate haloed_plate(std::uint32_t seed, bool jpeg, PixelSize size = 
         for (std::size_t c = 0; c < 3; ++c) {
           clean.at(x, y)[c] += static_cast<float>(
               l.value[c] * ((1.0 - out.fraction[c]) * direct + out.fraction[c] * spread));
+          out.clean.at(x, y)[c] += static_cast<float>(l.value[c] * direct);
         }
       }
     }
   }
-  std::normal_distribution<double> normal;
   const double grain = log_uniform(0.0003, 0.003);
-  for (Rgba& p : clean.pixels()) {
-    for (std::size_t c = 0; c < 3; ++c) {
-      const double light = static_cast<double>(p[c]);
-      p[c] = static_cast<float>(light + grain * std::sqrt(0.2 + light / 0.18) * normal(random));
-    }
-  }
-  const std::string name = std::filesystem::temp_directory_path() /
-                           fmt::format("haloed_{}_{}{}", ::getpid(), seed, jpeg ? ".jpg" : ".exr");
-  write_picture(name, {clean, {}, {}});
-  out.picture = read_picture(name).colour;
-  std::filesystem::remove(name);
+  out.picture = through_file(std::move(clean), grain, jpeg, "haloed", seed, dice.random);
   return out;
 }
 

@@ -17,6 +17,7 @@ namespace jolly_iris::plates {
 
 struct RayedPlate {
   Picture picture{};
+  Picture clean{};         ///< without rays and grain
   int rays = 0;            ///< of spikes; 0: none
   double first_deg = 0.0;  ///< 0 … 360 / rays
   bool has_streak = false;
@@ -73,6 +74,7 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
   out.texture = uniform(0.0, 1.0) < 0.4 ? 0.0 : log_uniform(0.02, 0.3);
   const double ramp = uniform(-0.6, 0.6);
   Picture clean = dark_ground(size, ground, out.texture, ramp, seed);
+  out.clean = clean;
   struct RayLampMade {
     double x, y, radius, edge;
     Rgb value;
@@ -141,6 +143,7 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
               (spikes ? spike_share : 0.0) + (out.has_streak ? out.fraction[k] : 0.0);
           clean.at(x, y)[k] += static_cast<float>(
               l.value[k] * ((1.0 - taken) * direct + area * (ray + out.fraction[k] * line)));
+          out.clean.at(x, y)[k] += static_cast<float>(l.value[k] * direct);
         }
       }
     }

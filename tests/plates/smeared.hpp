@@ -16,6 +16,7 @@ namespace jolly_iris::plates {
 
 struct SmearedPlate {
   Picture picture{};
+  Picture clean{};             ///< as it is when nothing moves, without grain
   double length_px = 0.0;      ///< 0: it is none
   double direction_deg = 0.0;  ///< counter-clockwise from level, −90 … 90
   bool jpeg = false;
@@ -83,6 +84,7 @@ inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = fa
   out.texture = uniform(0.0, 1.0) < 0.4 ? 0.0 : log_uniform(0.02, 0.4);
   const double ramp = uniform(-0.6, 0.6);
   Picture clean = dark_ground(size, ground, out.texture, ramp, seed);
+  out.clean = clean;
   struct DrawnLampMade {
     double x, y, radius, edge;
     Rgb value;
@@ -120,8 +122,11 @@ inline SmearedPlate smeared_plate(std::uint32_t seed, bool jpeg, bool still = fa
         const double up = l.y - y - 0.5;
         const double shape =
             drawn_disc(right * c + up * s, -right * s + up * c, l.radius, l.edge, out.length_px);
+        const bool near = std::hypot(right, up) < l.radius + 7.0 * l.edge;
+        const double standing = near ? drawn_disc(right, up, l.radius, l.edge, 0.0) : 0.0;
         for (std::size_t k = 0; k < 3; ++k) {
           clean.at(x, y)[k] += static_cast<float>(l.value[k] * shape);
+          out.clean.at(x, y)[k] += static_cast<float>(l.value[k] * standing);
         }
       }
     }

@@ -1,8 +1,8 @@
 // How much darker a plate's corners are, from its even surfaces.
 //
 // On a wall, a sky, a floor without texture light changes slowly: by a slope of the light that
-// falls on it, and by what the lens takes towards the corners, stops × (r / corner)². A slope is
-// straight; what bends alike in both directions, on several surfaces by the same amount, is the
+// falls on it, and by what the lens takes towards the corners, stops × (r / corner)^power. A slope
+// is straight; what bends alike in both directions, on several surfaces by the same amount, is the
 // lens. One surface alone may be lit by a pool of light, unless it bends around the picture's
 // middle.
 //
@@ -30,7 +30,9 @@ struct EvenSurface {
 /// What was found, or why nothing: "cannot tell" comes with what would settle it.
 struct CornersFinding {
   std::optional<Measured> stops{};  ///< lost at the picture's corner; below zero it is brighter
-  std::string no_corners{};         ///< a sentence where there is none
+  /// How steeply: stops × (r / corner)^power; none where corners are too even to tell.
+  std::optional<Measured> power{};
+  std::string no_corners{};  ///< a sentence where there is none
   std::vector<EvenSurface> surfaces{};
 };
 

@@ -17,6 +17,7 @@
 #include "jolly_iris/measure/smear_in_plate.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/execution.hpp"
+#include "jolly_iris/optics/finish.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
@@ -41,5 +42,10 @@ struct FinishInPlate {
 FinishInPlate finish_in(const Picture& picture, const FileMarks& marks,
                         const std::optional<VirtualCamera>& camera = {},
                         const Execution& execution = {}, bool halo = true);
+
+/// What a finish would be told to make such halo, streak, corners and grain, in px of the picture
+/// that was measured; a part that was not told is none. A smear is the shutter's, and spikes are
+/// the opening's: they need no number.
+Finish finish_like(const FinishInPlate& found);
 
 }  // namespace jolly_iris

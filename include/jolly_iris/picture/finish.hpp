@@ -46,16 +46,18 @@ struct FinishedPicture {
 /// Takes what one part made of the picture, and keeps what that added.
 void take_part(FinishedPicture& work, const char* name, Picture made, bool layers);
 
+// Each works on the picture that it is given: a caller that needs it no more moves it there.
+
 /// Lifted highlights; a smear, which needs to know how things move, is smear.hpp's.
 /// @throws PictureError for colour that is not finite; OpticsError (finish…) for values out of
 ///         their ranges, or that this picture cannot have
-FinishedPicture before_lens(const Picture& picture, const Finish& finish,
+FinishedPicture before_lens(Picture picture, const Finish& finish,
                             const FinishSettings& settings = {});
 /// @throws the same; MemoryError; Cancelled
-FinishedPicture after_lens(const Picture& picture, const VirtualCamera& camera,
-                           const Finish& finish, const FinishSettings& settings = {});
+FinishedPicture after_lens(Picture picture, const VirtualCamera& camera, const Finish& finish,
+                           const FinishSettings& settings = {});
 /// Both, one after the other, without a smear. @throws the same
-FinishedPicture finished(const Picture& picture, const VirtualCamera& camera, const Finish& finish,
+FinishedPicture finished(Picture picture, const VirtualCamera& camera, const Finish& finish,
                          const FinishSettings& settings = {});
 
 /// How much light a place keeps of `corners`, r being its distance from the middle against the
