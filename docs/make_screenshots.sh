@@ -30,7 +30,6 @@ terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
   "jolly-iris report $hero --for fixed-gate" \
   "jolly-iris report $hero --against demo/regatta/quick.typed.toml"
 quay=demo/regatta/quay.shot.toml
-terminal measure 9 "jolly-iris measure $quay --focal" "jolly-iris solve $quay --level --by lines --keep 960,925"
 terminal start 9 "jolly-iris start demo/regatta/regatta.gltf -o out/scene.shot.toml --replace" \
   "jolly-iris handoff out/scene.shot.toml --to out" "grep -A7 'def Camera' out/scene.camera.usda"
 terminal match 9 "jolly-iris match demo/regatta/notes.shot.toml"
@@ -42,6 +41,7 @@ dusk=demo/regatta/dusk.shot.toml
 
 # ---- plan and page ----
 "$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
+"$tool/jolly-iris" shots demo/regatta --variants --sheet "$shots/shots.png"
 "$tool/jolly-iris" measure "$hero" --discs --overlay "$shots/discs.png"
 notes=demo/regatta/notes.shot.toml
 "$tool/jolly-iris" match "$notes" --accept

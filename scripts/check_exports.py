@@ -14,9 +14,11 @@ import sys
 
 HERE = os.path.join(os.path.dirname(os.path.abspath(__file__)), "..")
 # What rooms use of each other beside the public headers.
-SHARED = ["src/disk/base64.hpp", "src/disk/disk.hpp", "src/disk/file_stamp.hpp", "src/disk/json.hpp",
+SHARED = ["src/disk/base64.hpp", "src/disk/disk.hpp", "src/disk/file_lock.hpp",
+          "src/disk/file_stamp.hpp", "src/disk/json.hpp",
           "src/disk/module.hpp",
-          "src/drawing/result_sheets.hpp", "src/files/answer_json.hpp", "src/optics/nearest.hpp", "src/picture/decode_straight.hpp", "src/picture/parallel.hpp",
+          "src/drawing/result_sheets.hpp", "src/drawing/shots_page.hpp", "src/files/answer_json.hpp", "src/files/csv_table.hpp",
+          "src/optics/nearest.hpp", "src/picture/decode_straight.hpp", "src/picture/parallel.hpp",
           "src/picture/require_finite.hpp",
           "src/optics/value_text.hpp"] + sorted(
               os.path.relpath(f, HERE) for f in glob.glob(os.path.join(HERE, "src/report/*.hpp")))
