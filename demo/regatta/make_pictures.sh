@@ -33,3 +33,8 @@ jpeg dusk.exr dusk.jpg 95
 # The houses on the quay: see make_quay.cpp.
 "$makers/make_quay" . > /dev/null
 jpeg quay.plate.exr quay.jpg 92
+# A focus that is pulled: see make_pull.cpp.
+"$makers/make_pull" .
+for frame in pull/plate.*.exr; do
+  jpeg "$frame" "${frame%.exr}.jpg" 85
+done

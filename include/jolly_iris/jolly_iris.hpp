@@ -1,6 +1,7 @@
 // All of Jolly Iris. Each header teaches one idea; include the one you need.
 #pragma once
 
+#include "jolly_iris/drawing/curve_sheet.hpp"
 #include "jolly_iris/drawing/exposure_sheet.hpp"
 #include "jolly_iris/drawing/labelled_sheet.hpp"
 #include "jolly_iris/drawing/marked_picture.hpp"
@@ -21,7 +22,10 @@
 #include "jolly_iris/files/starter_file.hpp"
 #include "jolly_iris/files/usda.hpp"
 #include "jolly_iris/live/live.hpp"
+#include "jolly_iris/match/camera_frames.hpp"
 #include "jolly_iris/match/match.hpp"
+#include "jolly_iris/match/moves.hpp"
+#include "jolly_iris/match/value_curve.hpp"
 #include "jolly_iris/match/wishes.hpp"
 #include "jolly_iris/measure/corners_in_plate.hpp"
 #include "jolly_iris/measure/disc_tracks.hpp"
@@ -128,6 +132,7 @@
 #include "jolly_iris/version.hpp"
 #include "jolly_iris/workflow/blur_ways.hpp"
 #include "jolly_iris/workflow/camera_match.hpp"
+#include "jolly_iris/workflow/camera_sequence.hpp"
 #include "jolly_iris/workflow/carry.hpp"
 #include "jolly_iris/workflow/comparison.hpp"
 #include "jolly_iris/workflow/defocus_run.hpp"

@@ -102,6 +102,11 @@ Json::Json(std::initializer_list<Json> values) {
   value_ = std::move(object);
 }
 
+std::optional<bool> Json::truth() const {
+  const bool* held = std::get_if<bool>(&value_);
+  return held == nullptr ? std::nullopt : std::optional<bool>(*held);
+}
+
 std::optional<double> Json::number() const {
   if (const auto* v = std::get_if<std::int64_t>(&value_)) return static_cast<double>(*v);
   if (const auto* v = std::get_if<std::uint64_t>(&value_)) return static_cast<double>(*v);

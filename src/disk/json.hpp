@@ -57,6 +57,8 @@ class Json {
   const std::string* text() const { return std::get_if<std::string>(&value_); }
   /// A number as a double; none of anything else.
   std::optional<double> number() const;
+  /// A truth; none of anything else.
+  std::optional<bool> truth() const;
   /// The entries of an array; none of anything else.
   const Array& entries() const;
   /// The names and values of an object; none of anything else.

@@ -4,9 +4,9 @@
 #include <cmath>
 
 #include "jolly_iris/optics/errors.hpp"
-#include "jolly_iris/optics/transfer.hpp"
 #include "labelled_room.hpp"
 #include "palette.hpp"
+#include "shown.hpp"
 
 namespace jolly_iris {
 
@@ -18,26 +18,6 @@ using namespace labelled;
 
 std::vector<Spot> box(double x, double y, double w, double h) {
   return {{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}};
-}
-
-// Linear light as a viewer shows it; over the night it adds.
-std::uint32_t shown(const Rgba& p) {
-  std::uint32_t out = 0;
-  constexpr std::array<float, 3> under{static_cast<float>(night.r), static_cast<float>(night.g),
-                                       static_cast<float>(night.b)};
-  for (std::size_t c = 0; c < 3; ++c) {
-    const float light = decode(under[c], Transfer::srgb) + p[c];
-    const float v = encode(std::clamp(light, 0.0F, 1.0F), Transfer::srgb);
-    out = out << 8U | static_cast<std::uint32_t>(std::lround(255.0F * v));
-  }
-  return out;
-}
-
-Raster raster_of(const Picture& p) {
-  Raster r{p.width(), p.height(), {}};
-  r.pixels.reserve(p.pixels().size());
-  for (const Rgba& v : p.pixels()) r.pixels.push_back(shown(v));
-  return r;
 }
 
 void cell(Canvas& canvas, const SheetCell& c, double x, double y, const SheetRoom& room) {

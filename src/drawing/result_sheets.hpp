@@ -4,10 +4,12 @@
 #include <string>
 #include <vector>
 
+#include "jolly_iris/drawing/curve_sheet.hpp"
 #include "jolly_iris/drawing/exposure_sheet.hpp"
 #include "jolly_iris/drawing/labelled_sheet.hpp"
 #include "jolly_iris/drawing/marked_picture.hpp"
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/workflow/camera_sequence.hpp"
 #include "jolly_iris/workflow/comparison.hpp"
 #include "jolly_iris/workflow/disc_measurement.hpp"
 #include "jolly_iris/workflow/disc_rows.hpp"
@@ -56,6 +58,9 @@ SheetRoom room_of_try(std::size_t tries);
 std::vector<SheetCell> shot_pictures(const ShotList& list, std::vector<std::string>& notes,
                                      const Execution& execution);
 LabelledSheet shots_sheet(const ShotList& list, const std::vector<SheetCell>& pictures);
+
+/// The camera over frames. @param notes gain which of the strip's plates could not be read
+CurveSheet sequence_sheet(const CameraSequence& sequence, std::vector<std::string>& notes);
 
 /// The plate beside CG, with the places marked in both where they differ most.
 MarkedPicture differing_places(const PlateComparison& comparison);

@@ -157,6 +157,28 @@ double residual_px(const std::vector<MatchResult>& results, bool noted) {
   return count == 0 ? 0.0 : std::sqrt(sum / count);
 }
 
+namespace {
+
+std::vector<MatchResult> results_of(const std::vector<NotedPlate>& plates,
+                                    const ParameterLayout& layout, const Residuals& cost,
+                                    const std::optional<Solved>& best) {
+  if (!best) return {};
+  double log_det = 0.0;
+  const Eigen::MatrixXd covariance = covariance_of(cost, best->x, log_det);
+  double log_prior_sigma = 0.0;
+  for (std::size_t k = 0; k < layout.size(); ++k)
+    log_prior_sigma += std::log(layout.prior_sigma(k));
+  std::vector<MatchResult> out;
+  for (std::size_t p = 0; p < plates.size(); ++p) {
+    out.push_back(result_of(plates[p], p, layout, cost, *best, covariance));
+    out.back().cost = best->cost;
+    out.back().evidence = -best->cost - 0.5 * log_det - log_prior_sigma;
+  }
+  return out;
+}
+
+}  // namespace
+
 std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchSettings& settings,
                              double hopeless) {
   const ParameterLayout layout(plates, settings);
@@ -187,19 +209,14 @@ std::vector<MatchResult> fit(const std::vector<NotedPlate>& plates, const MatchS
     if (best && !doubted && best->cost < static_cast<double>(seen)) break;
     if (best && !doubted && best->cost > hopeless) break;
   }
-  if (!best) return {};
-  double log_det = 0.0;
-  const Eigen::MatrixXd covariance = covariance_of(cost, best->x, log_det);
-  double log_prior_sigma = 0.0;
-  for (std::size_t k = 0; k < layout.size(); ++k)
-    log_prior_sigma += std::log(layout.prior_sigma(k));
-  std::vector<MatchResult> out;
-  for (std::size_t p = 0; p < plates.size(); ++p) {
-    out.push_back(result_of(plates[p], p, layout, cost, *best, covariance));
-    out.back().cost = best->cost;
-    out.back().evidence = -best->cost - 0.5 * log_det - log_prior_sigma;
-  }
-  return out;
+  return results_of(plates, layout, cost, best);
+}
+
+std::vector<MatchResult> fit_nearby(const std::vector<NotedPlate>& plates,
+                                    const MatchSettings& settings) {
+  const ParameterLayout layout(plates, settings);
+  Residuals cost(plates, layout);
+  return results_of(plates, layout, cost, solve(&cost, std::vector<double>(cost.size(), 0.0)));
 }
 
 }  // namespace jolly_iris::matching

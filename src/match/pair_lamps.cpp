@@ -9,6 +9,8 @@
 
 namespace jolly_iris {
 
+using namespace matching;
+
 namespace {
 
 struct Pair {
@@ -217,6 +219,7 @@ LampPairs pair_lamps(const std::vector<DetectedDisc>& discs, const std::vector<E
     o.group = o.name.substr(0, o.name.find_last_not_of("0123456789 ") + 1);
     o.at = lamps[p.lamp].z;
     out.discs.push_back(o);
+    out.which.push_back(p.disc);
   }
   if (best.size() >= 4) {
     Observation view;

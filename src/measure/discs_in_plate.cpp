@@ -12,6 +12,7 @@
 #include "measure/constants.hpp"
 #include "picture/parallel.hpp"
 #include "plate_clip.hpp"
+#include "plate_look.hpp"
 #include "plate_search.hpp"
 #include "rejection.hpp"
 
@@ -47,6 +48,11 @@ void check(const Picture& plate, const DiscHints& hints, const DiscSettings& set
     }
     throw UsageError(fmt::format("the lamp drawn at {:g}, {:g} is outside the plate of {} x {} px",
                                  lamp.at[0], lamp.at[1], plate.width(), plate.height()));
+  }
+  if (settings.look && settings.look->size != plate.size()) {
+    throw UsageError(fmt::format(
+        "edges are known of plates of {} x {} px, and this one has {} x {}",
+        settings.look->size.width, settings.look->size.height, plate.width(), plate.height()));
   }
   for (const Box& box : hints.boxes) require_within(box, plate.size());
   parallel_for(0, plate.height(), [&](int y) {
@@ -106,6 +112,19 @@ std::vector<DiscItem> items_of(const PlateSearch& search) {
   return items;
 }
 
+// For other frames, where enough discs tell it.
+std::shared_ptr<const PlateLook> look_of(const Fitted& fitted, PixelSize size) {
+  constexpr std::size_t enough = 3;
+  if (fitted.items.size() < enough || !fitted.iris.known) return nullptr;
+  auto out = std::make_shared<PlateLook>();
+  out->size = size;
+  out->kernels = fitted.kernels;
+  out->iris = {fitted.iris, fitted.shape};
+  out->vignetting = fitted.vignetting.vignetting.known;
+  out->discs = fitted.items.size();
+  return out;
+}
+
 }  // namespace
 
 FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
@@ -124,8 +143,9 @@ FoundDiscs discs_in_plate(const Picture& plate, const DiscHints& hints,
     found.rejected = search.rejected;
     found.noise = search.noise;
     const Fitted fitted = fit_in_turns(plate, items_of(search), found.clipped_at, found.rejected,
-                                       settings.execution.part(0.3, 1.0));
+                                       settings.look.get(), settings.execution.part(0.3, 1.0));
     found.iris = fitted.iris;
+    found.look = look_of(fitted, plate.size());
     doubt_iris(fitted.items, found.iris);
     const Rejection rejection(plate, found.clipped_at, fitted.items, fitted.pooled,
                               fitted.doubt.kernel_px);

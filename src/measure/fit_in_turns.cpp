@@ -51,57 +51,105 @@ bool is_settled(const PlateIris& before, const PlateIris& now, const std::vector
          together::settled_curvature * std::min(1.0, together::usual_radius_px / usual);
 }
 
+// Without those that are no discs, or the same ones twice.
+void drop_others(const Picture& plate, const FitSettings& fit, std::vector<DiscItem>& items,
+                 std::vector<RejectedDisc>& rejected) {
+  std::erase_if(items, [&](const DiscItem& i) {
+    const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
+    if (i.fit.good && !tile) return false;
+    rejected.push_back({{i.start.x, i.start.y},
+                        i.start.height,
+                        tile ? "it has four sides" : "no disc fits its pixels"});
+    return true;
+  });
+  merge_duplicates(plate, fit.look, items);
+}
+
+std::vector<PooledDisc> edges_of(const std::vector<DiscItem>& items, const FitSettings& fit,
+                                 bool shape_known) {
+  std::vector<PooledDisc> out;
+  for (const DiscItem& i : items) {
+    PooledDisc d;
+    d.profile = i.fit.profile;
+    d.height = i.fit.disc.height;
+    d.soft = i.fit.disc.soft;
+    d.kernel = fit.edges().sigma_px();
+    // As long as the shape is not known, what is left over is the shape.
+    d.left_over = shape_known ? i.fit.left_over : 0.0;
+    out.push_back(d);
+  }
+  return out;
+}
+
+// Edges are told as the iris stands: what is turned against that is the other way up.
+void begin_anew(const std::vector<PooledDisc>& pooled, std::vector<DiscItem>& items) {
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    items[i].start = items[i].fit.disc;
+    items[i].start.turned = items[i].fit.disc.turned != pooled[i].turned;
+  }
+}
+
+// Edges and iris are those of another frame: a look at each disc alone, one with its neighbours'
+// light, and the last one.
+void fit_as_known(const Picture& plate, const GreyImage& seen, const PlateLook& known,
+                  FitSettings fit, std::vector<RejectedDisc>& rejected, const Execution& execution,
+                  Fitted& out) {
+  fit.kernels = known.kernels;
+  out.iris = known.iris.iris;
+  out.shape = known.iris.shape;
+  fit_together(plate, seen, out.items, out.shape, fit, {.with_others = false});
+  for (const bool last : {false, true}) {
+    drop_others(plate, fit, out.items, rejected);
+    out.pooled = edges_of(out.items, fit, true);
+    pool_as_known(out.pooled, known.iris);
+    begin_anew(out.pooled, out.items);
+    if (known.vignetting) find_vignetting(plate.size(), out.shape, out, out.items);
+    fit.lamp = usual_lamp(out.items, fit.edges().sigma_px());
+    fit.rim = true;
+    fit.again = true;
+    fit.lights = last;
+    fit.quick = !last;
+    fit_together(plate, seen, out.items, out.shape, fit, {.afresh = !last, .alone_stay = !last});
+    execution.tell(last ? 1.0 : 0.6);
+  }
+  out.kernels = fit.kernels;
+  out.doubt = {usual_scatter(out.items), fit.edges().sigma_px(), fit.codec > 0.0};
+}
+
 }  // namespace
 
 Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                     std::optional<double> clipped_at, std::vector<RejectedDisc>& rejected,
-                    const Execution& execution) {
+                    const PlateLook* known, const Execution& execution) {
   FitSettings fit{.look = LumaModel(clipped_at, white_of(plate, items)), .stop = execution.stop};
   fit.codec = codec::off / 255.0 * codec_step(plate) /
               LumaModel({}, 1.0).coded(std::max(fit.look.white(), 1e-3));
   const GreyImage seen = fit.look.of(plate);
   BladeShape shape;
   Fitted out;
+  if (known != nullptr) {
+    out.items = std::move(items);
+    fit_as_known(plate, seen, *known, fit, rejected, execution, out);
+    return out;
+  }
   fit_together(plate, seen, items, shape, fit, {.with_others = false});
   // Where a barrel cuts discs, they are seen whole only once it is known: one more round.
   int last = 2;
   for (int round = 0; round <= last; ++round) {
-    std::erase_if(items, [&](const DiscItem& i) {
-      const bool tile = i.fit.good && i.name.empty() && has_four_sides(i.fit.profile);
-      if (i.fit.good && !tile) return false;
-      rejected.push_back({{i.start.x, i.start.y},
-                          i.start.height,
-                          tile ? "it has four sides" : "no disc fits its pixels"});
-      return true;
-    });
-    merge_duplicates(plate, fit.look, items);
-    out.pooled.clear();
+    drop_others(plate, fit, items, rejected);
     // The first fits knew no iris: what they leave over would pass for softness.
     if (round > 0) {
       if (auto kernels = likely_kernels(items, fit.look); !kernels.empty()) {
         fit.kernels = std::move(kernels);
       }
     }
-    for (const DiscItem& i : items) {
-      PooledDisc d;
-      d.profile = i.fit.profile;
-      d.height = i.fit.disc.height;
-      d.soft = i.fit.disc.soft;
-      d.kernel = fit.edges().sigma_px();
-      // As long as the shape is not known, what is left over is the shape.
-      d.left_over = round == 0 ? 0.0 : i.fit.left_over;
-      out.pooled.push_back(d);
-    }
+    out.pooled = edges_of(items, fit, round > 0);
     const PlateIris before = out.iris;
     const PooledIris iris = pooled_iris(out.pooled);
     out.iris = iris.iris;
     shape = iris.shape;
     const bool settled = is_settled(before, out.iris, items);
-    for (std::size_t i = 0; i < items.size(); ++i) {
-      items[i].start = items[i].fit.disc;
-      // Edges are told as the iris stands: what is turned against that is the other way up.
-      items[i].start.turned = items[i].fit.disc.turned != out.pooled[i].turned;
-    }
+    begin_anew(out.pooled, items);
     if (round > 0) find_vignetting(plate.size(), shape, out, items);
     if (out.vignetting.vignetting.known) last = std::max(last, 3);
     // Edges are looked for near the outline that is known: of large discs with few blades, which
@@ -122,6 +170,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
   }
   out.items = std::move(items);
   out.shape = shape;
+  out.kernels = fit.kernels;
   out.doubt = {usual_scatter(out.items), fit.edges().sigma_px(), fit.codec > 0.0};
   return out;
 }

@@ -9,6 +9,7 @@
 #include "jolly_iris/measure/discs.hpp"
 #include "jolly_iris/optics/execution.hpp"
 #include "plate_iris.hpp"
+#include "plate_look.hpp"
 #include "plate_vignetting.hpp"
 
 namespace jolly_iris::measuring {
@@ -20,12 +21,14 @@ struct Fitted {
   BladeShape shape{};
   FoundVignetting vignetting{};
   SizeDoubt doubt{};
+  std::vector<LikelyKernel> kernels{};  ///< of the plate, as far as its discs tell it
 };
 
 /// @param items where discs were seen
+/// @param known of another frame; none: it is looked for
 /// @param rejected those that turned out to be none are added, with the reason
 Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
                     std::optional<double> clipped_at, std::vector<RejectedDisc>& rejected,
-                    const Execution& execution);
+                    const PlateLook* known, const Execution& execution);
 
 }  // namespace jolly_iris::measuring

@@ -329,14 +329,16 @@ ImageComparison compare_images(const Picture& plate, const Frame& cg,
     if (lamp.diameter) *lamp.diameter *= to_size;
   }
   if (settings.box) hints.boxes = {part};
-  const DiscSettings discs{settings.min_px, 0.0, {}, settings.execution.part(0.0, 0.5)};
+  const DiscSettings discs{.min_px = settings.min_px,
+                           .execution = settings.execution.part(0.0, 0.5)};
   out.plate_discs = discs_in_plate(both.plate, hints, discs);
   // Where the plate has a disc CG may have one that is smaller than what is looked for.
   DiscHints seen;
   seen.boxes = hints.boxes;
   for (const PlateDisc& d : out.plate_discs.discs) seen.lamps.push_back({d.at, {}, ""});
   out.cg_discs = discs_in_plate(
-      lit, seen, {likeness::smallest_px, 0.0, {}, settings.execution.part(0.5, 0.95)});
+      lit, seen,
+      {.min_px = likeness::smallest_px, .execution = settings.execution.part(0.5, 0.95)});
   pair_discs(out);
   out.turned_deg = turned(out);
   pair_edges(both.plate, lit, cg, part, out);

@@ -348,6 +348,21 @@ double votes_of(const PooledDisc& d, const BladeFit& fit) {
   return tamed_chi2(d, turned) - tamed_chi2(d, as_told);
 }
 
+// How much of each disc's edge lies on the outline, is cut off, and which way up it speaks for.
+void tell_each(std::vector<PooledDisc>& discs, const BladeFit& fit, const BladeShape& shape) {
+  parallel_for(std::size_t{0}, discs.size(), [&](std::size_t i) {
+    PooledDisc& d = discs[i];
+    Agreement agreement;
+    levelled(d, shape, &agreement);
+    d.cut = agreement.cut;
+    d.agrees = agreement.agrees;
+    d.votes = votes_of(d, fit);
+  });
+  if (fit.blades % 2 == 0) {
+    for (PooledDisc& d : discs) d.turned = d.tells = false;
+  }
+}
+
 }  // namespace
 
 bool has_four_sides(const EdgeProfile& profile) {
@@ -438,19 +453,24 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     out.iris.rotation_deg = {best.rotation * 180.0 / pi, scale * best.rotation_sigma * 180.0 / pi};
     out.iris.curvature = {best.curvature, scale * best.curvature_sigma};
     out.shape = shape;
-    parallel_for(std::size_t{0}, discs.size(), [&](std::size_t i) {
-      PooledDisc& d = discs[i];
-      Agreement agreement;
-      levelled(d, shape, &agreement);
-      d.cut = agreement.cut;
-      d.agrees = agreement.agrees;
-      d.votes = votes_of(d, best);
-    });
-    if (best.blades % 2 == 0) {
-      for (PooledDisc& d : discs) d.turned = d.tells = false;
-    }
+    tell_each(discs, best, shape);
   }
   return out;
+}
+
+void pool_as_known(std::vector<PooledDisc>& discs, const PooledIris& known) {
+  constexpr double tells_from = 9.0;  // χ² between both ways up
+  BladeFit fit;
+  fit.blades = known.iris.blades;
+  fit.curvature = known.iris.curvature.value;
+  fit.rotation = known.iris.rotation_deg.value * pi / 180.0;
+  for (PooledDisc& d : discs) {
+    d.turned = false;
+    const double votes = votes_of(d, fit);
+    d.turned = votes < 0.0;
+    d.tells = std::abs(votes) > tells_from;
+  }
+  tell_each(discs, fit, known.shape);
 }
 
 }  // namespace jolly_iris::measuring

@@ -41,4 +41,8 @@ bool has_four_sides(const EdgeProfile& profile);
 /// curvature and rotation. Marks discs that show it upside down, and how much of each is cut off.
 PooledIris pooled_iris(std::vector<PooledDisc>& discs);
 
+/// The same where the outline is known from another frame: which way up each disc shows it, and how
+/// much of it is cut off.
+void pool_as_known(std::vector<PooledDisc>& discs, const PooledIris& known);
+
 }  // namespace jolly_iris::measuring

@@ -15,6 +15,20 @@ const PlateDisc& disc_at(const DiscSequence& s, const TrackPoint& p) {
   return s.frames[p.frame].discs[p.disc];
 }
 
+// As read_disc_frames reads it.
+Json seen_disc_json(const PlateDisc& d) {
+  Json out{{"at_px", Json::array({d.at[0], d.at[1]})},
+           {"height_px", json_of(d.height_px)},
+           {"width_px", json_of(d.width_px)},
+           {"light", Json::array({d.light[0], d.light[1], d.light[2]})},
+           {"clipped", d.clipped},
+           {"outlier", d.outlier},
+           {"facing", to_string(d.facing)},
+           {"side_known", d.side_known}};
+  if (!d.name.empty()) out["name"] = d.name;
+  return out;
+}
+
 constexpr std::size_t most_tracks_shown = 40;  // of the table; JSON and CSV have all
 
 }  // namespace
@@ -82,8 +96,15 @@ Json disc_sequence_json(const DiscSequence& s) {
     tracks.push_back(std::move(one));
   }
   Json frames = Json::array();
-  for (const FrameDiscs& f : s.frames) {
-    frames.push_back({{"frame", f.frame}, {"discs", f.discs.size()}});
+  for (std::size_t i = 0; i < s.frames.size(); ++i) {
+    const FrameDiscs& f = s.frames[i];
+    Json seen = Json::array();
+    for (const PlateDisc& d : f.discs) seen.push_back(seen_disc_json(d));
+    Json one{{"frame", f.frame},
+             {"plate_px", Json::array({s.sizes[i].width, s.sizes[i].height})},
+             {"discs", f.discs.size()}};
+    one["seen"] = std::move(seen);
+    frames.push_back(std::move(one));
   }
   Json out = Json::object();
   out["frames"] = std::move(frames);

@@ -10,7 +10,7 @@ DiscMeasurement measure_discs(const LoadedShot& loaded, const DiscSearch& search
   DiscMeasurement out;
   out.plate = read_plate(*loaded.now.plate);
   out.found = discs_in_plate(out.plate.colour, disc_hints(search, loaded, out.plate.colour.size()),
-                             {search.min_px, 0.0, {}, search.execution});
+                             disc_settings(search, out.plate.colour.size()));
   out.rim = rim_of(out.found.vignetting, loaded.answer.camera, out.plate.colour.height());
   return out;
 }

@@ -28,6 +28,36 @@ void tell_sizes(const std::vector<MeasuredFrame>& frames, std::vector<std::strin
   }
 }
 
+// How edges and the iris look in this sequence, from up to five of its frames, the same for any
+// part of them: the first that shows enough discs, else the one that shows most.
+std::shared_ptr<const PlateLook> look_of_sequence(const LoadedShot& loaded, DiscSearch search,
+                                                  FrameRequest frames, const Execution& execution) {
+  constexpr std::size_t enough = 8;
+  frames.part = {};
+  const std::vector<double> all = chosen_frames(frames, loaded);
+  // A look at single frames is cheaper than to look for what they have in common.
+  if (all.size() < 8) return nullptr;
+  std::shared_ptr<const PlateLook> best;
+  std::size_t most = 0;
+  for (const double share : {0.5, 0.25, 0.75, 0.0, 1.0}) {
+    const double frame = all[static_cast<std::size_t>(share * static_cast<double>(all.size() - 1))];
+    search.execution = {execution.threads, {}, execution.stop};
+    try {
+      std::vector<std::string> files;
+      const DiscMeasurement one = measure_discs(at_frame(loaded, frame), search, files);
+      if (!one.found.look || one.found.discs.size() <= most) continue;
+      best = one.found.look;
+      most = one.found.discs.size();
+    } catch (const Cancelled&) {
+      throw;
+    } catch (const Error&) {
+      continue;  // a frame that fails is told of where it is measured
+    }
+    if (most >= enough) break;
+  }
+  return best;
+}
+
 }  // namespace
 
 DiscSequence measure_disc_frames(const LoadedShot& loaded, const DiscSearch& search,
@@ -37,24 +67,27 @@ DiscSequence measure_disc_frames(const LoadedShot& loaded, const DiscSearch& sea
   const std::vector<double> chosen = chosen_frames(settings.frames, loaded);
   if (!settings.keep_going) check_sequence({plates}, chosen);
   std::vector<MeasuredFrame> all(chosen.size());
+  DiscSearch alike = search;
+  alike.look = look_of_sequence(loaded, search, settings.frames, execution);
   DiscSequence out;
   out.failed = for_each_frame(
       chosen, FrameOrder::side_by_side, settings.keep_going,
       [&](std::size_t i, const Execution& how) {
-        DiscSearch one = search;
+        DiscSearch one = alike;
         one.execution = how;
         DiscMeasurement measured = measure_discs(at_frame(loaded, chosen[i]), one, all[i].files);
         all[i].discs = {chosen[i], std::move(measured.found.discs)};
         all[i].size = measured.plate.colour.size();
         return measured.plate.colour.pixels().size();
       },
-      execution);
+      execution.part(0.05, 1.0));
   std::erase_if(all, [&](const MeasuredFrame& f) { return f.size == PixelSize{}; });
   tell_sizes(all, out.notes);
   for (MeasuredFrame& f : all) {
     files.insert(files.end(), f.files.begin(), f.files.end());
     out.empty += f.discs.discs.empty() ? 1U : 0U;
     out.frames.push_back(std::move(f.discs));
+    out.sizes.push_back(f.size);
   }
   out.tracks = follow_discs(out.frames);
   return out;

@@ -87,6 +87,8 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
       o.at = s.axial;
       o.in_scene = is_in_scene(loaded, s.name);
       seen.all.push_back(o);
+      if (!d.clipped) seen.lights.push_back({o.name, d.light, *o.at});
+      seen.paired.push_back({static_cast<std::size_t>(&d - found.discs.data()), o.name});
       named = true;
     }
     if (!named) {
@@ -102,6 +104,11 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
   const LampPairs pairs =
       pair_lamps(discs, expected_lamps(loaded, to_plate), focal_px, plate.width);
   // All numbers are px of the delivered picture, whatever size the plate's file has.
+  for (std::size_t i = 0; i < pairs.discs.size(); ++i) {
+    const PlateDisc& d = *who[pairs.which[i]];
+    seen.paired.push_back({static_cast<std::size_t>(&d - found.discs.data()), pairs.discs[i].name});
+    if (!d.clipped) seen.lights.push_back({pairs.discs[i].name, d.light, *pairs.discs[i].at});
+  }
   for (Observation o : pairs.discs) {
     o.value /= to_plate;
     o.sigma /= to_plate;
@@ -172,10 +179,19 @@ PlateObservations observe_plate(const LoadedShot& loaded, const PlateFacts& fact
   seen.plate_size = plate.colour.size();
   seen.notes = plate.notes;
   seen.found = discs_in_plate(plate.colour, disc_hints(search, loaded, seen.plate_size),
-                              {search.min_px, 0.0, {}, search.execution});
+                              disc_settings(search, seen.plate_size));
   add_discs(loaded, seen.plate_size, seen);
   add_drawn(loaded, plate.colour, seen);
   add_engraved(loaded, facts, seen);
+  return seen;
+}
+
+PlateObservations observe_discs(const LoadedShot& loaded, PixelSize plate,
+                                std::vector<PlateDisc> discs) {
+  PlateObservations seen;
+  seen.plate_size = plate;
+  seen.found.discs = std::move(discs);
+  add_discs(loaded, plate, seen);
   return seen;
 }
 
@@ -201,6 +217,12 @@ void require_observed(const LoadedShot& loaded, const PlateObservations& seen) {
   throw OpticsError(why + (n == 0 ? ". Draw one ([[plate.lamp]]) and name it after a subject"
                                   : ". Give the scene the lamps, or draw one and name it after a "
                                     "subject ([[plate.lamp]])"));
+}
+
+DiscSettings disc_settings(const DiscSearch& search, PixelSize plate) {
+  DiscSettings out{.min_px = search.min_px, .execution = search.execution};
+  if (search.look && size_of(*search.look) == plate) out.look = search.look;
+  return out;
 }
 
 DiscHints disc_hints(const DiscSearch& search, const LoadedShot& loaded, PixelSize plate) {

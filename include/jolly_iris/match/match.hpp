@@ -157,6 +157,7 @@ struct ExpectedLamp {
 /// Lamps whose names differ in their number alone are one group.
 struct LampPairs {
   std::vector<Observation> discs{};   ///< of those that are paired
+  std::vector<std::size_t> which{};   ///< of each of these: the disc, by number
   std::optional<Observation> view{};  ///< if at least four are
   /// Height over width of what would be round, where they lie stretched to the side.
   std::optional<Observation> stretch{};

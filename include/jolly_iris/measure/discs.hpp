@@ -14,6 +14,7 @@
 
 #include <array>
 #include <cmath>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -32,11 +33,18 @@ struct DiscHints {
   std::vector<Box> boxes{};        ///< only within these; empty: everywhere
 };
 
+/// How a camera's files show edges, and the iris: found in one frame of a sequence, it need not be
+/// looked for in the next.
+class PlateLook;
+
 struct DiscSettings {
   double min_px = 12.0;  ///< diameter of the smallest disc looked for, ≥ 8
   double max_px = 0.0;   ///< of the largest; 0: half of the picture's height
   /// Where the picture is clipped, linear; none: at the brightest value that many pixels share.
   std::optional<double> clipped_at{};
+  /// Of another frame of the same camera, lens setting and file (FoundDiscs::look), with a plate of
+  /// the same size; then edges and iris are taken from there.
+  std::shared_ptr<const PlateLook> look{};
   Execution execution{};
 };
 
@@ -128,7 +136,11 @@ struct FoundDiscs {
   PlateVignetting vignetting{};
   double noise = 0.0;  ///< deviation of a pixel of the ground, linear
   std::optional<double> clipped_at{};
+  std::shared_ptr<const PlateLook> look{};  ///< for other frames; none where few discs tell it
 };
+
+/// Of the plates that a look is of.
+PixelSize size_of(const PlateLook& look);
 
 /// The outline of a disc as it was fitted, px of the plate, closed; what the barrel hides is not
 /// taken away.

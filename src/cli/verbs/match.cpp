@@ -9,6 +9,7 @@
 #include "cli/parse/values.hpp"
 #include "cli/terminal/progress.hpp"
 #include "cli/verbs/list.hpp"
+#include "cli/verbs/match_frames.hpp"
 #include "cli/verbs/shot_verb.hpp"
 #include "jolly_iris/workflow/camera_match.hpp"
 #include "optics/nearest.hpp"
@@ -73,6 +74,7 @@ class MatchVerb : public ShotVerb {
                        "another shot of the same body and lens: matched together,\none tells what "
                        "the other cannot (repeatable)",
                        "SHOT");
+    frames_.add(options);
     options.example("match demo/regatta/notes.shot.toml");
   }
 
@@ -84,6 +86,10 @@ class MatchVerb : public ShotVerb {
       throw UsageError(
           "--accept is for the notes as they stand in the file; --set and --variant try others. "
           "Write what was tried into the file first");
+    }
+    frames_.check(form_);
+    if (frames_.asked() && !together_.empty()) {
+      throw UsageError("--frames matches the frames of one shot; leave out --with");
     }
     wanted_.shots.push_back(request_);
     for (const std::string& name : together_) {
@@ -99,6 +105,9 @@ class MatchVerb : public ShotVerb {
   }
 
   void run(const Terminal& io) override {
+    if (frames_.asked()) {
+      return frames_.run(request_, wanted_.discs, wanted_.doubts, accept_, form_, io);
+    }
     CameraMatch match = open_match(wanted_, io.files);
     std::string text = report::tried_line(match.plates.front().loaded.shot);
     text += report::metadata_text(match);
@@ -152,6 +161,7 @@ class MatchVerb : public ShotVerb {
   std::vector<std::string> doubts_{};
   std::vector<std::string> together_{};
   bool accept_ = false;
+  MatchFrames frames_{};
 };
 
 }  // namespace

@@ -1,0 +1,423 @@
+#include "frame_values.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <optional>
+
+#include "fit.hpp"
+#include "focus_walk.hpp"
+#include "jolly_iris/optics/errors.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
+#include "match/constants.hpp"
+#include "parameter_layout.hpp"
+
+namespace jolly_iris::matching {
+
+namespace {
+
+using Kind = Observation::Kind;
+
+// Frames that tell together what all have in common: more add little, and time.
+constexpr std::size_t together = 8;
+// A focus is where its frame shows it, wherever it was noted: a deviation, as a share.
+constexpr double anywhere = 3.0;
+// How far a stop may be off its note at a frame, logarithm of the f-number: two thirds of a stop
+// (one deviation), while nobody knows whether it stood still.
+constexpr double stop_may_move = 0.23;
+// Likewise a focal length that frames tell themselves: a zoom.
+constexpr double focal_may_move = 0.5;
+// By how much the places of lamps have to change for the lens to have zoomed, besides breathing.
+constexpr double least_zoom = 0.03;
+// By how much discs have to change for the stop to have, logarithm.
+constexpr double least_restop = 0.08;
+// As good as known.
+constexpr double fixed = 1e-5;
+// What is no move of a stop, stops, and of a focal length, as a share: nobody sees it.
+constexpr double unseen_stop = 0.08;
+constexpr double unseen_zoom = 0.01;
+// Of blur, px of the picture, at infinity: likewise.
+constexpr double unseen_px = 0.5;
+// Notes that are so far off in their own deviations are wrong (ranking::too_far).
+constexpr double disagreed = ranking::too_far;
+
+bool tells_focus(const Observation& o) {
+  return (o.kind == Kind::disc || o.kind == Kind::edge) && o.at;
+}
+
+bool has_view(const NotedFrame& f) {
+  return std::any_of(f.seen.begin(), f.seen.end(),
+                     [](const Observation& o) { return o.kind == Kind::view; });
+}
+
+double median_of(std::vector<double> v) {
+  const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
+  std::nth_element(v.begin(), middle, v.end());
+  return *middle;
+}
+
+// How far most of them reach: from the 10 % to the 90 % point.
+double reach_of(std::vector<double> v) {
+  if (v.size() < 4) return 0.0;
+  std::sort(v.begin(), v.end());
+  const auto at = [&](double share) {
+    return v[static_cast<std::size_t>(share * static_cast<double>(v.size() - 1) + 0.5)];
+  };
+  return at(0.9) - at(0.1);
+}
+
+const FittedParameter* find(const std::vector<FittedParameter>& all, Parameter of) {
+  for (const FittedParameter& p : all) {
+    if (p.parameter == of) return &p;
+  }
+  return nullptr;
+}
+
+}  // namespace
+
+FrameFitter::FrameFitter(const std::vector<NotedFrame>& frames,
+                         const CameraFramesSettings& settings)
+    : frames_(frames), settings_(settings) {
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    numbers_.push_back(frames[i].frame);
+    estimates_.push_back(frames[i].estimate);
+    estimates_.back().focus = focus_of(frames[i].estimate);
+    estimates_.back().focus_in_scene = false;
+    const auto& seen = frames[i].seen;
+    if (std::any_of(seen.begin(), seen.end(), tells_focus)) telling_.push_back(i);
+  }
+}
+
+// A frame's blur of something at infinity, px: how much of it there is to tell.
+double FrameFitter::largest_px(std::size_t frame) const {
+  double most = 0.0;
+  for (const Observation& o : frames_[frame].seen) {
+    if (tells_focus(o)) most = std::max(most, o.value);
+  }
+  return most;
+}
+
+// Spread over the sequence, of each stretch the frame that shows most.
+std::vector<std::size_t> FrameFitter::told_by() const {
+  std::vector<std::size_t> out;
+  const std::size_t parts = std::min(together, telling_.size());
+  for (std::size_t p = 0; p < parts; ++p) {
+    const std::size_t from = telling_.size() * p / parts;
+    const std::size_t to = telling_.size() * (p + 1) / parts;
+    std::size_t best = from;
+    double most = -1.0;
+    for (std::size_t k = from; k < to; ++k) {
+      const double worth =
+          static_cast<double>(frames_[telling_[k]].seen.size()) + 0.001 * largest_px(telling_[k]);
+      if (worth > most) {
+        most = worth;
+        best = k;
+      }
+    }
+    out.push_back(telling_[best]);
+  }
+  return out;
+}
+
+NotedPlate FrameFitter::at_walk(std::size_t frame) const {
+  NotedPlate out{estimates_[frame], frames_[frame].seen};
+  const double dioptres = walk_[frame];
+  out.estimate.focus = Length::from_m(1.0 / std::max(dioptres, 1e-3));
+  for (Observation& o : out.seen) o.placed_px *= placed_;
+  return out;
+}
+
+void FrameFitter::fit_common() {
+  const std::vector<std::size_t> which = told_by();
+  std::vector<NotedPlate> plates;
+  for (const std::size_t i : which) {
+    plates.push_back(at_walk(i));
+    out_.told_by.push_back(numbers_[i]);
+  }
+  MatchSettings how;
+  how.doubts = settings_.doubts;
+  how.doubts.push_back({Parameter::focus, anywhere});
+  how.shared = {Parameter::gate, Parameter::squeeze, Parameter::scale};
+  if (!zoomed_) {
+    how.shared.push_back(Parameter::focal);
+  } else {
+    how.doubts.push_back({Parameter::focal, focal_may_move});
+  }
+  if (!restopped_) how.shared.push_back(Parameter::stop);
+  std::vector<MatchResult> fitted = fit_nearby(plates, how);
+  const auto contradicts = [](const std::vector<MatchResult>& all) {
+    for (const MatchResult& m : all) {
+      for (const FittedParameter& p : m.parameters) {
+        if (p.parameter != Parameter::focus && std::abs(p.moved) > disagreed) return true;
+      }
+    }
+    return false;
+  };
+  // Notes that the plate contradicts are not held to, what they say of the opening first.
+  out_.notes_disagree = fitted.empty() || contradicts(fitted);
+  if (out_.notes_disagree) {
+    how.doubts.push_back({Parameter::stop, 2.0 * stop_may_move});
+    if (!zoomed_) how.doubts.push_back({Parameter::focal, 0.1});
+    fitted = fit_nearby(plates, how);
+  }
+  if (fitted.empty()) {
+    throw OpticsError(
+        "no camera near the notes fits what these frames show; match one of them by "
+        "itself, which also asks for mistakes in the notes");
+  }
+  const std::vector<NotedPlate> refined = placed_as_seen(plates, fitted);
+  for (std::size_t i = 0; i < plates.size(); ++i) {
+    for (std::size_t k = 0; k < plates[i].seen.size(); ++k) {
+      if (!(plates[i].seen[k].placed_px > 0.0)) continue;
+      placed_ = refined[i].seen[k].placed_px / plates[i].seen[k].placed_px;
+    }
+  }
+  const std::vector<MatchResult> again = fit_nearby(refined, how);
+  if (!again.empty()) fitted = again;
+  out_.residual_px = residual_px(fitted, false);
+  for (const FittedParameter& p : fitted.front().parameters) {
+    if (p.parameter == Parameter::focus) continue;
+    if (p.parameter == Parameter::focal && zoomed_) continue;
+    if (p.parameter == Parameter::stop && restopped_) continue;
+    out_.common.push_back(p);
+  }
+}
+
+// What the frames have in common is what they have together shown.
+void FrameFitter::believe_common() {
+  for (CameraEstimate& e : estimates_) {
+    for (const FittedParameter& p : out_.common) {
+      // A keyed stop or zoom is off everywhere by the same factor.
+      const double now = matching::value_of(e, p.parameter);
+      const double by = std::log(p.value / p.noted) / usual_deviation(p.parameter);
+      if (now > 0.0 && p.noted > 0.0) move(e, p.parameter, by);
+    }
+  }
+}
+
+std::vector<PriorOverride> FrameFitter::doubts_at(std::size_t frame, bool common_fixed,
+                                                  bool own_free) const {
+  std::vector<PriorOverride> out{{Parameter::focus, anywhere}};
+  const auto told = [&](Parameter of, double otherwise) {
+    const FittedParameter* p = find(out_.common, of);
+    return p != nullptr && p->value > 0.0 ? std::max(fixed, 0.5 * p->margin / p->value) : otherwise;
+  };
+  for (const Parameter of : {Parameter::gate, Parameter::scale, Parameter::squeeze}) {
+    out.push_back({of, common_fixed ? fixed : told(of, usual_deviation(of))});
+  }
+  const auto own = [&](Parameter of, const Followed& curve, double may_move, double even_share) {
+    if (own_free) {
+      out.push_back({of, may_move});
+    } else if (common_fixed) {
+      out.push_back({of, fixed});
+    } else if (!curve.curve.empty()) {
+      const double common = curve.common_sigma.empty() ? 0.0 : median_of(curve.common_sigma);
+      const double sigma = std::hypot(curve.curve.sigma[frame], common);
+      out.push_back({of, std::max(fixed, even_share * sigma)});
+    } else {
+      out.push_back({of, told(of, usual_deviation(of))});
+    }
+  };
+  // The logarithm of an f-number that one stop is.
+  own(Parameter::stop, stop_, stop_may_move, 0.5 * std::log(2.0));
+  own(Parameter::focal, focal_,
+      has_view(frames_[frame]) ? focal_may_move : told(Parameter::focal, 0.01), 1.0);
+  return out;
+}
+
+bool FrameFitter::fit_frame(std::size_t frame, bool common_fixed, bool own_free,
+                            MatchResult& out) const {
+  MatchSettings how;
+  how.doubts = doubts_at(frame, common_fixed, own_free);
+  std::vector<MatchResult> fitted = fit_nearby({at_walk(frame)}, how);
+  if (fitted.empty()) return false;
+  out = std::move(fitted.front());
+  return true;
+}
+
+Followed FrameFitter::smoothed(Parameter of, std::vector<CurvePoint> points,
+                               std::vector<double> common_sigma, double least) const {
+  Followed out;
+  out.points = std::move(points);
+  out.common_sigma = std::move(common_sigma);
+  out.curve = smooth_curve(out.points, numbers_);
+  out.moves = moves_of(out.points, out.curve, {.least = least});
+  (void)of;
+  return out;
+}
+
+// Stop and focal length, frame by frame: do they stand still?
+void FrameFitter::follow_own() {
+  std::vector<CurvePoint> stops;
+  std::vector<CurvePoint> focals;
+  for (const std::size_t i : telling_) {
+    settings_.execution.check();
+    MatchResult m;
+    if (!fit_frame(i, true, true, m)) continue;
+    const FittedParameter* stop = find(m.parameters, Parameter::stop);
+    const double stop_sigma = 0.5 * stop->margin / stop->value;
+    if (stop_sigma < 0.7 * stop_may_move) {
+      stops.push_back({numbers_[i], evenly_counted(Parameter::stop, stop->value),
+                       2.0 * stop_sigma / std::log(2.0)});
+    }
+    const FittedParameter* focal = find(m.parameters, Parameter::focal);
+    const double focal_sigma = 0.5 * focal->margin / focal->value;
+    if (has_view(frames_[i]) && focal_sigma < 0.2) {
+      focals.push_back({numbers_[i], evenly_counted(Parameter::focal, focal->value), focal_sigma});
+    }
+  }
+  const auto follow = [&](Parameter of, std::vector<CurvePoint> points, double least,
+                          double even_share, Followed& into) {
+    if (points.size() < 3) return;
+    const FittedParameter* p = find(out_.common, of);
+    // What several frames said together is off alike in all of them.
+    const double common =
+        p != nullptr && p->value > 0.0 ? 0.5 * p->margin / p->value / even_share : 0.0;
+    std::vector<double> sigma(points.size(), common);
+    Followed f = smoothed(of, std::move(points), std::move(sigma), least);
+    into = std::move(f);
+    // What stands still is one value, which several frames tell better together.
+    if (into.moves.moves.empty()) into.curve = {};
+  };
+  follow(Parameter::stop, std::move(stops), unseen_stop, 0.5 * std::log(2.0), stop_);
+  follow(Parameter::focal, std::move(focals), unseen_zoom, 1.0, focal_);
+  const auto set = [&](Parameter of, const Followed& f) {
+    if (f.curve.empty()) return;
+    for (std::size_t i = 0; i < estimates_.size(); ++i) {
+      const double wanted = as_written(of, f.curve.value[i]);
+      const double now = matching::value_of(estimates_[i], of);
+      move(estimates_[i], of, std::log(wanted / now) / usual_deviation(of));
+    }
+  };
+  set(Parameter::stop, stop_);
+  set(Parameter::focal, focal_);
+}
+
+void FrameFitter::follow_focus() {
+  std::vector<CurvePoint> points;
+  std::vector<double> common;
+  for (std::size_t k = 0; k < telling_.size(); ++k) {
+    const std::size_t i = telling_[k];
+    settings_.execution.tell(0.5 +
+                             0.5 * static_cast<double>(k) / static_cast<double>(telling_.size()));
+    MatchResult alone;
+    MatchResult with_all;
+    if (!fit_frame(i, true, false, alone) || !fit_frame(i, false, false, with_all)) continue;
+    const auto dioptres = [](const FittedParameter& p) {
+      return std::array{1.0 / p.value, 0.5 * p.margin / (p.value * p.value)};
+    };
+    const auto [value, sigma] = dioptres(*find(alone.parameters, Parameter::focus));
+    const auto [other, whole] = dioptres(*find(with_all.parameters, Parameter::focus));
+    // A frame that tells it no better than anybody could guess is none.
+    if (!(sigma > 0.0) || !(sigma < 0.3 * std::max(value, 0.2))) continue;
+    points.push_back({numbers_[i], value, sigma});
+    common.push_back(std::sqrt(std::max(0.0, whole * whole - sigma * sigma)));
+  }
+  if (points.empty()) {
+    throw OpticsError(
+        "no frame tells where the focus is: its discs are too few, or all at one "
+        "distance");
+  }
+  // What half a px of blur at infinity is, in dioptres.
+  double least = 0.0;
+  const std::size_t middle = telling_[telling_.size() / 2];
+  try {
+    const VirtualCamera camera = camera_of(at_walk(middle).estimate);
+    const double px = std::abs(to_pixels(circle_of_confusion(camera, Length::infinity()), camera));
+    if (px > 0.0) least = unseen_px / px / camera.focus.m();
+  } catch (const OpticsError&) {
+    least = 0.0;
+  }
+  focus_ = smoothed(Parameter::focus, std::move(points), std::move(common), least);
+}
+
+FollowedValue FrameFitter::value_of_followed(Parameter of, const Followed& f) const {
+  FollowedValue out;
+  out.of = of;
+  out.moves = f.moves;
+  std::size_t next = 0;
+  for (std::size_t i = 0; i < frames_.size(); ++i) {
+    FrameValue v;
+    v.frame = numbers_[i];
+    CameraEstimate noted = frames_[i].estimate;
+    v.noted = evenly_counted(
+        of, of == Parameter::focus ? focus_of(noted).m() : matching::value_of(noted, of));
+    while (next + 1 < f.points.size() && f.points[next].frame < v.frame) ++next;
+    double sigma = 0.0;
+    if (!f.points.empty()) {
+      // What does not scatter from frame to frame is not evened out by many of them.
+      const auto lasting = [&](std::size_t k) {
+        const double share = std::max(0.0, 1.0 - f.curve.scatter * f.curve.scatter);
+        return std::hypot(f.common_sigma[k], std::sqrt(share) * f.points[k].sigma);
+      };
+      const CurvePoint& p = f.points[next];
+      sigma = lasting(next);
+      if (p.frame == v.frame) {
+        v.value = p.value;
+        v.value_margin = 2.0 * std::hypot(p.sigma, f.common_sigma[next]);
+      } else if (next > 0 && p.frame > v.frame) {
+        const double t =
+            (v.frame - f.points[next - 1].frame) / (p.frame - f.points[next - 1].frame);
+        sigma = (1.0 - t) * lasting(next - 1) + t * lasting(next);
+      }
+    }
+    if (!f.curve.empty()) {
+      v.curve = f.curve.value[i];
+      v.margin = 2.0 * std::hypot(f.curve.sigma[i], sigma);
+    } else if (const FittedParameter* p = find(out_.common, of)) {
+      v.curve = evenly_counted(of, p->value);
+      const double share = 0.5 * p->margin / p->value;
+      v.margin = 2.0 * (of == Parameter::stop ? 2.0 * share / std::log(2.0) : share);
+    }
+    out.at.push_back(v);
+  }
+  return out;
+}
+
+CameraFrames FrameFitter::run() {
+  if (telling_.empty()) {
+    throw OpticsError("no frame shows a disc of a lamp whose distance is known");
+  }
+  out_.seen = telling_.size();
+  const FocusWalk first = walk_focus(frames_, stop_may_move);
+  walk_ = first.dioptres;
+  std::vector<double> larger;
+  std::vector<double> views;
+  for (const std::size_t i : telling_) {
+    if (frames_[i].seen.size() >= 3) larger.push_back(first.larger[i]);
+    for (const Observation& o : frames_[i].seen) {
+      if (o.kind != Kind::view) continue;
+      const NotedPlate plate = at_walk(i);
+      views.push_back(std::log(o.value / predicted(o, plate.estimate)));
+    }
+  }
+  zoomed_ = reach_of(views) > least_zoom;
+  restopped_ = zoomed_ || reach_of(larger) > least_restop;
+  fit_common();
+  settings_.execution.tell(0.2);
+  believe_common();
+  follow_own();
+  settings_.execution.tell(0.5);
+  // With what is known by now, once more: another opening puts the focus elsewhere.
+  std::vector<NotedFrame> known = frames_;
+  for (std::size_t i = 0; i < known.size(); ++i) known[i].estimate = estimates_[i];
+  walk_ = walk_focus(known, 0.1).dioptres;
+  follow_focus();
+  // A stop or focal length that stood still, though it was looked at frame by frame.
+  const auto still = [&](Parameter of, bool apart, const Followed& f) {
+    if (!f.curve.empty() || !apart || find(out_.common, of) != nullptr) return;
+    FittedParameter p;
+    p.parameter = of;
+    p.noted = p.mended = p.value = matching::value_of(estimates_[telling_.front()], of);
+    p.margin = 2.0 * usual_deviation(of) * p.value;
+    out_.common.push_back(p);
+  };
+  still(Parameter::stop, restopped_, stop_);
+  still(Parameter::focal, zoomed_, focal_);
+  out_.values.push_back(value_of_followed(Parameter::focus, focus_));
+  out_.values.push_back(value_of_followed(Parameter::stop, stop_));
+  out_.values.push_back(value_of_followed(Parameter::focal, focal_));
+  return std::move(out_);
+}
+
+}  // namespace jolly_iris::matching

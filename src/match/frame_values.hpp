@@ -1,0 +1,55 @@
+// Focus, stop and focal length of each frame of a plate, and what all frames have in common.
+#pragma once
+
+#include <vector>
+
+#include "jolly_iris/match/camera_frames.hpp"
+
+namespace jolly_iris::matching {
+
+/// What single frames tell of one value, and its curve.
+struct Followed {
+  std::vector<CurvePoint> points{};    ///< one deviation: what differs from frame to frame
+  std::vector<double> common_sigma{};  ///< of each point: what is off in all frames alike
+  ValueCurve curve{};
+  Moves moves{};
+};
+
+class FrameFitter {
+ public:
+  /// Both live longer than this.
+  FrameFitter(const std::vector<NotedFrame>& frames, const CameraFramesSettings& settings);
+
+  /// @throws as follow_camera
+  CameraFrames run();
+
+ private:
+  NotedPlate at_walk(std::size_t frame) const;
+  double largest_px(std::size_t frame) const;
+  std::vector<std::size_t> told_by() const;
+  void fit_common();
+  void believe_common();
+  std::vector<PriorOverride> doubts_at(std::size_t frame, bool common_fixed, bool own_free) const;
+  bool fit_frame(std::size_t frame, bool common_fixed, bool own_free, MatchResult& out) const;
+  void follow_own();
+  void follow_focus();
+  Followed smoothed(Parameter of, std::vector<CurvePoint> points, std::vector<double> common_sigma,
+                    double least) const;
+  FollowedValue value_of_followed(Parameter of, const Followed& f) const;
+
+  const std::vector<NotedFrame>& frames_;
+  const CameraFramesSettings& settings_;
+  std::vector<double> numbers_{};
+  std::vector<CameraEstimate> estimates_{};  // as far as they are known by now
+  std::vector<std::size_t> telling_{};       // frames that show anything
+  std::vector<double> walk_{};               // dioptres
+  bool zoomed_ = false;
+  bool restopped_ = false;
+  double placed_ = 1.0;  // how well lamps are placed, against the usual
+  Followed focus_{};
+  Followed stop_{};
+  Followed focal_{};
+  CameraFrames out_{};
+};
+
+}  // namespace jolly_iris::matching
