@@ -36,5 +36,6 @@ jpeg quay.plate.exr quay.jpg 92
 # A focus that is pulled: see make_pull.cpp.
 "$makers/make_pull" .
 for frame in pull/plate.*.exr; do
-  jpeg "$frame" "${frame%.exr}.jpg" 85
+  # Small ones: there are many. (--quality alone stays without effect beside other attributes.)
+  jpeg "$frame" "${frame%.exr}.jpg" 85 --compression jpeg:85
 done

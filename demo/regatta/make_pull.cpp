@@ -13,11 +13,12 @@ namespace {
 using namespace jolly_iris;
 
 constexpr int first = 1001;
-constexpr int last = 1072;
-constexpr double begins = 1026.0;
-constexpr double arrives = 1046.0;
-constexpr double settles = 1054.0;
+constexpr int last = 1060;
+constexpr double begins = 1022.0;
+constexpr double arrives = 1042.0;
+constexpr double settles = 1050.0;
 constexpr double past = 0.125;
+constexpr float exposed = 0.45F;  // so that no lamp clips
 
 double smooth(double t) {
   t = std::clamp(t, 0.0, 1.0);
@@ -30,7 +31,7 @@ double way(double frame) {
   return 1.0 + past * (1.0 - smooth((frame - arrives) / (settles - arrives)));
 }
 
-bool is_hidden(int frame) { return frame >= 1060 && frame < 1064; }
+bool is_hidden(int frame) { return frame >= 1053 && frame < 1057; }
 
 }  // namespace
 
@@ -47,8 +48,8 @@ int main(int argc, char** argv) {
   const double from = dioptres("second boat");
   const double to = dioptres("boat");
   TraceSettings settings;
-  settings.samples = argc > 2 ? std::atoi(argv[2]) : 96;
-  settings.size = PixelSize{640, 360};
+  settings.samples = argc > 2 ? std::atoi(argv[2]) : 64;
+  settings.size = PixelSize{960, 540};
   std::filesystem::create_directories(folder + "/pull");
   for (int frame = first; frame <= last; ++frame) {
     settings.seed = static_cast<std::uint32_t>(frame);
@@ -56,6 +57,9 @@ int main(int argc, char** argv) {
     const Shot& shot = loaded.now;
     Frame made = trace(*loaded.scene, resolve(shot.body, shot.lens, shot.take, focus),
                        loaded.answer.place, settings);
+    for (Rgba& p : made.colour.pixels()) {
+      for (std::size_t c = 0; c < 3; ++c) p[c] *= exposed;
+    }
     if (is_hidden(frame)) {
       std::fill(made.colour.pixels().begin(), made.colour.pixels().end(),
                 Rgba{0.01F, 0.008F, 0.007F, 1.0F});

@@ -16,8 +16,8 @@ namespace {
 
 constexpr Colour curve_blue{0.10, 0.33, 0.55};
 constexpr Colour note_brown{0.62, 0.38, 0.08};
-constexpr double left = 84.0;
-constexpr double right = 1256.0;
+constexpr double edge_left = 84.0;
+constexpr double edge_right = 1256.0;
 constexpr double strip_top = 66.0;
 constexpr double strip_height = 66.0;
 
@@ -82,6 +82,30 @@ std::vector<double> frame_ticks(const Axes& axes, double width) {
   return out;
 }
 
+// Words over lines that fit, at most two; what is left over is not said.
+std::vector<std::string> foot_lines(const std::string& words) {
+  std::vector<std::string> out;
+  std::string line;
+  std::size_t from = 0;
+  while (from < words.size()) {
+    const std::size_t to = std::min(words.find(' ', from), words.size());
+    const std::string longer = line + (line.empty() ? "" : " ") + words.substr(from, to - from);
+    if (!line.empty() && text_width(longer, 12.0) > sheet_width - 40.0) {
+      out.push_back(line);
+      line = words.substr(from, to - from);
+    } else {
+      line = longer;
+    }
+    from = to + 1;
+  }
+  if (!line.empty()) out.push_back(line);
+  if (out.size() > 2) {
+    out.resize(2);
+    out.back() += " …";
+  }
+  return out;
+}
+
 class CurveDrawing {
  public:
   CurveDrawing(Canvas& canvas, const CurveSheet& sheet) : canvas_(canvas), sheet_(sheet) {}
@@ -100,30 +124,35 @@ class CurveDrawing {
     const double small = rows > 1 ? 84.0 : 110.0;
     const double below = static_cast<double>(rows) * (small + 44.0);
     const double residual = 58.0;
-    const double room = sheet_height - 40.0 - below - y - residual - 34.0;
-    const Pane main{left, y, right - left, room};
+    const std::vector<std::string> foot = foot_lines(sheet_.foot);
+    const double lines = 16.0 * std::max(1.0, static_cast<double>(foot.size()));
+    const double room = sheet_height - 24.0 - lines - below - y - residual - 34.0;
+    const Pane main{edge_left, y, edge_right - edge_left, room};
     draw_curve(sheet_.main, main, false);
-    draw_residuals({left, y + room + 26.0, right - left, residual});
+    draw_residuals({edge_left, y + room + 26.0, edge_right - edge_left, residual});
     y += room + residual + 70.0;
     constexpr double between = 76.0;
-    const double half = 0.5 * (right - left - between);
+    const double half = 0.5 * (edge_right - edge_left - between);
     for (std::size_t i = 0; i < sheet_.others.size(); ++i) {
-      const double x = i % 2 == 0 ? left : left + half + between;
+      const double x = i % 2 == 0 ? edge_left : edge_left + half + between;
       draw_curve(sheet_.others[i],
                  {x, y + static_cast<double>(i / 2) * (small + 44.0), half, small}, true);
     }
     legend();
-    canvas_.text({20, sheet_height - 10}, sheet_.foot, 12, soft);
+    for (std::size_t i = 0; i < foot.size(); ++i) {
+      canvas_.text({20, sheet_height + 6.0 - lines + 16.0 * static_cast<double>(i)}, foot[i], 12,
+                   ink);
+    }
   }
 
  private:
   void draw_strip() {
     const auto n = static_cast<double>(sheet_.strip.size());
     constexpr double gap = 4.0;
-    const double width = (right - left - gap * (n - 1.0)) / n;
+    const double width = (edge_right - edge_left - gap * (n - 1.0)) / n;
     for (std::size_t i = 0; i < sheet_.strip.size(); ++i) {
       const StripPicture& s = sheet_.strip[i];
-      const double x = left + static_cast<double>(i) * (width + gap);
+      const double x = edge_left + static_cast<double>(i) * (width + gap);
       canvas_.fill(corners({x, strip_top, width, strip_height}), night);
       if (!s.picture.empty()) {
         const double scale = std::min(width / s.picture.width(), strip_height / s.picture.height());
@@ -232,7 +261,7 @@ class CurveDrawing {
   }
 
   void legend() {
-    double x = right;
+    double x = edge_right;
     const auto entry = [&](const std::string& words, const auto& mark) {
       x -= text_width(words, 12.0);
       canvas_.text({x, 49}, words, 12.0, soft);

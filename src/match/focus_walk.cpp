@@ -24,6 +24,12 @@ constexpr double lost = 16.0;  // what one disc may cost at the most: then it is
 // focus ring turns by some px a frame; it is jumped where a scene is cut.
 constexpr double usual_turn_px = 8.0;
 constexpr double jump = 12.0;
+// Another way is one that is so many px of blur off; as good as the best if it costs no more than
+// that besides (twice the logarithm of the odds: 20 : 1).
+constexpr double apart_px = 8.0;
+constexpr double as_good = 6.0;
+// And a frame for what the grid's steps make of either.
+constexpr double as_good_a_frame = 0.15;
 
 bool tells(const Observation& o) {
   return (o.kind == Observation::Kind::disc || o.kind == Observation::Kind::edge) && o.at;
@@ -116,78 +122,120 @@ Look look_at(const NotedFrame& frame, const VirtualCamera& camera, const CameraE
   return out;
 }
 
+// How badly each frame goes with each focus; a frame that shows nothing has no entries.
+struct Looks {
+  std::vector<std::vector<float>> cost{};
+  std::vector<std::vector<float>> larger{};
+  std::vector<double> px_a_step{};  // of blur at infinity
+};
+
+Looks looks_of(const std::vector<NotedFrame>& frames, const Grid& grid, double larger_sigma) {
+  constexpr float never = std::numeric_limits<float>::infinity();
+  Looks out;
+  out.cost.resize(frames.size());
+  out.larger.resize(frames.size());
+  out.px_a_step.assign(frames.size(), step_px);
+  for (std::size_t f = 0; f < frames.size(); ++f) {
+    const NotedFrame& frame = frames[f];
+    if (f > 0) out.px_a_step[f] = out.px_a_step[f - 1];
+    if (std::none_of(frame.seen.begin(), frame.seen.end(), tells)) continue;
+    out.cost[f].assign(grid.count, never);
+    out.larger[f].assign(grid.count, 0.0F);
+    for (std::size_t i = 0; i < grid.count; ++i) {
+      const double dioptres = grid.step * static_cast<double>(i);
+      const auto camera = focused(frame.estimate, dioptres);
+      if (!camera) continue;
+      if (i == grid.count / 2) {
+        const double c =
+            std::abs(to_pixels(circle_of_confusion(*camera, Length::infinity()), *camera));
+        out.px_a_step[f] = c / static_cast<double>(i);
+      }
+      const Look look = look_at(frame, *camera, frame.estimate, larger_sigma);
+      out.cost[f][i] = static_cast<float>(look.cost);
+      out.larger[f][i] = static_cast<float>(look.larger);
+    }
+  }
+  return out;
+}
+
+struct Path {
+  std::vector<std::size_t> at{};
+  double cost = 0.0;
+};
+
+// From the state before: a linear cost up to a jump's, in two sweeps (Felzenszwalb and
+// Huttenlocher, Distance Transforms of Sampled Functions, 2012).
+void go_on(double a_step, std::vector<double>& cost, std::vector<std::uint16_t>& from) {
+  const std::size_t n = cost.size();
+  const auto least =
+      static_cast<std::size_t>(std::min_element(cost.begin(), cost.end()) - cost.begin());
+  const double jumped = cost[least] + jump;
+  for (std::size_t i = 0; i < n; ++i) from[i] = static_cast<std::uint16_t>(i);
+  const auto take = [&](std::size_t i, std::size_t other, double c) {
+    if (!(c < cost[i])) return;
+    cost[i] = c;
+    from[i] = from[other];
+  };
+  for (std::size_t i = 1; i < n; ++i) take(i, i - 1, cost[i - 1] + a_step);
+  for (std::size_t i = n - 1; i-- > 0;) take(i, i + 1, cost[i + 1] + a_step);
+  for (std::size_t i = 0; i < n; ++i) take(i, least, jumped);
+}
+
+// @param banned a way that this one keeps away from, where discs tell; none: it may go anywhere
+Path best_path(const std::vector<NotedFrame>& frames, const Looks& looks, std::size_t n,
+               const Path* banned) {
+  std::vector<double> cost(n, 0.0);
+  std::vector<std::vector<std::uint16_t>> came(frames.size(), std::vector<std::uint16_t>(n, 0));
+  for (std::size_t f = 0; f < frames.size(); ++f) {
+    if (f > 0) {
+      const double frames_on = std::max(1.0, frames[f].frame - frames[f - 1].frame);
+      go_on(looks.px_a_step[f] / usual_turn_px / frames_on, cost, came[f]);
+    }
+    if (looks.cost[f].empty()) continue;
+    for (std::size_t i = 0; i < n; ++i) cost[i] += static_cast<double>(looks.cost[f][i]);
+    if (banned == nullptr) continue;
+    const auto reach = static_cast<std::size_t>(apart_px / std::max(looks.px_a_step[f], 0.1)) + 1;
+    const std::size_t low = banned->at[f] - std::min(banned->at[f], reach);
+    for (std::size_t i = low; i <= std::min(banned->at[f] + reach, n - 1); ++i) {
+      cost[i] += lost;
+    }
+  }
+  Path out;
+  out.at.assign(frames.size(), 0);
+  auto at = static_cast<std::size_t>(std::min_element(cost.begin(), cost.end()) - cost.begin());
+  out.cost = cost[at];
+  for (std::size_t f = frames.size(); f-- > 0;) {
+    out.at[f] = at;
+    if (f > 0) at = came[f][at];
+  }
+  return out;
+}
+
 }  // namespace
 
 FocusWalk walk_focus(const std::vector<NotedFrame>& frames, double larger_sigma) {
   const Grid grid = grid_of(frames);
-  const std::size_t n = grid.count;
-  constexpr double never = std::numeric_limits<double>::infinity();
-  std::vector<double> cost(n, 0.0);
-  std::vector<std::vector<std::uint16_t>> came(frames.size(), std::vector<std::uint16_t>(n, 0));
-  std::vector<std::vector<float>> larger(frames.size());
-  double px_a_step = step_px;
-  double before = frames.empty() ? 0.0 : frames.front().frame;
-  for (std::size_t f = 0; f < frames.size(); ++f) {
-    const NotedFrame& frame = frames[f];
-    // From the state before: a linear cost up to a jump's, in two sweeps (Felzenszwalb and
-    // Huttenlocher, Distance Transforms of Sampled Functions, 2012).
-    const double frames_on = std::max(1.0, frame.frame - before);
-    before = frame.frame;
-    const double a_step = px_a_step / usual_turn_px / frames_on;
-    std::vector<double> next = cost;
-    std::vector<std::uint16_t>& from = came[f];
-    for (std::size_t i = 0; i < n; ++i) from[i] = static_cast<std::uint16_t>(i);
-    if (f > 0) {
-      for (std::size_t i = 1; i < n; ++i) {
-        if (next[i - 1] + a_step < next[i]) {
-          next[i] = next[i - 1] + a_step;
-          from[i] = from[i - 1];
-        }
-      }
-      for (std::size_t i = n - 1; i-- > 0;) {
-        if (next[i + 1] + a_step < next[i]) {
-          next[i] = next[i + 1] + a_step;
-          from[i] = from[i + 1];
-        }
-      }
-      const auto least = std::min_element(cost.begin(), cost.end());
-      for (std::size_t i = 0; i < n; ++i) {
-        if (*least + jump < next[i]) {
-          next[i] = *least + jump;
-          from[i] = static_cast<std::uint16_t>(least - cost.begin());
-        }
-      }
-    }
-    const bool any = std::any_of(frame.seen.begin(), frame.seen.end(), tells);
-    if (any) {
-      larger[f].assign(n, 0.0F);
-      for (std::size_t i = 0; i < n; ++i) {
-        const auto camera = focused(frame.estimate, grid.step * static_cast<double>(i));
-        if (!camera) {
-          next[i] = never;
-          continue;
-        }
-        if (i == n / 2) {
-          px_a_step =
-              grid.step *
-              std::abs(to_pixels(circle_of_confusion(*camera, Length::infinity()), *camera)) /
-              (grid.step * static_cast<double>(i));
-        }
-        const Look look = look_at(frame, *camera, frame.estimate, larger_sigma);
-        next[i] += look.cost;
-        larger[f][i] = static_cast<float>(look.larger);
-      }
-    }
-    cost = std::move(next);
-  }
+  const Looks looks = looks_of(frames, grid, larger_sigma);
+  Path best = best_path(frames, looks, grid.count, nullptr);
+  Path other = best_path(frames, looks, grid.count, &best);
+  const auto telling = static_cast<double>(std::count_if(looks.cost.begin(), looks.cost.end(),
+                                                         [](const auto& c) { return !c.empty(); }));
   FocusWalk out;
-  out.dioptres.assign(frames.size(), 0.0);
-  out.larger.assign(frames.size(), 0.0);
-  auto at = static_cast<std::size_t>(std::min_element(cost.begin(), cost.end()) - cost.begin());
-  for (std::size_t f = frames.size(); f-- > 0;) {
-    out.dioptres[f] = grid.step * static_cast<double>(at);
-    if (!larger[f].empty()) out.larger[f] = static_cast<double>(larger[f][at]);
-    at = came[f][at];
+  out.two_sides = other.cost - best.cost < as_good + as_good_a_frame * telling;
+  // What discs leave open the notes have the say in.
+  const auto from_notes = [&](const Path& path) {
+    double sum = 0.0;
+    for (std::size_t f = 0; f < frames.size(); ++f) {
+      sum += std::abs(grid.step * static_cast<double>(path.at[f]) -
+                      evenly_counted(Parameter::focus, focus_of(frames[f].estimate).m()));
+    }
+    return sum;
+  };
+  if (out.two_sides && from_notes(other) < from_notes(best)) std::swap(best, other);
+  for (std::size_t f = 0; f < frames.size(); ++f) {
+    out.dioptres.push_back(grid.step * static_cast<double>(best.at[f]));
+    out.larger.push_back(
+        looks.larger[f].empty() ? 0.0 : static_cast<double>(looks.larger[f][best.at[f]]));
   }
   return out;
 }

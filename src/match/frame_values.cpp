@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <optional>
+#include <string>
 
 #include "fit.hpp"
 #include "focus_walk.hpp"
@@ -16,7 +18,7 @@ namespace jolly_iris::matching {
 
 namespace {
 
-using Kind = Observation::Kind;
+using SeenKind = Observation::Kind;
 
 // Frames that tell together what all have in common: more add little, and time.
 constexpr std::size_t together = 8;
@@ -33,6 +35,8 @@ constexpr double least_zoom = 0.03;
 constexpr double least_restop = 0.08;
 // As good as known.
 constexpr double fixed = 1e-5;
+// The logarithm of an f-number that one stop is.
+const double stop_share = 0.5 * std::log(2.0);
 // What is no move of a stop, stops, and of a focal length, as a share: nobody sees it.
 constexpr double unseen_stop = 0.08;
 constexpr double unseen_zoom = 0.01;
@@ -42,12 +46,12 @@ constexpr double unseen_px = 0.5;
 constexpr double disagreed = ranking::too_far;
 
 bool tells_focus(const Observation& o) {
-  return (o.kind == Kind::disc || o.kind == Kind::edge) && o.at;
+  return (o.kind == SeenKind::disc || o.kind == SeenKind::edge) && o.at;
 }
 
 bool has_view(const NotedFrame& f) {
   return std::any_of(f.seen.begin(), f.seen.end(),
-                     [](const Observation& o) { return o.kind == Kind::view; });
+                     [](const Observation& o) { return o.kind == SeenKind::view; });
 }
 
 double median_of(std::vector<double> v) {
@@ -143,12 +147,19 @@ void FrameFitter::fit_common() {
   } else {
     how.doubts.push_back({Parameter::focal, focal_may_move});
   }
-  if (!restopped_) how.shared.push_back(Parameter::stop);
+  if (!restopped_) {
+    how.shared.push_back(Parameter::stop);
+  } else {
+    how.doubts.push_back({Parameter::stop, stop_may_move});
+  }
   std::vector<MatchResult> fitted = fit_nearby(plates, how);
-  const auto contradicts = [](const std::vector<MatchResult>& all) {
+  const auto contradicts = [&](const std::vector<MatchResult>& all) {
     for (const MatchResult& m : all) {
       for (const FittedParameter& p : m.parameters) {
-        if (p.parameter != Parameter::focus && std::abs(p.moved) > disagreed) return true;
+        const bool own = p.parameter == Parameter::focus ||
+                         (p.parameter == Parameter::focal && zoomed_) ||
+                         (p.parameter == Parameter::stop && restopped_);
+        if (!own && std::abs(p.moved) > disagreed) return true;
       }
     }
     return false;
@@ -156,7 +167,7 @@ void FrameFitter::fit_common() {
   // Notes that the plate contradicts are not held to, what they say of the opening first.
   out_.notes_disagree = fitted.empty() || contradicts(fitted);
   if (out_.notes_disagree) {
-    how.doubts.push_back({Parameter::stop, 2.0 * stop_may_move});
+    if (!restopped_) how.doubts.push_back({Parameter::stop, 2.0 * stop_may_move});
     if (!zoomed_) how.doubts.push_back({Parameter::focal, 0.1});
     fitted = fit_nearby(plates, how);
   }
@@ -165,12 +176,21 @@ void FrameFitter::fit_common() {
         "no camera near the notes fits what these frames show; match one of them by "
         "itself, which also asks for mistakes in the notes");
   }
-  const std::vector<NotedPlate> refined = placed_as_seen(plates, fitted);
+  std::vector<NotedPlate> refined = placed_as_seen(plates, fitted);
   for (std::size_t i = 0; i < plates.size(); ++i) {
     for (std::size_t k = 0; k < plates[i].seen.size(); ++k) {
       if (!(plates[i].seen[k].placed_px > 0.0)) continue;
       placed_ = refined[i].seen[k].placed_px / plates[i].seen[k].placed_px;
     }
+  }
+  // Where a lamp stands is off by the same in each frame: seen in n of them it tells no more of
+  // that than in one, as n readings do that are √n times as uncertain.
+  std::map<std::string, int> seen_in;
+  for (const NotedPlate& p : refined) {
+    for (const Observation& o : p.seen) ++seen_in[o.name];
+  }
+  for (NotedPlate& p : refined) {
+    for (Observation& o : p.seen) o.placed_px *= std::sqrt(seen_in[o.name]);
   }
   const std::vector<MatchResult> again = fit_nearby(refined, how);
   if (!again.empty()) fitted = again;
@@ -195,44 +215,55 @@ void FrameFitter::believe_common() {
   }
 }
 
-std::vector<PriorOverride> FrameFitter::doubts_at(std::size_t frame, bool common_fixed,
-                                                  bool own_free) const {
-  std::vector<PriorOverride> out{{Parameter::focus, anywhere}};
-  const auto told = [&](Parameter of, double otherwise) {
+// One deviation of what all frames have in common, as a share of it.
+double FrameFitter::common_share(std::size_t frame, Parameter of) const {
+  const auto told = [&](double otherwise) {
     const FittedParameter* p = find(out_.common, of);
-    return p != nullptr && p->value > 0.0 ? std::max(fixed, 0.5 * p->margin / p->value) : otherwise;
+    return p != nullptr && p->value > 0.0 ? 0.5 * p->margin / p->value : otherwise;
   };
-  for (const Parameter of : {Parameter::gate, Parameter::scale, Parameter::squeeze}) {
-    out.push_back({of, common_fixed ? fixed : told(of, usual_deviation(of))});
-  }
-  const auto own = [&](Parameter of, const Followed& curve, double may_move, double even_share) {
-    if (own_free) {
-      out.push_back({of, may_move});
-    } else if (common_fixed) {
-      out.push_back({of, fixed});
-    } else if (!curve.curve.empty()) {
-      const double common = curve.common_sigma.empty() ? 0.0 : median_of(curve.common_sigma);
-      const double sigma = std::hypot(curve.curve.sigma[frame], common);
-      out.push_back({of, std::max(fixed, even_share * sigma)});
-    } else {
-      out.push_back({of, told(of, usual_deviation(of))});
-    }
+  const auto own = [&](const Followed& f, double even_share) {
+    if (f.curve.empty()) return told(usual_deviation(of));
+    const double common = f.common_sigma.empty() ? 0.0 : median_of(f.common_sigma);
+    return even_share * std::hypot(f.curve.sigma[frame], common);
   };
-  // The logarithm of an f-number that one stop is.
-  own(Parameter::stop, stop_, stop_may_move, 0.5 * std::log(2.0));
-  own(Parameter::focal, focal_,
-      has_view(frames_[frame]) ? focal_may_move : told(Parameter::focal, 0.01), 1.0);
-  return out;
+  if (of == Parameter::stop) return own(stop_, stop_share);
+  return of == Parameter::focal ? own(focal_, 1.0) : told(usual_deviation(of));
 }
 
-bool FrameFitter::fit_frame(std::size_t frame, bool common_fixed, bool own_free,
+bool FrameFitter::fit_frame(std::size_t frame, bool own_free, const NotedPlate& plate,
                             MatchResult& out) const {
   MatchSettings how;
-  how.doubts = doubts_at(frame, common_fixed, own_free);
-  std::vector<MatchResult> fitted = fit_nearby({at_walk(frame)}, how);
+  how.doubts = {{Parameter::focus, anywhere},
+                {Parameter::gate, fixed},
+                {Parameter::scale, fixed},
+                {Parameter::squeeze, fixed}};
+  how.doubts.push_back({Parameter::stop, own_free ? stop_may_move : fixed});
+  const bool focal_free = own_free && has_view(frames_[frame]);
+  how.doubts.push_back({Parameter::focal, focal_free ? focal_may_move : fixed});
+  std::vector<MatchResult> fitted = fit_nearby({plate}, how);
   if (fitted.empty()) return false;
   out = std::move(fitted.front());
   return true;
+}
+
+// How far a focus would lie elsewhere if what all frames have in common were off by a deviation:
+// each frame's own discs are part of what told that, so they cannot be asked to narrow it again.
+double FrameFitter::common_dioptres(std::size_t frame, const MatchResult& alone) const {
+  double square = 0.0;
+  const double here = 1.0 / find(alone.parameters, Parameter::focus)->value;
+  for (const FittedParameter& p : alone.parameters) {
+    if (p.parameter == Parameter::focus) continue;
+    const double share = common_share(frame, p.parameter);
+    if (!(share > 10.0 * fixed)) continue;
+    NotedPlate moved = at_walk(frame);
+    moved.estimate = alone.estimate;
+    move(moved.estimate, p.parameter, share / usual_deviation(p.parameter));
+    MatchResult there;
+    if (!fit_frame(frame, false, moved, there)) continue;
+    const double off = 1.0 / find(there.parameters, Parameter::focus)->value - here;
+    square += off * off;
+  }
+  return std::sqrt(square);
 }
 
 Followed FrameFitter::smoothed(Parameter of, std::vector<CurvePoint> points,
@@ -253,7 +284,7 @@ void FrameFitter::follow_own() {
   for (const std::size_t i : telling_) {
     settings_.execution.check();
     MatchResult m;
-    if (!fit_frame(i, true, true, m)) continue;
+    if (!fit_frame(i, true, at_walk(i), m)) continue;
     const FittedParameter* stop = find(m.parameters, Parameter::stop);
     const double stop_sigma = 0.5 * stop->margin / stop->value;
     if (stop_sigma < 0.7 * stop_may_move) {
@@ -279,7 +310,7 @@ void FrameFitter::follow_own() {
     // What stands still is one value, which several frames tell better together.
     if (into.moves.moves.empty()) into.curve = {};
   };
-  follow(Parameter::stop, std::move(stops), unseen_stop, 0.5 * std::log(2.0), stop_);
+  follow(Parameter::stop, std::move(stops), unseen_stop, stop_share, stop_);
   follow(Parameter::focal, std::move(focals), unseen_zoom, 1.0, focal_);
   const auto set = [&](Parameter of, const Followed& f) {
     if (f.curve.empty()) return;
@@ -294,24 +325,25 @@ void FrameFitter::follow_own() {
 }
 
 void FrameFitter::follow_focus() {
+  constexpr std::size_t every = 4;
   std::vector<CurvePoint> points;
   std::vector<double> common;
+  double last_common = 0.0;
   for (std::size_t k = 0; k < telling_.size(); ++k) {
     const std::size_t i = telling_[k];
     settings_.execution.tell(0.5 +
                              0.5 * static_cast<double>(k) / static_cast<double>(telling_.size()));
     MatchResult alone;
-    MatchResult with_all;
-    if (!fit_frame(i, true, false, alone) || !fit_frame(i, false, false, with_all)) continue;
-    const auto dioptres = [](const FittedParameter& p) {
-      return std::array{1.0 / p.value, 0.5 * p.margin / (p.value * p.value)};
-    };
-    const auto [value, sigma] = dioptres(*find(alone.parameters, Parameter::focus));
-    const auto [other, whole] = dioptres(*find(with_all.parameters, Parameter::focus));
+    if (!fit_frame(i, false, at_walk(i), alone)) continue;
+    const FittedParameter& p = *find(alone.parameters, Parameter::focus);
+    const double value = 1.0 / p.value;
+    const double sigma = 0.5 * p.margin / (p.value * p.value);
     // A frame that tells it no better than anybody could guess is none.
     if (!(sigma > 0.0) || !(sigma < 0.3 * std::max(value, 0.2))) continue;
+    // What is off in all frames alike changes slowly from one to the next.
+    if (points.size() % every == 0) last_common = common_dioptres(i, alone);
     points.push_back({numbers_[i], value, sigma});
-    common.push_back(std::sqrt(std::max(0.0, whole * whole - sigma * sigma)));
+    common.push_back(last_common);
   }
   if (points.empty()) {
     throw OpticsError(
@@ -374,6 +406,27 @@ FollowedValue FrameFitter::value_of_followed(Parameter of, const Followed& f) co
   return out;
 }
 
+// Where the lens zoomed, places of lamps say at once about how far: a fit that begins at the notes
+// would not get there. Frames without them have what their neighbours say.
+void FrameFitter::begin_at_zoom() {
+  std::optional<double> last;
+  std::vector<std::size_t> before;
+  for (std::size_t i = 0; i < frames_.size(); ++i) {
+    for (const Observation& o : frames_[i].seen) {
+      if (o.kind == SeenKind::view) last = std::log(o.value / predicted(o, at_walk(i).estimate));
+    }
+    before.push_back(i);
+    if (!last) continue;
+    for (const std::size_t k : before) {
+      move(estimates_[k], Parameter::focal, *last / usual_deviation(Parameter::focal));
+    }
+    before.clear();
+  }
+  std::vector<NotedFrame> known = frames_;
+  for (std::size_t i = 0; i < known.size(); ++i) known[i].estimate = estimates_[i];
+  walk_ = walk_focus(known, stop_may_move).dioptres;
+}
+
 CameraFrames FrameFitter::run() {
   if (telling_.empty()) {
     throw OpticsError("no frame shows a disc of a lamp whose distance is known");
@@ -384,15 +437,18 @@ CameraFrames FrameFitter::run() {
   std::vector<double> larger;
   std::vector<double> views;
   for (const std::size_t i : telling_) {
-    if (frames_[i].seen.size() >= 3) larger.push_back(first.larger[i]);
+    double zoom = 0.0;
     for (const Observation& o : frames_[i].seen) {
-      if (o.kind != Kind::view) continue;
-      const NotedPlate plate = at_walk(i);
-      views.push_back(std::log(o.value / predicted(o, plate.estimate)));
+      if (o.kind != SeenKind::view) continue;
+      zoom = std::log(o.value / predicted(o, at_walk(i).estimate));
+      views.push_back(zoom);
     }
+    // At one f-number discs go with the square of the focal length.
+    if (frames_[i].seen.size() >= 3) larger.push_back(first.larger[i] - 2.0 * zoom);
   }
   zoomed_ = reach_of(views) > least_zoom;
-  restopped_ = zoomed_ || reach_of(larger) > least_restop;
+  if (zoomed_) begin_at_zoom();
+  restopped_ = reach_of(larger) > least_restop;
   fit_common();
   settings_.execution.tell(0.2);
   believe_common();
@@ -401,7 +457,9 @@ CameraFrames FrameFitter::run() {
   // With what is known by now, once more: another opening puts the focus elsewhere.
   std::vector<NotedFrame> known = frames_;
   for (std::size_t i = 0; i < known.size(); ++i) known[i].estimate = estimates_[i];
-  walk_ = walk_focus(known, 0.1).dioptres;
+  const FocusWalk second = walk_focus(known, 0.1);
+  walk_ = second.dioptres;
+  out_.two_sides = second.two_sides;
   follow_focus();
   // A stop or focal length that stood still, though it was looked at frame by frame.
   const auto still = [&](Parameter of, bool apart, const Followed& f) {

@@ -27,10 +27,12 @@ class FrameFitter {
   NotedPlate at_walk(std::size_t frame) const;
   double largest_px(std::size_t frame) const;
   std::vector<std::size_t> told_by() const;
+  void begin_at_zoom();
   void fit_common();
   void believe_common();
-  std::vector<PriorOverride> doubts_at(std::size_t frame, bool common_fixed, bool own_free) const;
-  bool fit_frame(std::size_t frame, bool common_fixed, bool own_free, MatchResult& out) const;
+  double common_share(std::size_t frame, Parameter of) const;
+  bool fit_frame(std::size_t frame, bool own_free, const NotedPlate& plate, MatchResult& out) const;
+  double common_dioptres(std::size_t frame, const MatchResult& alone) const;
   void follow_own();
   void follow_focus();
   Followed smoothed(Parameter of, std::vector<CurvePoint> points, std::vector<double> common_sigma,

@@ -429,14 +429,24 @@ class MoveFinder {
     return apart(curve_, legs[k - 1], legs[k], settings_, threshold_, alone);
   }
 
+  // The middle value between two places of the curve.
+  double middle_of(std::size_t from, std::size_t to) const {
+    Values some(curve_.value.begin() + static_cast<std::ptrdiff_t>(std::min(from, to)),
+                curve_.value.begin() + static_cast<std::ptrdiff_t>(std::max(from, to)) + 1);
+    std::nth_element(some.begin(), some.begin() + static_cast<std::ptrdiff_t>(some.size() / 2),
+                     some.end());
+    return some[some.size() / 2];
+  }
+
   // What lies between two rests. @param first, last how far the rests about it reach
   Move move_of(const Leg& a, const Leg& b, std::size_t first, std::size_t last) const {
     const Values& v = curve_.value;
     Move out;
     out.begins = curve_.frames[a.leaves];
     out.ends = curve_.frames[b.arrives];
-    out.from = v[a.leaves];
-    out.to = v[b.arrives];
+    // What it stood at before and after.
+    out.from = middle_of(first, a.leaves);
+    out.to = middle_of(b.arrives, last);
     const auto [low, high] =
         std::minmax_element(v.begin() + static_cast<std::ptrdiff_t>(a.leaves),
                             v.begin() + static_cast<std::ptrdiff_t>(b.arrives) + 1);

@@ -330,6 +330,20 @@ ValueCurve level(const std::vector<CurvePoint>& points, const std::vector<double
   return out;
 }
 
+// Where nothing was seen it may have been as restless as on either side of that.
+void bridge_unrest(const std::vector<Tick>& ticks, std::vector<double>& unrest) {
+  constexpr double alone = 2.0;  // frames without a point that are no gap yet
+  std::optional<std::size_t> before;
+  for (std::size_t i = 0; i < ticks.size(); ++i) {
+    if (!ticks[i].point) continue;
+    if (before && ticks[i].frame - ticks[*before].frame > alone) {
+      const double most = std::max(unrest[*before], unrest[i]);
+      for (std::size_t k = *before + 1; k <= i; ++k) unrest[k] = std::max(unrest[k], most);
+    }
+    before = i;
+  }
+}
+
 // Before the first point and after the last one it may as well have stood where that one saw it.
 void widen_outside(const std::vector<CurvePoint>& points, ValueCurve& curve) {
   const auto at = [&](double frame) {
@@ -376,6 +390,7 @@ ValueCurve smooth_curve(const std::vector<CurvePoint>& points, const std::vector
     look();
     unrest = nearby_unrest(ticks, smoothed, scatter2, unrest);
   }
+  bridge_unrest(ticks, unrest);
   look();
   out.scatter = std::sqrt(scatter2);
   for (std::size_t i = 0; i < ticks.size(); ++i) {

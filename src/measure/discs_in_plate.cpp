@@ -122,6 +122,9 @@ std::shared_ptr<const PlateLook> look_of(const Fitted& fitted, PixelSize size) {
   out->iris = {fitted.iris, fitted.shape};
   out->vignetting = fitted.vignetting.vignetting.known;
   out->discs = fitted.items.size();
+  std::vector<double> aspects;
+  for (const DiscItem& i : fitted.items) aspects.push_back(i.fit.disc.aspect);
+  out->aspect = quantile(aspects, 0.5);
   return out;
 }
 

@@ -15,6 +15,7 @@ class PlateLook {
   std::vector<measuring::LikelyKernel> kernels{};
   measuring::PooledIris iris{};
   bool vignetting = false;  ///< whether a barrel cuts discs
+  double aspect = 1.0;      ///< width over height of its discs
   std::size_t discs = 0;    ///< that told it
 };
 

@@ -7,6 +7,7 @@
 #include "candidate_check.hpp"
 #include "measure/constants.hpp"
 #include "picture/parallel.hpp"
+#include "plate_look.hpp"
 
 namespace jolly_iris::measuring {
 
@@ -87,6 +88,10 @@ class Search {
     std::vector<DetectedDisc> seen;
     const std::size_t fine =
         levels_.size() > 1 && levels_.front().plane.values.size() > 1'500'000 ? 1 : 0;
+    if (settings_.look) {
+      at_all_levels(*settings_.look, seen);
+      return thinned(seen);
+    }
     const double min_contrast = levels::lamps_contrast * brightness_of(levels_.front().plane);
     for (const double a : levels::aspects) {
       for (std::size_t k = fine; k < levels_.size(); ++k) at_level(levels_[k], a, seen);
@@ -160,6 +165,15 @@ class Search {
     return std::any_of(hints_.boxes.begin(), hints_.boxes.end(), [&](const Box& b) {
       return c.x >= b.x && c.y >= b.y && c.x < b.x + b.width && c.y < b.y + b.height;
     });
+  }
+
+  // The squeeze is known from another frame; where a barrel cuts discs they look narrower or lower.
+  void at_all_levels(const PlateLook& look, std::vector<DetectedDisc>& seen) {
+    std::vector<double> aspects{look.aspect};
+    if (look.vignetting) aspects.insert(aspects.end(), {0.82 * look.aspect, 1.25 * look.aspect});
+    for (const double a : aspects) {
+      for (const Level& level : levels_) at_level(level, a, seen);
+    }
   }
 
   void at_level(const Level& level, double aspect, std::vector<DetectedDisc>& seen) {

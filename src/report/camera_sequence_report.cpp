@@ -205,6 +205,13 @@ std::string camera_sequence_text(const CameraSequence& s) {
         "\n  Exposure and white are told by lamps that burn steadily, against the first frame "
         "that shows any.\n";
   }
+  if (s.camera.two_sides) {
+    out += "\n" + wrapped(
+                      "On which side of the lamps the focus is the discs do not tell: a focus on the "
+                      "other side would explain them about as well, and the side is the notes'. One "
+                      "more lamp, nearer or farther, would settle it.",
+                      "  ", "  ");
+  }
   if (s.camera.notes_disagree) {
     out += "\n" + wrapped(
                       "What stays the same in all frames is not as noted, beyond what notes are "
@@ -266,6 +273,7 @@ Json camera_sequence_json(const CameraSequence& s) {
   out["told_by"] = s.camera.told_by;
   out["residual_px"] = s.camera.residual_px;
   out["notes_disagree"] = s.camera.notes_disagree;
+  out["two_sides"] = s.camera.two_sides;
   Json tracks = Json::array();
   for (std::size_t i = 0; i < s.lamps.size(); ++i) {
     tracks.push_back({{"track", s.discs.tracks[i].number}, {"lamps", Json(s.lamps[i])}});

@@ -28,6 +28,28 @@ void tell_sizes(const std::vector<MeasuredFrame>& frames, std::vector<std::strin
   }
 }
 
+// Where most discs end and others begin at once, and none goes on: another picture, most likely.
+void tell_cuts(const DiscSequence& s, std::vector<std::string>& notes) {
+  constexpr std::size_t enough = 4;
+  for (std::size_t i = 1; i < s.frames.size(); ++i) {
+    std::size_t before = 0;
+    std::size_t after = 0;
+    std::size_t through = 0;
+    for (const DiscTrack& t : s.tracks) {
+      const std::size_t first = t.seen.front().frame;
+      const std::size_t last = t.seen.back().frame;
+      before += last + 1 == i ? 1U : 0U;
+      after += first == i ? 1U : 0U;
+      through += first < i && last >= i ? 1U : 0U;
+    }
+    if (through > 0 || before < enough || after < enough) continue;
+    notes.push_back(fmt::format(
+        "at frame {:g} all discs end and others begin: a cut, most likely; measure what lies on "
+        "each side of it by itself",
+        s.frames[i].frame));
+  }
+}
+
 // How edges and the iris look in this sequence, from up to five of its frames, the same for any
 // part of them: the first that shows enough discs, else the one that shows most.
 std::shared_ptr<const PlateLook> look_of_sequence(const LoadedShot& loaded, DiscSearch search,
@@ -90,6 +112,7 @@ DiscSequence measure_disc_frames(const LoadedShot& loaded, const DiscSearch& sea
     out.sizes.push_back(f.size);
   }
   out.tracks = follow_discs(out.frames);
+  tell_cuts(out, out.notes);
   return out;
 }
 

@@ -26,9 +26,9 @@ struct ReadFrame {
 }
 
 // Looks up what has to be there.
-class Reader {
+class DiscReader {
  public:
-  Reader(const Json& of, const std::string& file, std::string where)
+  DiscReader(const Json& of, const std::string& file, std::string where)
       : of_(of), file_(file), where_(std::move(where)) {}
 
   const Json& at(const char* name) const {
@@ -55,7 +55,7 @@ class Reader {
     return out;
   }
   Measured measured(const char* name) const {
-    const Reader inner(at(name), file_, where_);
+    const DiscReader inner(at(name), file_, where_);
     return {inner.number("value"), inner.number("margin")};
   }
   bool truth(const char* name) const {
@@ -71,7 +71,7 @@ class Reader {
 };
 
 PlateDisc disc_from(const Json& json, const std::string& file, const std::string& where) {
-  const Reader in(json, file, where);
+  const DiscReader in(json, file, where);
   PlateDisc d;
   d.at = in.numbers<2>("at_px");
   d.height_px = in.measured("height_px");
@@ -100,7 +100,7 @@ void read_one(const std::string& file, std::vector<std::string>& files,
   const Json* frames = json.find("frames");
   if (frames == nullptr) not_measured(file, "it has no list \"frames\"");
   for (const Json& f : frames->entries()) {
-    const Reader in(f, file, fmt::format("entry {} of \"frames\"", into.size() + 1));
+    const DiscReader in(f, file, fmt::format("entry {} of \"frames\"", into.size() + 1));
     ReadFrame one;
     one.file = file;
     one.discs.frame = in.number("frame");

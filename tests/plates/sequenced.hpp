@@ -154,8 +154,10 @@ inline MadeSequence made_sequence(std::uint32_t seed, int width = 960, int least
     nearly.focus_m = 1.0 / std::min(s.from_dpt, s.to_dpt);
     nearly.focal_mm = s.base.focal_mm * std::min(1.0, s.zoom);
     if (nearly.disc_px(1e6) > 0.045 * width) break;
-    s.base.focal_mm = std::round(dice.log_uniform(35.0, 85.0));
+    s.base.focal_mm = std::round(dice.log_uniform(35.0, 100.0));
     s.base.stop = stops[dice.random() % stops.size()];
+    s.from_dpt = std::min(0.7, 1.005 * s.from_dpt);
+    s.to_dpt = std::min(0.7, 1.005 * s.to_dpt);
   }
   // About a tenth of all frames show none, some alone, some after one another.
   s.dark.assign(static_cast<std::size_t>(s.count), false);
@@ -318,11 +320,27 @@ inline void write_sequence_scene(const MadeSequence& s, const std::string& folde
       list, nodes, yfov, meshes, materials, accessors, views, bytes.size(), animation);
 }
 
-/// The notes of a sequence: what was true at the first frame, held. Without its plates.
+/// The notes of a sequence: what was true at the first frame, held, and as far off as notes are:
+/// the stop by 4 %, the focal length by 1 %, the gate by 0.3 %, lamps by half a per cent of their
+/// distance (one deviation each). Without its plates.
 inline std::string write_sequence_notes(const MadeSequence& s, const std::string& folder) {
   std::filesystem::create_directories(folder);
-  write_sequence_scene(s, folder);
-  ShotText t = true_text(s.at(0));
+  std::mt19937 random(s.base.seed + 77U);
+  std::normal_distribution<double> normal;
+  MadeSequence off = s;
+  for (SequenceLamp& l : off.lamps) {
+    const double times = 1.0 + 0.005 * normal(random);
+    for (double& v : l.at) v *= times;
+    for (double& v : l.moves) v *= times;
+  }
+  write_sequence_scene(off, folder);
+  MadeShot noted = s.at(0);
+  noted.stop *= std::exp(0.04 * normal(random));
+  noted.focal_mm *= std::exp(0.01 * normal(random));
+  const double gate = std::exp(0.003 * normal(random));
+  noted.gate_w_mm *= gate;
+  noted.gate_h_mm *= gate;
+  ShotText t = true_text(noted);
   t.set("take", "fps", "24");
   t.set("take", "shutter", quoted("180 deg"));
   t.set("take", "iso", "800");

@@ -62,7 +62,10 @@ struct CameraFrames {
   std::vector<FittedParameter> common{};
   std::vector<double> told_by{};  ///< those frames
   std::size_t seen = 0;           ///< frames that tell anything
-  bool notes_disagree = false;    ///< what stays the same is not as noted, beyond its margins
+  /// A focus on the other side of the lamps would explain their discs about as well: the side is
+  /// the notes'. One more lamp, at another distance, would settle it.
+  bool two_sides = false;
+  bool notes_disagree = false;  ///< what stays the same is not as noted, beyond its margins
   /// Root mean square of what is left over of discs, px.
   double residual_px = 0.0;
 

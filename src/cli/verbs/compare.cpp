@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <ostream>
 
 #include "cli/parse/values.hpp"
 #include "cli/terminal/progress.hpp"
@@ -10,6 +11,8 @@
 #include "drawing/result_sheets.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/comparison.hpp"
+#include "jolly_iris/workflow/comparison_frames.hpp"
+#include "report/comparison_frames_report.hpp"
 #include "report/comparison_report.hpp"
 #include "report/measured.hpp"
 
@@ -46,6 +49,15 @@ class CompareVerb : public ShotVerb {
     options.value("--sheet", sheet_, "draw all tries with the values that made them",
                   "FILE.png|svg");
     transfer_.add(options);
+    frames_.add(options, "cg.####.exr against a plate that is a sequence, frame by frame");
+    options.value("--part", part_, "only this share of them: the second of eight is 2/8", "K/N")
+        .under("Many frames");
+    options
+        .flag("--keep-going", run_.keep_going,
+              "a frame that fails does not end the run: it is told at the end")
+        .under("Many frames");
+    options.flag("--csv", csv_, "a row for each frame").under("Many frames");
+    add_threads(options, threads_);
     options.example("compare demo/regatta/hero.shot.toml out/hero.exr --blink out/hero.gif");
   }
 
@@ -54,11 +66,13 @@ class CompareVerb : public ShotVerb {
     wanted_.box = box_of(box_);
     wanted_.finish = !no_finish_;
     wanted_.decoding = transfer_.decoding();
+    check_frames();
   }
 
   void run(const Terminal& io) override {
     check_names();
     const LoadedShot loaded = open(io);
+    if (run_.frames.asked) return over_frames(loaded, io);
     if (!wanted_.among_themselves) {
       (void)plate_file(loaded, "to compare with", ", or compare tries with each other: --no-plate");
     }
@@ -85,6 +99,44 @@ class CompareVerb : public ShotVerb {
   }
 
  private:
+  void check_frames() {
+    run_.frames = frames_.request();
+    if (!part_.empty()) run_.frames.part = for_option("--part", [&] { return frame_part(part_); });
+    if (!run_.frames.asked) {
+      if (!part_.empty() || run_.keep_going || csv_) {
+        throw UsageError("--part, --keep-going and --csv belong to --frames");
+      }
+      return;
+    }
+    const bool drawn = !side_.empty() || !split_.empty() || !difference_.empty() ||
+                       !where_.empty() || !blink_.empty() || !sheet_.empty();
+    if (drawn || wanted_.among_themselves || wanted_.pictures.size() != 1) {
+      throw UsageError(
+          "--frames compares one sequence with the plate's, in numbers; pictures of both, several "
+          "tries and --no-plate are for one frame: --frame N");
+    }
+    if (csv_ && !form_.for_people()) {
+      throw UsageError("--csv, --json and --only are three forms; ask for one of them");
+    }
+  }
+
+  void over_frames(const LoadedShot& loaded, const Terminal& io) const {
+    frames_.doubt(loaded, io);
+    Progress progress(io.bar, "comparing");
+    ComparisonRequest wanted = wanted_;
+    wanted.execution = progress.execution(threads_);
+    const ComparedFrames compared = compare_frames(loaded, wanted, run_, io.files);
+    Json json = report::compared_frames_json(compared);
+    json["failed"] = tell_failed(compared.failed, io);
+    if (csv_) {
+      io.out << report::compared_frames_csv(compared);
+    } else {
+      say(form_, io, json,
+          report::tried_line(loaded.shot) + report::compared_frames_text(compared));
+    }
+    require_no_failure(compared.failed, compared.frames.size() + compared.failed.size());
+  }
+
   void check_names() const {
     for (const std::string& name : {side_, split_, difference_}) claim_picture(name);
     for (const std::string& name : {sheet_, where_}) claim_drawing(name);
@@ -136,6 +188,11 @@ class CompareVerb : public ShotVerb {
   std::string sheet_{};
   double split_at_ = 0.5;
   double times_ = 4.0;
+  FrameTexts frames_{};
+  FrameRunSettings run_{};
+  std::string part_{};
+  bool csv_ = false;
+  int threads_ = 0;
 };
 
 }  // namespace

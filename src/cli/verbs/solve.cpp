@@ -5,6 +5,7 @@
 #include "cli/parse/values.hpp"
 #include "cli/verbs/list.hpp"
 #include "cli/verbs/shot_verb.hpp"
+#include "cli/verbs/solve_autofocus.hpp"
 #include "jolly_iris/optics/quantity.hpp"
 #include "report/measured.hpp"
 #include "report/solve_report.hpp"
@@ -42,7 +43,10 @@ class SolveVerb : public ShotVerb {
                   "with --wish: what may change: stop, focus, focal, camera,\n"
                   "and names of subjects [stop,focus]",
                   "LIST");
-    frames_.add(options, "with --wish: an answer for each of these frames");
+    frames_.add(options,
+                "with --wish: an answer for each of these frames; with --autofocus:\nthose that it "
+                "goes through");
+    autofocus_.add(options);
     options.flag("--level", level_, "a level camera with a shifted lens: verticals stay parallel");
     options.value("--keep", keep_,
                   "with --level: what keeps its place and size in the picture\n[the middle]",
@@ -77,6 +81,7 @@ class SolveVerb : public ShotVerb {
           "--by {}: write stop, lens or all (with --blur), camera or lines (with --level)", by_));
     }
     chosen_ = frames_.request();
+    autofocus_.check(chosen_);
     check_together();
   }
 
@@ -101,14 +106,16 @@ class SolveVerb : public ShotVerb {
   void check_together() const {
     const int wishes = (hold_.empty() ? 0 : 1) + (sharp_.empty() ? 0 : 1) + (blur_ ? 1 : 0) +
                        (body_.empty() ? 0 : 1) + (level_ ? 1 : 0) + (clip_.empty() ? 0 : 1) +
-                       (wishes_.empty() ? 0 : 1);
+                       (wishes_.empty() ? 0 : 1) + (autofocus_.asked() ? 1 : 0);
     if (wishes != 1) {
       throw UsageError(
           "say one thing that is wanted: --hold A,B, --sharp NEAR,FAR, --blur SIZE, --body FILE, "
-          "--level, --clip NAME, or several with --wish");
+          "--level, --clip NAME, --autofocus NAME, or several with --wish");
     }
-    if (wishes_.empty() && (!free_.empty() || chosen_.asked)) {
-      throw UsageError("--free and --frames belong to --wish");
+    if (wishes_.empty() && !free_.empty())
+      throw UsageError("--free and its names belong to --wish");
+    if (wishes_.empty() && !autofocus_.asked() && chosen_.asked) {
+      throw UsageError("--frames belongs to --wish and --autofocus");
     }
     const bool about_level = from_ != LeanFrom::usual;
     if ((!blur_ && !at_.empty()) || (!blur_ && !by_.empty() && !about_level)) {
@@ -128,6 +135,7 @@ class SolveVerb : public ShotVerb {
       return report::say(solution, loaded);
     };
     if (!wishes_.empty()) return wished(loaded, io, overrides);
+    if (autofocus_.asked()) return autofocus_.run(request_, io);
     if (blur_ && by_ == "all") {
       return report::say(for_option("--at", [&] { return ways_to_blur(loaded, *blur_, at_); }),
                          loaded);
@@ -191,6 +199,7 @@ class SolveVerb : public ShotVerb {
   std::vector<std::string> clip_{};
   std::optional<BlurSize> blur_{};
   LeanFrom from_ = LeanFrom::usual;
+  SolveAutofocus autofocus_{};
 };
 
 }  // namespace
