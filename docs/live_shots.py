@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Plays the first hour in a browser and keeps two pictures of it: live.png and first-hour.png.
+"""Plays the first minutes of an hour in a browser and keeps a picture of it: live.png.
 
     docs/live_shots.py TOOL OUT_FOLDER        (needs chromium and its chromedriver)
 """
@@ -98,19 +98,6 @@ def main():
         still()
         browser.script("scrollTo(0, 0)")
         browser.shot(out / "live.png")
-        browser.click("#keep")
-        time.sleep(1)
-        browser.enter("#c-take-stop-text", "f/4")
-        still()
-        browser.click("#keep")
-        time.sleep(1)
-        browser.click("#flip")
-        still()
-        browser.enter("#variant", "dreamy")
-        browser.click("#write-variant")
-        time.sleep(1)
-        browser.script("document.getElementById('told').scrollIntoView({block: 'end'})")
-        browser.shot(out / "first-hour.png")
     finally:
         browser.close()
         live.kill()

@@ -42,6 +42,7 @@ dusk=demo/regatta/dusk.shot.toml
 # ---- plan and page ----
 "$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
 "$tool/jolly-iris" shots demo/regatta --variants --sheet "$shots/shots.png"
+"$tool/jolly-iris" match demo/regatta/pull.shot.toml --frames all --sheet "$shots/pull.png"
 "$tool/jolly-iris" measure "$hero" --discs --overlay "$shots/discs.png"
 notes=demo/regatta/notes.shot.toml
 "$tool/jolly-iris" match "$notes" --accept

@@ -36,8 +36,11 @@ class TempFolder {
   /// @param more where one test needs several
   explicit TempFolder(const std::string& more = "") {
     const auto* info = ::testing::UnitTest::GetInstance()->current_test_info();
-    std::string name = std::string("jolly_iris_") + info->test_suite_name() + "_" + info->name() +
-                       "_" + std::to_string(::getpid()) + more;
+    // What a whole suite shares is made before any of its tests is the current one.
+    const std::string whose = info == nullptr
+                                  ? std::string("suite")
+                                  : std::string(info->test_suite_name()) + "_" + info->name();
+    std::string name = "jolly_iris_" + whose + "_" + std::to_string(::getpid()) + more;
     for (char& c : name) {
       if (c == '/') c = '_';
     }

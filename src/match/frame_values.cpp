@@ -429,7 +429,10 @@ void FrameFitter::begin_at_zoom() {
 
 CameraFrames FrameFitter::run() {
   if (telling_.empty()) {
-    throw OpticsError("no frame shows a disc of a lamp whose distance is known");
+    throw OpticsError(
+        "no frame shows a disc of a lamp whose distance is known. Give the scene the lamps, or "
+        "draw "
+        "one ([[plate.lamp]]) and name it after a subject");
   }
   out_.seen = telling_.size();
   const FocusWalk first = walk_focus(frames_, stop_may_move);

@@ -57,9 +57,9 @@ class ReportVerb : public ShotVerb {
   void run(const Terminal& io) override {
     const LoadedShot loaded = open(io);
     frames_.doubt(loaded, io);
-    const std::optional<PlateEntry>& plate = loaded.shot.plate;
-    if (plate && !plate->file.empty() && !std::filesystem::exists(plate->file)) {
-      io.notes.warn(loaded.shot.where("plate.file") + plate->file + " is not there");
+    const std::string plate = one_plate(loaded);
+    if (!plate.empty() && !std::filesystem::exists(plate)) {
+      io.notes.warn(loaded.shot.where("plate.file") + plate + " is not there");
     }
     const std::string tried = report::tried_line(loaded.shot);
     if (chosen_.asked) {
@@ -79,6 +79,16 @@ class ReportVerb : public ShotVerb {
   }
 
  private:
+  // The plate; of a sequence the picture of the frame that is asked for, else of its first.
+  static std::string one_plate(const LoadedShot& loaded) {
+    if (!loaded.shot.plate) return {};
+    const std::string& file = loaded.shot.plate->file;
+    if (!is_sequence(file)) return file;
+    if (loaded.answer.frame) return numbered(file, *loaded.answer.frame);
+    const std::optional<FrameRange> range = frames_of_shot(loaded);
+    return range ? numbered(file, range->first) : std::string();
+  }
+
   void report_frames(const LoadedShot& loaded, const Terminal& io) const {
     const std::vector<double> frames = chosen_frames(chosen_, loaded);
     Progress progress(io.bar, "frames");
