@@ -206,11 +206,12 @@ std::string camera_sequence_text(const CameraSequence& s) {
         "that shows any.\n";
   }
   if (s.camera.two_sides) {
-    out += "\n" + wrapped(
-                      "On which side of the lamps the focus is the discs do not tell: a focus on the "
-                      "other side would explain them about as well, and the side is the notes'. One "
-                      "more lamp, nearer or farther, would settle it.",
-                      "  ", "  ");
+    out +=
+        "\n" + wrapped(
+                   "On which side of the lamps the focus is the discs do not tell: a focus on the "
+                   "other side would explain them about as well, and the side is the notes'. One "
+                   "more lamp, nearer or farther, would settle it.",
+                   "  ", "  ");
   }
   if (s.camera.notes_disagree) {
     out += "\n" + wrapped(
