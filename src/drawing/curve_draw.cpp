@@ -134,9 +134,10 @@ class CurveDrawing {
     constexpr double between = 76.0;
     const double half = 0.5 * (edge_right - edge_left - between);
     for (std::size_t i = 0; i < sheet_.others.size(); ++i) {
+      const std::size_t row = i / 2;
       const double x = i % 2 == 0 ? edge_left : edge_left + half + between;
-      draw_curve(sheet_.others[i],
-                 {x, y + static_cast<double>(i / 2) * (small + 44.0), half, small}, true);
+      draw_curve(sheet_.others[i], {x, y + static_cast<double>(row) * (small + 44.0), half, small},
+                 true);
     }
     legend();
     for (std::size_t i = 0; i < foot.size(); ++i) {

@@ -65,7 +65,7 @@ double reach_of(std::vector<double> v) {
   if (v.size() < 4) return 0.0;
   std::sort(v.begin(), v.end());
   const auto at = [&](double share) {
-    return v[static_cast<std::size_t>(share * static_cast<double>(v.size() - 1) + 0.5)];
+    return v[static_cast<std::size_t>(std::lround(share * static_cast<double>(v.size() - 1)))];
   };
   return at(0.9) - at(0.1);
 }

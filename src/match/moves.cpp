@@ -367,7 +367,7 @@ class MoveFinder {
       std::size_t k = i + 1;
       while (k < legs.size() && !parted(legs, i, k)) ++k;
       const Move move = move_of(legs[i], legs[k - 1], i == 0 ? first : legs[i - 1].arrives,
-                                k == legs.size() ? last : legs[k].leaves);
+                                k < legs.size() ? legs[k].leaves : last);
       // What most of the possible ways do not show is none.
       if (move.likeliest != MoveKind::untold) out.moves.push_back(move);
       i = k;

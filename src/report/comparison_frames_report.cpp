@@ -71,7 +71,10 @@ std::string compared_frames_text(const ComparedFrames& c) {
   for (std::size_t i = 0; i < c.frames.size(); i += step) {
     const ComparedFrame& f = c.frames[i];
     std::string advice = f.same_view ? f.advice : "another view";
-    if (width_of(advice) > 44) advice = advice.substr(0, advice.find(' ', 36)) + " …";
+    if (width_of(advice) > 44) {
+      advice.resize(std::min(advice.find(' ', 36), advice.size()));
+      advice += " …";
+    }
     out += fmt::format("  {:>6g}  {:>9}  {:>20}  {:>8}  {}\n", f.frame, decibels(f.psnr_lit_db),
                        f.larger.margin > 0.0
                            ? fmt::format("{} % ± {:.1f}", signed_text(*larger_percent(f), 1),

@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 #include <optional>
+#include <tuple>
 
 namespace jolly_iris {
 
@@ -122,7 +123,7 @@ class Teller {
                       said(v.of, m.from), said(v.of, m.to), over(m.begins, m.ends));
       const auto same = nearest(noted, m);
       if (!same) {
-        say(v, i, true, what + "; in the notes it stands still there.");
+        say(v, i, true, fmt::format("{}; in the notes it stands still there.", what));
         continue;
       }
       const NotedMove n = *same;
@@ -135,7 +136,9 @@ class Teller {
         against += fmt::format("{}it {} at {}, noted {}", against.empty() ? "" : "; ", word,
                                said(v.of, mine), said(v.of, theirs));
       }
-      say(v, i, !against.empty(), what + (against.empty() ? ", as noted." : ": " + against + "."));
+      say(v, i, !against.empty(),
+          against.empty() ? fmt::format("{}, as noted.", what)
+                          : fmt::format("{}: {}.", what, against));
     }
     for (const NotedMove& n : noted) {
       if (v.moves.moves.empty() || !watched(n)) continue;
