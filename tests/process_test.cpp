@@ -53,7 +53,7 @@ TEST(Process, ExitsWithItsCodes) {
 // On a machine without a desktop, too.
 TEST(Process, LiveWithoutABrowserSaysItsAddressAndEndsWithCtrlC) {
   const Finished f =
-      shell("timeout --preserve-status -s INT " + std::to_string(testing::cases(3, 20)) +
+      shell("timeout --preserve-status -s INT " + std::to_string(testing::cases(6, 20)) +
             " env PATH=/nowhere " + tool + " live " + demo("hero.shot.toml") + " " +
             demo("pinhole.exr") + " --open");
   EXPECT_TRUE(holds(f.message, "http://127.0.0.1:"));
