@@ -13,6 +13,10 @@ function(jolly_iris_warnings target)
     target_compile_options(${target} PRIVATE -fsanitize=${JOLLY_IRIS_SANITIZE}
       -fno-omit-frame-pointer -fno-sanitize-recover=all)
     target_link_options(${target} PRIVATE -fsanitize=${JOLLY_IRIS_SANITIZE})
+    if(CMAKE_CXX_COMPILER_ID MATCHES "Clang")
+      target_compile_options(${target} PRIVATE
+        -fsanitize-ignorelist=${PROJECT_SOURCE_DIR}/cmake/not_ours.txt)
+    endif()
   endif()
   # What no sanitizer sees: an empty optional, a place between a vector's end and its room. Beside the
   # address sanitizer that takes twice as long, so fuzzing for hours has it instead.

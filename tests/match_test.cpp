@@ -72,12 +72,13 @@ std::vector<Observation> seen_by(const CameraEstimate& truth, Dice& dice) {
 
 TEST(Match, AgreesWithNotesThatAreRight) {
   int agreed = 0;
-  for (std::uint32_t seed = 1; seed <= 30; ++seed) {
-    Dice dice(seed);
+  const int all = testing::cases(30, 4);
+  for (int seed = 1; seed <= all; ++seed) {
+    Dice dice(static_cast<std::uint32_t>(seed));
     const CameraEstimate n = usual_notes();
     agreed += rank_hypotheses(n, seen_by(n, dice)).notes_agree ? 1 : 0;
   }
-  EXPECT_GE(agreed, 28);
+  EXPECT_GE(agreed, all - 2);
 }
 
 TEST(Match, FindsTheStopWhereTheNotesAreATenthOff) {

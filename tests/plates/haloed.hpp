@@ -43,19 +43,24 @@ struct Spreading {
 // angles of the disc.
 inline std::vector<double> skirt(const Spreading& k, double radius, int upto) {
   std::vector<double> out;
+  std::vector<double> cosines_near;
+  std::vector<double> cosines_far;
   for (int i = 0; i <= 2 * upto; ++i) {
     const double r = 0.5 * i;
     // Where light falls steeply over the disc, places lie close.
     const bool near = std::abs(r - radius) < 15.0;
     const int rings = near ? 40 : 12;
     const int turns = near ? 24 + static_cast<int>(10.0 * radius) : 24;
+    // Both sides of the line through the centre are the same.
+    std::vector<double>& cosines = near ? cosines_near : cosines_far;
+    for (int b = static_cast<int>(cosines.size()); b < turns / 2; ++b) {
+      cosines.push_back(std::cos(2.0 * pi * (b + 0.5) / turns));
+    }
     double sum = 0.0;
     for (int a = 0; a < rings; ++a) {
       const double from = radius * std::sqrt((a + 0.5) / rings);
-      // Both sides of the line through the centre are the same.
-      for (int b = 0; b < turns / 2; ++b) {
-        const double angle = 2.0 * pi * (b + 0.5) / turns;
-        sum += k.at(std::hypot(r - from * std::cos(angle), from * std::sin(angle)));
+      for (const double cosine : cosines) {
+        sum += k.at(std::sqrt(std::max(0.0, r * r + from * from - 2.0 * r * from * cosine)));
       }
     }
     out.push_back(sum / (rings * (turns / 2)));

@@ -107,6 +107,11 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
   for (double u = 0.05; u < largest; u += 0.1) {
     whole += 0.2 * std::pow(1.0 + u * u / (out.reach_px * out.reach_px), -0.5 * out.power);
   }
+  std::vector<std::pair<double, double>> ray_ways;
+  for (int k = 0; k < out.rays; ++k) {
+    const double a = (out.first_deg + 360.0 * k / out.rays) * pi / 180.0;
+    ray_ways.emplace_back(std::cos(a), std::sin(a));
+  }
   const double grain = log_uniform(0.0003, 0.003);
   double least_seen = 1e9;
   for (const RayLampMade& l : lamps) {
@@ -122,10 +127,9 @@ inline RayedPlate rayed_plate(std::uint32_t seed, bool jpeg, int kind,
         if (spikes && r > 0.5) {
           // Each falls by the square of the distance; in all they have their share of the light.
           const double soft = l.radius + 1.0;
-          for (int k = 0; k < out.rays; ++k) {
-            const double a = (out.first_deg + 360.0 * k / out.rays) * pi / 180.0;
-            const double along = right * std::cos(a) + up * std::sin(a);
-            const double across = -right * std::sin(a) + up * std::cos(a);
+          for (const auto& [cosine, sine] : ray_ways) {
+            const double along = right * cosine + up * sine;
+            const double across = -right * sine + up * cosine;
             if (along <= 0.0 || std::abs(across) > l.radius + 3.0 * l.edge) continue;
             ray += spike_share / out.rays * 2.0 / pi * soft / (along * along + soft * soft) *
                    line_at(across, l.radius, l.edge);
