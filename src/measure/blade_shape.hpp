@@ -2,9 +2,10 @@
 // ask it a million times. The area is that of the unit circle.
 #pragma once
 
+#include <array>
 #include <cmath>
 #include <cstddef>
-#include <vector>
+#include <cstdint>
 
 namespace jolly_iris::measuring {
 
@@ -33,7 +34,9 @@ class BladeShape {
   Outline outline(double direction) const {
     if (round()) return {};
     const double turns = (direction - first_) * blades_a_radian_;
-    const double off = turns - std::floor(turns) - 0.5;  // of a blade, from its middle
+    double part = turns - static_cast<double>(static_cast<std::int64_t>(turns));
+    if (part < 0.0) part += 1.0;
+    const double off = part - 0.5;  // of a blade, from its middle
     const double at = std::abs(off) * (2.0 * cells);
     const auto i = static_cast<std::size_t>(at);
     const double step = table_[i + 1] - table_[i];
@@ -45,13 +48,20 @@ class BladeShape {
     const double turns = (direction - first_) * blades_a_radian_;
     return std::abs(turns - std::round(turns)) / blades_a_radian_;
   }
+  /// The same blades with a corner elsewhere; `rotation` as above.
+  BladeShape turned_to(double rotation) const;
+  /// The outline as a soft edge shows it: smoothed along itself. (Where light falls to a half, an
+  /// edge blurred by a bell is where the edge's own mean under that bell is.)
+  /// @param blur the bell's deviation, radians
+  BladeShape smoothed(double blur) const;
+
   bool round() const { return blades_ == 0 || q_ == 1.0; }
 
  private:
   double exact_radius(double from_middle) const;
 
   static constexpr int cells = 64;  // from a blade's middle to its corner
-  std::vector<double> table_{};
+  std::array<double, cells + 2> table_{};
   double cells_a_radian_ = 0.0;
   double first_ = 0.0;  // direction of a corner
   double blades_a_radian_ = 0.0;

@@ -37,10 +37,11 @@ Overshoot::Overshoot(const DrawnDisc& d, const LumaModel& look) {
     weight.push_back(std::exp(-0.5 * z * z));
     sum += weight.back();
   }
+  for (double& w : weight) w /= sum;
   added_.resize(static_cast<std::size_t>(2 * half + 1));
   for (std::size_t i = 0; i < added_.size(); ++i) {
     double soft = 0.0;
-    for (std::size_t k = 0; k < weight.size(); ++k) soft += weight[k] / sum * plain[i + k];
+    for (std::size_t k = 0; k < weight.size(); ++k) soft += weight[k] * plain[i + k];
     added_[i] = amount * (plain[i + static_cast<std::size_t>(beyond)] - soft);
   }
 }

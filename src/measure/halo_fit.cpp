@@ -36,9 +36,8 @@ std::pair<int, int> point_of(const HaloShape& s) {
 
 double light_of(const SkirtPlace& place, std::size_t channel,
                 const std::array<float, skirt_bins>& kernel) {
-  float sum = 0.0F;
-  for (std::size_t b = 0; b < skirt_bins; ++b) sum += kernel[b] * place.sources[channel][b];
-  return static_cast<double>(sum);
+  using Bins = Eigen::Map<const Eigen::Matrix<float, skirt_bins, 1>>;
+  return static_cast<double>(Bins(kernel.data()).dot(Bins(place.sources[channel].data())));
 }
 
 Eigen::Vector3d slope_at(const SkirtPlace& p) { return {1.0, 0.01 * p.right, 0.01 * p.up}; }
@@ -49,11 +48,15 @@ std::size_t quarter_of(const SkirtPlace& p, int quarters) {
 
 }  // namespace
 
-SkirtFit::Moments& SkirtFit::Moments::operator+=(const Moments& more) {
+SkirtFit::Plain& SkirtFit::Plain::operator+=(const Plain& more) {
   ground += more.ground;
   ground_y += more.ground_y;
-  ground_h += more.ground_h;
   yy += more.yy;
+  return *this;
+}
+
+SkirtFit::Moments& SkirtFit::Moments::operator+=(const Moments& more) {
+  ground_h += more.ground_h;
   hy += more.hy;
   hh += more.hh;
   return *this;
@@ -91,11 +94,30 @@ std::array<float, skirt_bins> SkirtFit::kernel(const HaloShape& shape) const {
   return out;
 }
 
+void SkirtFit::sum_plainly() {
+  plain_.resize(skirts_.size());
+  parallel_for(std::size_t{0}, skirts_.size(), [&](std::size_t s) {
+    for (std::size_t i = 0; i < skirts_[s].places.size(); ++i) {
+      const SkirtPlace& place = skirts_[s].places[i];
+      const Eigen::Vector3d p = slope_at(place);
+      for (std::size_t c = 0; c < 3; ++c) {
+        const auto w = static_cast<double>(weight_[s][i][c]);
+        const double y = place.light[c];
+        Plain& m = plain_[s][quarter_of(place, quarters)][c];
+        m.ground += w * p * p.transpose();
+        m.ground_y += w * y * p;
+        m.yy += w * y * y;
+      }
+    }
+  });
+}
+
 const std::vector<SkirtFit::OfSkirt>& SkirtFit::moments_at(const Point& point) {
   const auto found = known_.find(point);
   if (found != known_.end()) return found->second;
   std::vector<OfSkirt> sums(skirts_.size());
   const auto k = kernel(shape_of(point));
+  if (plain_.empty()) sum_plainly();
   parallel_for(std::size_t{0}, skirts_.size(), [&](std::size_t s) {
     for (std::size_t i = 0; i < skirts_[s].places.size(); ++i) {
       const SkirtPlace& place = skirts_[s].places[i];
@@ -106,10 +128,7 @@ const std::vector<SkirtFit::OfSkirt>& SkirtFit::moments_at(const Point& point) {
         const double h = light_of(place, c, k);
         const double y = place.light[c];
         Moments& m = sums[s][quarter_of(place, quarters)][c];
-        m.ground += w * p * p.transpose();
-        m.ground_y += w * y * p;
         m.ground_h += w * h * p;
-        m.yy += w * y * y;
         m.hy += w * h * y;
         m.hh += w * h * h;
       }
@@ -121,19 +140,21 @@ const std::vector<SkirtFit::OfSkirt>& SkirtFit::moments_at(const Point& point) {
 SkirtFit::Solved SkirtFit::solved(const OfSkirt& of, std::size_t skirt, std::size_t channel,
                                   std::optional<int> left_out) const {
   Moments m;
+  Plain plain;
   for (int q = 0; q < quarters; ++q) {
     const int group = by_thing_ ? static_cast<int>(skirt) : static_cast<int>(skirt) * quarters + q;
     if (left_out && *left_out == group) continue;
     m += of[static_cast<std::size_t>(q)][channel];
+    plain += plain_[skirt][static_cast<std::size_t>(q)][channel];
   }
-  const double size = m.ground.trace();
+  const double size = plain.ground.trace();
   if (size <= 0.0) return {};
   const Eigen::LDLT<Eigen::Matrix3d> solver(
-      Eigen::Matrix3d(m.ground + 1e-12 * size * Eigen::Matrix3d::Identity()));
+      Eigen::Matrix3d(plain.ground + 1e-12 * size * Eigen::Matrix3d::Identity()));
   Solved s;
-  s.ground_y = solver.solve(m.ground_y);
+  s.ground_y = solver.solve(plain.ground_y);
   s.ground_h = solver.solve(m.ground_h);
-  s.yy = m.yy - m.ground_y.dot(s.ground_y);
+  s.yy = plain.yy - plain.ground_y.dot(s.ground_y);
   s.hy = m.hy - m.ground_h.dot(s.ground_y);
   s.hh = m.hh - m.ground_h.dot(s.ground_h);
   return s;
@@ -260,6 +281,7 @@ void SkirtFit::weigh(const HaloFit& fit) {
     }
   });
   known_.clear();
+  plain_.clear();
 }
 
 void SkirtFit::leave_rings(int count) {
@@ -269,6 +291,7 @@ void SkirtFit::leave_rings(int count) {
     }
   }
   known_.clear();
+  plain_.clear();
 }
 
 }  // namespace jolly_iris::measuring

@@ -46,20 +46,27 @@ class SkirtFit {
  private:
   static constexpr int quarters = 4;
   using Point = std::pair<int, int>;  // of the lattice
-  // Sums over places, which add up.
-  struct Moments {
+  // Sums over places, which add up: those that no shape changes,
+  struct Plain {
     Eigen::Matrix3d ground = Eigen::Matrix3d::Zero();
     Eigen::Vector3d ground_y = Eigen::Vector3d::Zero();
-    Eigen::Vector3d ground_h = Eigen::Vector3d::Zero();
     double yy = 0.0;
+    Plain& operator+=(const Plain& more);
+  };
+  // and those of a shape.
+  struct Moments {
+    Eigen::Vector3d ground_h = Eigen::Vector3d::Zero();
     double hy = 0.0;
     double hh = 0.0;
     Moments& operator+=(const Moments& more);
   };
-  using OfSkirt = std::array<std::array<Moments, 3>, quarters>;  // by quarter and channel
+  template <class Sums>
+  using ByPart = std::array<std::array<Sums, 3>, quarters>;  // by quarter and channel
+  using OfSkirt = ByPart<Moments>;
   struct Solved;
 
   std::array<float, skirt_bins> kernel(const HaloShape& shape) const;
+  void sum_plainly();
   const std::vector<OfSkirt>& moments_at(const Point& point);
   HaloFit at(const Point& point, std::optional<int> left_out);
   Solved solved(const OfSkirt& of, std::size_t skirt, std::size_t channel,
@@ -71,6 +78,7 @@ class SkirtFit {
   bool by_thing_ = false;
   int groups_ = 1;
   std::vector<std::vector<std::array<float, 3>>> weight_{};  // by skirt, place and channel
+  std::vector<ByPart<Plain>> plain_{};
   std::map<Point, std::vector<OfSkirt>> known_{};
 };
 

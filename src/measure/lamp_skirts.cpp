@@ -149,15 +149,13 @@ bool patch_at(const Picture& plate, const BrightThings& bright, double x, double
   return true;
 }
 
+// @param own the thing itself: beside it each of its pixels counts, light falls steeply there
 Skirt skirt_of(const Picture& plate, const BrightThings& bright, std::size_t number,
-               const std::array<double, 3>& ground, const std::vector<std::vector<Source>>& sources,
-               const std::vector<Source>& wholes, const GuessedHalo& guess, double largest_px,
-               int spoiled_px) {
+               const std::vector<Source>& own, const std::vector<std::vector<Source>>& sources,
+               const std::vector<Source>& wholes, int spoiled_px) {
   const BrightThing& thing = bright.things[number];
   Skirt skirt;
   skirt.thing = number;
-  // Beside itself each of its pixels counts: light falls steeply there.
-  const std::vector<Source> own = unspread(sources_of(plate, thing, ground, 1), guess, largest_px);
   for (const Source& s : own) {
     for (std::size_t c = 0; c < 3; ++c) skirt.light[c] += s.light[c];
   }
@@ -181,11 +179,14 @@ Skirt skirt_of(const Picture& plate, const BrightThings& bright, std::size_t num
       const double y = thing.at[1] - place.up;
       if (!patch_at(plate, bright, x, y, half, place)) continue;
       const auto put = [&](const Source& s) {
-        const double px = std::max(std::hypot(s.x - x, s.y - y), nearest_bin_px);
-        const double b =
-            std::min(bins_an_octave * std::log2(px / nearest_bin_px), skirt_bins - 1.001);
+        // Of many sources: a bin's place is wanted to no more than a float has.
+        const double squared = (s.x - x) * (s.x - x) + (s.y - y) * (s.y - y);
+        const auto steps = static_cast<float>(squared / (nearest_bin_px * nearest_bin_px));
+        const float b =
+            std::min(static_cast<float>(0.5 * bins_an_octave) * std::log2(std::max(steps, 1.0F)),
+                     skirt_bins - 1.001F);
         const auto bin = static_cast<std::size_t>(b);
-        const auto second = static_cast<float>(b - static_cast<double>(bin));
+        const float second = b - static_cast<float>(bin);
         for (std::size_t c = 0; c < 3; ++c) {
           const auto light = static_cast<float>(s.light[c]);
           place.sources[c][bin] += (1.0F - second) * light;
@@ -223,9 +224,11 @@ std::vector<Skirt> skirts_of(const Picture& plate, const BrightThings& bright,
         sources_of(plate, t, grounds.back(), std::max(1, static_cast<int>(t.radius_px / 6.0))));
   }
   // What a thing lost counts for its neighbours too.
+  std::vector<std::vector<Source>> owns(sources.size());
   parallel_for(std::size_t{0}, sources.size(), [&](std::size_t i) {
     const auto seen = sources_of(plate, bright.things[i], grounds[i], 1);
-    const auto own = unspread(seen, guess, largest_px);
+    owns[i] = unspread(seen, guess, largest_px);
+    const std::vector<Source>& own = owns[i];
     std::array<double, 3> before{};
     std::array<double, 3> after{};
     for (std::size_t k = 0; k < seen.size(); ++k) {
@@ -268,8 +271,7 @@ std::vector<Skirt> skirts_of(const Picture& plate, const BrightThings& bright,
   }
   std::vector<Skirt> all(chosen.size());
   parallel_for(std::size_t{0}, chosen.size(), [&](std::size_t k) {
-    all[k] = skirt_of(plate, bright, chosen[k], grounds[chosen[k]], sources, wholes, guess,
-                      largest_px, spoiled_px);
+    all[k] = skirt_of(plate, bright, chosen[k], owns[chosen[k]], sources, wholes, spoiled_px);
   });
   std::vector<Skirt> out;
   for (Skirt& s : all) {

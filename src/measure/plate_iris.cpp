@@ -8,6 +8,7 @@
 #include "grey_image.hpp"
 #include "measure/constants.hpp"
 #include "normal_equations.hpp"
+#include "outline_misfit.hpp"
 #include "picture/parallel.hpp"
 
 namespace jolly_iris::measuring {
@@ -16,8 +17,6 @@ namespace {
 
 using std::numbers::pi;
 constexpr int half_profile = profile_bins / 2;
-
-double direction(int k) { return 2.0 * pi * (k + 0.5) / profile_bins; }
 
 bool tells_shape(const PooledDisc& d, double from_px) {
   const double lamp2 = d.soft * d.soft - d.kernel * d.kernel;
@@ -32,24 +31,6 @@ struct Pool {
   std::array<double, profile_bins> variance{};  // 0: nothing tells
   int discs = 0;
 };
-
-// A disc's own place, size and squeeze are no news of the iris: harmonics 0 to 2 of its edge, taken
-// with the outline it is compared with.
-using Low = Terms<5>;
-using LowTerms = std::array<Low, profile_bins>;
-const LowTerms& low_terms() {
-  static const LowTerms all = [] {
-    LowTerms terms;
-    for (int k = 0; k < profile_bins; ++k) {
-      const double a = direction(k);
-      terms[static_cast<std::size_t>(k)] = {1.0, std::cos(a), std::sin(a), std::cos(2.0 * a),
-                                            std::sin(2.0 * a)};
-    }
-    return terms;
-  }();
-  return all;
-}
-const Low& low_terms(int bin) { return low_terms()[static_cast<std::size_t>(bin)]; }
 
 struct Bin {
   double radius = 0.0;
@@ -75,12 +56,13 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
       const double w = p.weight[from];
       if (w <= 0.0 || !used[static_cast<std::size_t>(k)]) continue;
-      normal.add(low_terms(k), p.radius[from] - shape.radius(direction(k)), w);
+      normal.add(low_terms(k), p.radius[from] - shape.radius(direction_of_bin(k)), w);
     }
     low = normal.solve();
     for (int k = 0; k < profile_bins; ++k) {
       const auto from = static_cast<std::size_t>((k + turn) % profile_bins);
-      const double residual = p.radius[from] - shape.radius(direction(k)) - dot(low_terms(k), low);
+      const double residual =
+          p.radius[from] - shape.radius(direction_of_bin(k)) - dot(low_terms(k), low);
       const double limit = round == 0 ? 0.15 : iris::cut_from;
       used[static_cast<std::size_t>(k)] = residual > -limit && residual < limit;
     }
@@ -94,7 +76,7 @@ std::array<Bin, profile_bins> levelled(const PooledDisc& d, const BladeShape& sh
     if (w <= 0.0) continue;
     ++counted;
     const double r = p.radius[from] - dot(low_terms(k), low);
-    const double residual = r - shape.radius(direction(k));
+    const double residual = r - shape.radius(direction_of_bin(k));
     if (residual < -iris::cut_from) ++hidden;
     if (std::abs(residual) < iris::on_outline + 1.0 / std::sqrt(w)) ++on;
     if (std::abs(residual) > iris::cut_from + 2.0 / std::sqrt(w)) continue;
@@ -180,48 +162,19 @@ struct BladeFit {
   double rotation_sigma = 0.0;
 };
 
-// An outline as a soft edge shows it: smoothed along itself. (Where light falls to a half, an edge
-// blurred by a bell is where the edge's own mean under that bell is.)
-double smoothed(const BladeShape& shape, double direction, double blur) {
-  // Gauss and Hermite's five points.
-  constexpr std::array<double, 3> at{0.0, 1.3556262, 2.8569700};
-  constexpr std::array<double, 3> weight{0.53333333, 0.22207592, 0.01125741};
-  double sum = weight[0] * shape.radius(direction);
-  for (std::size_t i = 1; i < at.size(); ++i) {
-    sum += weight[i] *
-           (shape.radius(direction + at[i] * blur) + shape.radius(direction - at[i] * blur));
-  }
-  return sum;
-}
-
-// χ² of a shape with the best low harmonics.
-double chi2_of(const Pool& p, const BladeShape& shape) {
-  NormalEquations<5> normal(1e-9);
-  double all = 0.0;
-  for (int k = 0; k < profile_bins; ++k) {
-    const auto i = static_cast<std::size_t>(k);
-    if (p.variance[i] <= 0.0) continue;
-    const double w = 1.0 / p.variance[i];
-    const double residual =
-        p.radius[i] - (shape.round() ? 1.0 : smoothed(shape, direction(k), p.blur));
-    normal.add(low_terms(k), residual, w);
-    all += w * residual * residual;
-  }
-  return all - normal.explained();
-}
-
-BladeFit fit_blades(const Pool& p, int blades) {
+BladeFit fit_blades(const OutlineMisfit& p, int blades) {
   BladeFit best{blades, 1.0, 0.0, std::numeric_limits<double>::infinity(), 0.0, 0.0};
   if (blades == 0) {
-    best.chi2 = chi2_of(p, BladeShape());
+    best.chi2 = p.chi2(BladeShape());
     return best;
   }
   const double turn = 2.0 * pi / blades;
   constexpr int rotations = 12;
   for (double curvature = -0.3; curvature < 0.96; curvature += 0.14) {
+    const BladeShape shape = p.rounded(BladeShape(blades, curvature, 0.0));
     for (int i = 0; i < rotations; ++i) {
       const double rotation = (static_cast<double>(i) / rotations - 0.5) * turn;
-      const double c = chi2_of(p, BladeShape(blades, curvature, rotation));
+      const double c = p.chi2_as_is(shape.turned_to(rotation));
       if (c < best.chi2) best = {blades, curvature, rotation, c, 0.0, 0.0};
     }
   }
@@ -233,7 +186,7 @@ BladeFit fit_blades(const Pool& p, int blades) {
     for (const auto& [sc, sr] : {std::pair{1.0, 0.0}, {-1.0, 0.0}, {0.0, 1.0}, {0.0, -1.0}}) {
       const double curvature = std::clamp(best.curvature + sc * dc, -0.45, 1.0);
       const double rotation = best.rotation + sr * dr;
-      const double c = chi2_of(p, BladeShape(blades, curvature, rotation));
+      const double c = p.chi2(BladeShape(blades, curvature, rotation));
       if (c < best.chi2) {
         best = {blades, curvature, rotation, c, 0.0, 0.0};
         better = true;
@@ -247,7 +200,7 @@ BladeFit fit_blades(const Pool& p, int blades) {
   best.rotation -= turn * std::round(best.rotation / turn);
   // Margins from how χ² rises.
   const auto sigma = [&](double step, auto with) {
-    const double rise = 0.5 * (chi2_of(p, with(step)) + chi2_of(p, with(-step))) - best.chi2;
+    const double rise = 0.5 * (p.chi2(with(step)) + p.chi2(with(-step))) - best.chi2;
     return rise > 0.0 ? step / std::sqrt(rise) : 10.0 * step;
   };
   const double c0 = std::min(best.curvature, 0.97);
@@ -335,7 +288,7 @@ double tamed_chi2(const PooledDisc& d, const BladeShape& shape) {
     const auto i = static_cast<std::size_t>(k);
     const auto from = static_cast<std::size_t>((k + (d.turned ? half_profile : 0)) % profile_bins);
     if (d.profile.weight[from] <= 0.0) continue;
-    const double off = edge[i].radius - shape.radius(direction(k));
+    const double off = edge[i].radius - shape.radius(direction_of_bin(k));
     sum += edge[i].weight > 0.0 ? std::min(edge[i].weight * off * off, most) : most;
   }
   return sum;
@@ -376,8 +329,8 @@ bool has_four_sides(const EdgeProfile& profile) {
       Terms<terms>& t = all[static_cast<std::size_t>(k)];
       t[0] = 1.0;
       for (std::size_t h = 1; h <= harmonics; ++h) {
-        t[2 * h - 1] = std::cos(static_cast<double>(h) * direction(k));
-        t[2 * h] = std::sin(static_cast<double>(h) * direction(k));
+        t[2 * h - 1] = std::cos(static_cast<double>(h) * direction_of_bin(k));
+        t[2 * h] = std::sin(static_cast<double>(h) * direction_of_bin(k));
       }
     }
     return all;
@@ -425,8 +378,9 @@ PooledIris pooled_iris(std::vector<PooledDisc>& discs) {
     std::vector<int> numbers{0};
     for (int n = iris::fewest_blades; n <= iris::max_blades; ++n) numbers.push_back(n);
     fits.assign(numbers.size(), {});
+    const OutlineMisfit misfit(p.radius, p.variance, p.blur);
     parallel_for(std::size_t{0}, numbers.size(),
-                 [&](std::size_t i) { fits[i] = fit_blades(p, numbers[i]); });
+                 [&](std::size_t i) { fits[i] = fit_blades(misfit, numbers[i]); });
     const auto score = [](const BladeFit& f) {
       // Rotation and curvature are two more unknowns.
       return f.chi2 + (f.blades == 0 ? 0.0 : 2.0 * std::log(static_cast<double>(profile_bins)));

@@ -75,9 +75,10 @@ std::optional<RayStrips> strips_around(const Picture& plate, const BrightThings&
       const auto take = [&](double u, double v, std::array<double, 3>& sum, int& count) {
         const double px = t.at[0] + u * cos - v * sin - 0.5;
         const double py = t.at[1] - u * sin - v * cos - 0.5;
-        const int x = static_cast<int>(std::floor(px));
-        const int y = static_cast<int>(std::floor(py));
-        if (x < 0 || y < 0 || x + 1 >= width || y + 1 >= height) return;
+        if (!(px >= 0.0 && py >= 0.0)) return;
+        const int x = static_cast<int>(px);
+        const int y = static_cast<int>(py);
+        if (x + 1 >= width || y + 1 >= height) return;
         const std::size_t i = static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
                               static_cast<std::size_t>(x);
         if (bright.owner[i] >= 0) return;
