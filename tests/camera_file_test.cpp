@@ -66,15 +66,16 @@ TEST_P(CameraFiles, TellDiametersWithinTheirMargins) {
 }
 
 // Constants were chosen with these; see bench/grid for others.
-INSTANTIATE_TEST_SUITE_P(
-    OfTheGrid, CameraFiles,
-    ::testing::Values(Case{101, "half floats of bare photosites, clipped eightfold", 0.35},
-                      Case{107, "a denoised JPEG, clipped fourfold", 0.35},
-                      Case{110, "half floats of bare photosites, clipped twofold", 0.2},
-                      Case{128, "a sharpened JPEG, clipped fourfold", 0.35},
-                      Case{148, "denoised half floats, clipped fourfold", 0.35},
-                      Case{30058, "sharpened half floats, clipped twofold", 0.35}),
-    [](const auto& one) { return "Seed" + std::to_string(one.param.seed); });
+const std::vector<Case> grid_cases{{107, "a denoised JPEG, clipped fourfold", 0.35},
+                                   {30058, "sharpened half floats, clipped twofold", 0.35},
+                                   {101, "half floats of bare photosites, clipped eightfold", 0.35},
+                                   {110, "half floats of bare photosites, clipped twofold", 0.2},
+                                   {128, "a sharpened JPEG, clipped fourfold", 0.35},
+                                   {148, "denoised half floats, clipped fourfold", 0.35}};
+INSTANTIATE_TEST_SUITE_P(OfTheGrid, CameraFiles,
+                         ::testing::ValuesIn(grid_cases.begin(),
+                                             grid_cases.begin() + testing::cases(6, 2)),
+                         [](const auto& one) { return "Seed" + std::to_string(one.param.seed); });
 
 TEST(CameraFile, ThatOvershootsItsClipIsClippedWhereItsLightsAre) {
   const plates::GridPlate made = plates::grid_plate(116);  // sharpened half floats
@@ -127,15 +128,19 @@ TEST(CameraFile, OfARoundIrisHasNoBladesForSure) {
 }
 
 // Edges are looked for beside the outline that is known, which is a circle at first: of straight
-// blades that are large the fits come near by and by.
-TEST(LargeDiscs, OfFewStraightBladesAreFound) {
+// blades the fits come near by and by, the larger the later.
+class LargeDiscs : public ::testing::TestWithParam<double> {};
+
+TEST_P(LargeDiscs, OfFewStraightBladesAreFound) {
+  const double times = GetParam();
   plates::PlateDrawing d;
+  d.size = {static_cast<int>(960.0 * times), static_cast<int>(540.0 * times)};
   d.opening = {5, 0.13, 61.9};
   d.ground = 0.04;
   for (int i = 0; i < 8; ++i) {
     plates::Lamp lamp;
-    lamp.at = {130.0 + 230.0 * (i % 4), 130.0 + 270.0 * (i / 4)};
-    lamp.height_px = 100.0 + 7.0 * i;
+    lamp.at = {times * (130.0 + 230.0 * (i % 4)), times * (130.0 + 270.0 * (i / 4))};
+    lamp.height_px = times * (100.0 + 7.0 * i);
     lamp.own_px = 1.0;
     const double level = 0.3 + 0.04 * i;
     lamp.value = {level, 0.9 * level, 0.8 * level};
@@ -161,6 +166,10 @@ TEST(LargeDiscs, OfFewStraightBladesAreFound) {
     EXPECT_LT(least, 0.4) << lamp.height_px;
   }
 }
+const std::vector<double> larger{1.0, 1.5};
+INSTANTIATE_TEST_SUITE_P(Times, LargeDiscs,
+                         ::testing::ValuesIn(larger.begin(), larger.begin() + testing::cases(2, 1)),
+                         [](const auto& one) { return one.param > 1.0 ? "Larger" : "Large"; });
 
 // Converged CG, or any even ground: the most of a plate's bright pixels, and no clip.
 TEST(CameraFile, WhoseLampsStandBeforeAnEvenWallIsNotClippedAtTheWall) {

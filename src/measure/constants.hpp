@@ -169,7 +169,7 @@ namespace together {
 // An iris that changes by less from one fit to the next changes no disc by its own deviation.
 inline constexpr double settled_curvature = 0.015;
 inline constexpr double usual_radius_px = 20.0;  // of discs that this is meant for
-inline constexpr int most_rounds = 12;  // circles of 150 px become five straight blades in nine
+inline constexpr int most_rounds = 12;  // circles of 220 px become five straight blades in eight
 // How exactly a plate shows outlines, px, however many discs agree: codecs and the clip shift all
 // of them alike. By bench: the mean error of a plate's discs over its formal deviation.
 inline constexpr double min_sigma_px = 0.04;     // of one disc's size

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <utility>
 
 #include "codec_step.hpp"
@@ -13,6 +14,8 @@
 namespace jolly_iris::measuring {
 
 namespace {
+
+using std::numbers::pi;
 
 // The rim that the lens tube lays over each disc, from how all of them are cut.
 void find_vignetting(PixelSize plate, const BladeShape& shape, Fitted& fitted,
@@ -50,6 +53,31 @@ bool is_settled(const PlateIris& before, const PlateIris& now, const std::vector
   return std::abs(before.curvature.value - now.curvature.value) <
          together::settled_curvature * std::min(1.0, together::usual_radius_px / usual);
 }
+
+// Where each round's fits are held near the outline they began from, the curvature creeps: by how
+// many times its step is to be taken, from how steps shrink (a secant of the step's own curve).
+class CreepingCurvature {
+ public:
+  // What to go on from, of a curvature that was begun from and what the fits then said.
+  double next(double began, double said) {
+    constexpr double most_times = 8.0;
+    const double step = said - began;
+    double times = 1.0;
+    if (known_ && step * step_ > 0.0 && std::abs(began - began_) > 1e-6) {
+      const double slope = (step - step_) / (began - began_);
+      times = slope < -1.0 / most_times ? std::max(1.0, -1.0 / slope) : most_times;
+    }
+    known_ = true;
+    began_ = began;
+    step_ = step;
+    return std::clamp(began + times * step, 0.0, 1.0);
+  }
+
+ private:
+  bool known_ = false;
+  double began_ = 0.0;
+  double step_ = 0.0;
+};
 
 // Without those that are no discs, or the same ones twice.
 void drop_others(const Picture& plate, const FitSettings& fit, std::vector<DiscItem>& items,
@@ -135,6 +163,7 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
   fit_together(plate, seen, items, shape, fit, {.with_others = false});
   // Where a barrel cuts discs, they are seen whole only once it is known: one more round.
   int last = 2;
+  CreepingCurvature creeping;
   for (int round = 0; round <= last; ++round) {
     drop_others(plate, fit, items, rejected);
     // The first fits knew no iris: what they leave over would pass for softness.
@@ -149,6 +178,12 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     out.iris = iris.iris;
     shape = iris.shape;
     const bool settled = is_settled(before, out.iris, items);
+    if (round > 0 && round < together::most_rounds && !settled && before.known && out.iris.known &&
+        before.blades == out.iris.blades) {
+      double& curvature = out.iris.curvature.value;
+      curvature = creeping.next(before.curvature.value, curvature);
+      shape = BladeShape(out.iris.blades, curvature, out.iris.rotation_deg.value * pi / 180.0);
+    }
     begin_anew(out.pooled, items);
     if (round > 0) find_vignetting(plate.size(), shape, out, items);
     if (out.vignetting.vignetting.known) last = std::max(last, 3);
