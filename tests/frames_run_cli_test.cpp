@@ -338,11 +338,11 @@ void write_discs(const std::string& file, int step, bool lit) {
 TEST_F(Frames, DiscsAreFollowedThroughThePlate) {
   const std::string shot = folder_.write(
       "plates.shot.toml", slurp(shot_) + "[plate]\nfile = \"p.####.exr\"\ntransfer = \"linear\"\n");
-  for (int i = 1001; i <= 1006; ++i) write_discs(file("p", i), i - 1001, i != 1004);
+  for (int i = 1001; i <= 1008; ++i) write_discs(file("p", i), i - 1001, i != 1004);
   const json all = run_json({"measure", shot, "--frames", "all"});
   ASSERT_EQ(all.at("tracks").size(), 2U);
   const json& moving = all.at("tracks")[0].at("points");
-  ASSERT_EQ(moving.size(), 5U);  // over the frame that has none
+  ASSERT_EQ(moving.size(), 7U);  // over the frame that has none
   for (const json& p : moving) {
     const double step = p.at("frame").get<double>() - 1001.0;
     EXPECT_NEAR(p.at("at_px")[0], 60.0 + 4.0 * step, 0.3);
@@ -352,10 +352,10 @@ TEST_F(Frames, DiscsAreFollowedThroughThePlate) {
   const Ran text = run({"measure", shot, "--frames", "all"});
   EXPECT_TRUE(holds(text.out, "in 2 tracks; 1 frames have none")) << text.out;
   const Ran csv = run({"measure", shot, "--frames", "all", "--csv"});
-  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 11);
+  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 15);
   // Parts see what all see of their frames.
   const json part = run_json({"measure", shot, "--frames", "all", "--part", "2/2"});
-  EXPECT_EQ(part.at("frames").size(), 3U);
+  EXPECT_EQ(part.at("frames").size(), 4U);
   EXPECT_EQ(part.at("tracks")[1].at("points")[0], all.at("tracks")[1].at("points")[3]);
   // A gap, and another size in the middle.
   std::filesystem::remove(file("p", 1002));

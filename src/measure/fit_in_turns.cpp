@@ -59,7 +59,8 @@ bool is_settled(const PlateIris& before, const PlateIris& now, const std::vector
 class CreepingCurvature {
  public:
   // What to go on from, of a curvature that was begun from and what the fits then said.
-  double next(double began, double said) {
+  // @param most how far it may leap: an outline that lies beside the edge is not found again
+  double next(double began, double said, double most) {
     constexpr double most_times = 8.0;
     const double step = said - began;
     double times = 1.0;
@@ -68,16 +69,38 @@ class CreepingCurvature {
       times = slope < -1.0 / most_times ? std::max(1.0, -1.0 / slope) : most_times;
     }
     known_ = true;
+    leapt_ = times > 1.0;
+    const double leap = std::max(std::abs(step), most);
     began_ = began;
     step_ = step;
-    return std::clamp(began + times * step, 0.0, 1.0);
+    return std::clamp(began + std::clamp(times * step, -leap, leap), 0.0, 1.0);
   }
+  // After a leap that came near, a plain round tells whether it stays there.
+  bool leapt() const { return leapt_; }
+  void rest() { leapt_ = false; }
 
  private:
   bool known_ = false;
+  bool leapt_ = false;
   double began_ = 0.0;
   double step_ = 0.0;
 };
+
+// By how much a curvature may change so that no outline moves by more than a little: a straight
+// blade's edge lies that share of the radius within and without of a round one's.
+double leap_of(const PlateIris& iris, const std::vector<DiscItem>& items) {
+  constexpr double most_px = 1.2;
+  std::vector<double> heights;
+  std::vector<double> left_over;
+  for (const DiscItem& i : items) {
+    heights.push_back(i.fit.disc.height);
+    left_over.push_back(i.fit.left_over);
+  }
+  // Where outlines lie on their edges, fits are held by nothing.
+  if (quantile(left_over, 0.5) < together::max_left_over) return 0.0;
+  const double share = 0.5 * (1.0 / std::cos(pi / iris.blades) - 1.0);
+  return most_px / (0.5 * quantile(heights, 0.5) * share);
+}
 
 // Without those that are no discs, or the same ones twice.
 void drop_others(const Picture& plate, const FitSettings& fit, std::vector<DiscItem>& items,
@@ -177,11 +200,13 @@ Fitted fit_in_turns(const Picture& plate, std::vector<DiscItem> items,
     const PooledIris iris = pooled_iris(out.pooled);
     out.iris = iris.iris;
     shape = iris.shape;
-    const bool settled = is_settled(before, out.iris, items);
-    if (round > 0 && round < together::most_rounds && !settled && before.known && out.iris.known &&
+    const bool stays = is_settled(before, out.iris, items);
+    const bool settled = stays && !creeping.leapt();
+    if (stays) creeping.rest();
+    if (round > 0 && round < together::most_rounds && !stays && before.known && out.iris.known &&
         before.blades == out.iris.blades) {
       double& curvature = out.iris.curvature.value;
-      curvature = creeping.next(before.curvature.value, curvature);
+      curvature = creeping.next(before.curvature.value, curvature, leap_of(out.iris, items));
       shape = BladeShape(out.iris.blades, curvature, out.iris.rotation_deg.value * pi / 180.0);
     }
     begin_anew(out.pooled, items);
