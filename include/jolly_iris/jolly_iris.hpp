@@ -164,5 +164,6 @@
 #include "jolly_iris/workflow/solutions.hpp"
 #include "jolly_iris/workflow/start_shot.hpp"
 #include "jolly_iris/workflow/trace_run.hpp"
+#include "jolly_iris/workflow/tried_picture.hpp"
 #include "jolly_iris/workflow/wish_solution.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"

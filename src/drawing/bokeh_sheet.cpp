@@ -139,18 +139,26 @@ LabelledSheet tries_sheet(const LensTries& tries, const TriedScenes& scenes) {
   sheet.cells.assign(grid.down, std::vector<SheetCell>(grid.across));
   sheet.subtitle =
       scenes.traced ? "The scene, traced through each lens" : "The scene, defocused by each lens";
+  if (tries.variants()) {
+    sheet.subtitle = scenes.traced ? "The scene, traced" : "The scene, defocused";
+    sheet.subtitle +=
+        ", finished, and as bright and as white as each variant exposes it, against "
+        "the first.";
+  }
   for (std::size_t i = 0; i < tries.tries.size(); ++i) {
     const LensTry& t = tries.tries[i];
     const VirtualCamera& c = t.loaded.answer.camera;
     const std::string blur = fmt::format("{:.1f} px at infinity",
                                          to_pixels(circle_of_confusion(c, Length::infinity()), c));
+    const std::string light =
+        tries.variants() && i > 0 ? ", " + light_words(scenes.lights[i], t.loaded) : "";
     sheet.cells[i / grid.across][i % grid.across] = {
         scenes.pictures[i],
         0.0,
-        {tries.whole_lenses() ? t.name : tries.key + " = " + t.name,
+        {tries.whole_lenses() || (tries.variants() && i == 0) ? t.name : tries.key + " = " + t.name,
          tries.whole_lenses() ? fmt::format("{:.1f} mm, f/{:.3g} on {}; {}", c.focal.mm(),
                                             c.f_number, report::gate_text(c), blur)
-                              : blur}};
+                              : blur + light}};
   }
   return sheet;
 }

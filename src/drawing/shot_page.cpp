@@ -206,24 +206,32 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
   page.step_key = steps.key;
   const auto origin = loaded.shot.origins.find(steps.key);
   const std::string now = origin == loaded.shot.origins.end() ? "" : origin->second.text;
-  for (std::size_t i = 0; i < steps.values.size(); ++i) {
+  const std::vector<TriedValue> values = tried_values(steps);
+  std::optional<LoadedShot> base_step;
+  for (std::size_t i = 0; i < values.size(); ++i) {
     ShotRequest tried = request.shot;
-    tried.overrides.push_back({steps.key, steps.values[i], steps.place});
+    if (!values[i].text.empty()) {
+      tried.overrides.push_back({steps.key, values[i].text, steps.place});
+    }
     const LoadedShot step = open_shot(tried, files);
+    if (!base_step) base_step = step;
+    std::optional<TryLight> light;
+    if (tries_variants(steps)) light = light_beside(*base_step, step);
     const Answer& a = step.answer;
     PageStep made;
-    made.value = steps.values[i];
+    made.value = values[i].text.empty() ? values[i].name : values[i].text;
     made.words = (a.nothing_sharp ? std::string("Nothing is sharp")
                                   : fmt::format("Sharp from {} to {}", metres_text(a.sharp.near),
                                                 metres_text(a.sharp.far))) +
                  fmt::format("; infinity is blurred by {:.1f} px. {:.2f} mm at f/{:.3g}.",
                              std::abs(a.infinity.coc_px), a.camera.focal.mm(), a.camera.f_number);
+    if (light && i > 0) made.words += " " + light_words(*light, step) + " against the shot.";
     DefocusSettings blur;
     blur.execution = {execution.threads, {}, execution.stop};
-    made.jpeg = jpeg(defocus(frames.of(step), a.camera, blur), steps_width, 82);
+    made.jpeg = jpeg(tried_picture(frames.of(step), step, light, blur), steps_width, 82);
     if (made.value == now) page.step_now = i;
     page.steps.push_back(std::move(made));
-    execution.tell(static_cast<double>(i + 1) / static_cast<double>(steps.values.size()));
+    execution.tell(static_cast<double>(i + 1) / static_cast<double>(values.size()));
   }
 }
 

@@ -9,7 +9,6 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/defocus.hpp"
-#include "jolly_iris/picture/finish.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/trace/trace.hpp"
 
@@ -64,30 +63,27 @@ PixelSize fitting(const VirtualCamera& c, const SceneLook& look) {
           std::max(9, static_cast<int>(width * c.pixels.height / c.pixels.width))};
 }
 
-Picture behind_the_lens(const Picture& picture, const LoadedShot& loaded,
-                        const Execution& execution) {
-  const Finish& finish = loaded.now.finish;
-  if (!finish.any()) return picture;
-  return after_lens(picture, loaded.answer.camera, finish,
-                    {.frame = loaded.answer.frame.value_or(0.0), .execution = execution})
-      .picture;
-}
-
-// With the finish that a look may have; what moves stands still here.
-Picture through_the_lens(const Frame& sharp, const LoadedShot& loaded,
-                         const DefocusSettings& settings) {
-  if (!loaded.now.finish.any()) return defocus(sharp, loaded.answer.camera, settings);
-  const Frame lifted{before_lens(sharp.colour, loaded.now.finish).picture, sharp.depth, {}};
-  return behind_the_lens(defocus(lifted, loaded.answer.camera, settings), loaded,
-                         settings.execution);
-}
-
 }  // namespace
+
+bool tries_variants(const Steps& steps) { return steps.key == "variant"; }
+
+std::vector<TriedValue> tried_values(const Steps& steps) {
+  std::vector<TriedValue> out;
+  if (tries_variants(steps)) out.push_back({"as in the shot", ""});
+  for (const std::string& value : steps.values) {
+    TriedValue one{name_of(value), value};
+    if (tries_variants(steps)) std::replace(one.text.begin(), one.text.end(), '+', ',');
+    out.push_back(std::move(one));
+  }
+  return out;
+}
 
 LensTries try_values(const ShotRequest& shot, const Steps& steps, std::vector<std::string>& files) {
   LensTries out{shot.file, steps.key, {}};
-  for (const std::string& value : steps.values) {
-    out.tries.push_back({name_of(value), with(shot, {{steps.key, value, steps.place}}, files)});
+  for (const TriedValue& value : tried_values(steps)) {
+    std::vector<Override> over;
+    if (!value.text.empty()) over.push_back({steps.key, value.text, steps.place});
+    out.tries.push_back({value.name, with(shot, over, files)});
   }
   return out;
 }
@@ -119,6 +115,11 @@ TriedScenes render_tries(const LensTries& tries, const SceneLook& look,
       throw UsageError(loaded.shot.file + ": has no scene; give the picture to blur");
     }
     const auto i = static_cast<double>(out.pictures.size());
+    std::optional<TryLight> light;
+    if (tries.variants()) {
+      light = light_beside(tries.tries.front().loaded, loaded);
+      out.lights.push_back(*light);
+    }
     const Execution part = execution.part(i / n, (i + 1.0) / n);
     DefocusSettings blur;
     blur.execution = part;
@@ -128,16 +129,16 @@ TriedScenes render_tries(const LensTries& tries, const SceneLook& look,
     settings.execution = part;
     if (look.traced) {
       const Frame truth = trace(*loaded.scene, c, loaded.answer.place, settings);
-      out.pictures.push_back(behind_the_lens(truth.colour, loaded, part));
+      out.pictures.push_back(finished_try(truth.colour, loaded, light, part));
     } else if (sharp) {
-      out.pictures.push_back(through_the_lens(*sharp, loaded, blur));
+      out.pictures.push_back(tried_picture(*sharp, loaded, light, blur));
     } else {
       settings.pinhole = true;
       settings.size = PixelSize{2 * settings.size->width, 2 * settings.size->height};
       settings.samples = 16;
       blur.execution = {part.threads, {}, part.stop};
       const Frame seen = trace(*loaded.scene, c, loaded.answer.place, settings);
-      out.pictures.push_back(through_the_lens(seen, loaded, blur));
+      out.pictures.push_back(tried_picture(seen, loaded, light, blur));
     }
   }
   return out;

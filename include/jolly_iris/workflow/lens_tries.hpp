@@ -8,15 +8,26 @@
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/picture/picture.hpp"
 #include "jolly_iris/workflow/load.hpp"
+#include "jolly_iris/workflow/tried_picture.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
-/// Values of one key, each to be tried.
+/// Values of one key, each to be tried. Of `variant` a value names a variant of the shot, or
+/// several of them stacked, "night+wide"; the shot without any is tried before them.
 struct Steps {
   std::string key{};
   std::vector<std::string> values{};
   std::string place = "tried";  ///< where they were given, for messages: the option, the field
 };
+
+bool tries_variants(const Steps& steps);
+
+struct TriedValue {
+  std::string name{};  ///< for people: a file's stem, a variant's name
+  std::string text{};  ///< of the key; empty: as in the shot
+};
+/// What is tried, in order.
+std::vector<TriedValue> tried_values(const Steps& steps);
 
 struct LensTry {
   std::string name{};
@@ -28,6 +39,7 @@ struct LensTries {
   std::string key{};   ///< that is varied; empty: whole lenses
   std::vector<LensTry> tries{};
   bool whole_lenses() const { return key.empty(); }
+  bool variants() const { return key == "variant"; }
 };
 
 LensTries try_values(const ShotRequest& shot, const Steps& steps, std::vector<std::string>& files);
@@ -50,6 +62,8 @@ struct SceneLook {
 struct TriedScenes {
   bool traced = false;
   std::vector<Picture> pictures{};   ///< one a try
+  std::vector<TryLight> lights{};    ///< of variants, beside the first; else none: as bright and
+                                     ///< white as the scene is
   std::vector<std::string> notes{};  ///< what reading the sharp picture decided or doubts
 };
 

@@ -77,7 +77,9 @@ Steps steps_of(const std::string& text, const char* option) {
   }
   const bool blank = std::any_of(steps.values.begin(), steps.values.end(),
                                  [](const std::string& v) { return v.empty(); });
-  if (steps.values.size() < 2 || blank) {
+  // A variant is tried beside the shot without it.
+  const std::size_t least = tries_variants(steps) ? 1 : 2;
+  if (steps.values.size() < least || blank) {
     throw UsageError(fmt::format(
         "{0} {1}: write a key and two or more values, e.g. {0} take.stop=f/1.8,f/2.2,f/2.8", option,
         text));

@@ -48,8 +48,11 @@ class BokehVerb : public ShotVerb {
                   "with --noise: highlights against their ground [100]", "TIMES");
     options.value("--highlight", rays_.highlight_px, "with --noise: their diameter when sharp [2]",
                   "PX");
-    options.value("--vary", vary_text_,
-                  "tries of one value side by side, e.g. lens.iris.blades=5,7,9", "KEY=A,B,...");
+    options.value(
+        "--vary", vary_text_,
+        "tries of one value side by side, e.g. lens.iris.blades=5,7,9; or the shot beside\n"
+        "its variants, each in its own light, e.g. variant=night",
+        "KEY=A,B,...");
     options.value("--lenses", lenses_text_,
                   "other lenses beside the shot's own, each on a gate that frames the\n"
                   "same, e.g. alder.lens.toml",
