@@ -215,8 +215,8 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
     }
     const LoadedShot step = open_shot(tried, files);
     if (!base_step) base_step = step;
-    std::optional<TryLight> light;
-    if (tries_variants(steps)) light = light_beside(*base_step, step);
+    std::optional<TryLight> own_light;
+    if (tries_variants(steps)) own_light = light_beside(*base_step, step);
     const Answer& a = step.answer;
     PageStep made;
     made.value = values[i].text.empty() ? values[i].name : values[i].text;
@@ -225,10 +225,11 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
                                                 metres_text(a.sharp.far))) +
                  fmt::format("; infinity is blurred by {:.1f} px. {:.2f} mm at f/{:.3g}.",
                              std::abs(a.infinity.coc_px), a.camera.focal.mm(), a.camera.f_number);
-    if (light && i > 0) made.words += " " + light_words(*light, step) + " against the shot.";
+    if (own_light && i > 0)
+      made.words += " " + light_words(*own_light, step) + " against the shot.";
     DefocusSettings blur;
     blur.execution = {execution.threads, {}, execution.stop};
-    made.jpeg = jpeg(tried_picture(frames.of(step), step, light, blur), steps_width, 82);
+    made.jpeg = jpeg(tried_picture(frames.of(step), step, own_light, blur), steps_width, 82);
     if (made.value == now) page.step_now = i;
     page.steps.push_back(std::move(made));
     execution.tell(static_cast<double>(i + 1) / static_cast<double>(values.size()));
