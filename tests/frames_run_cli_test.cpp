@@ -349,10 +349,10 @@ TEST_F(Frames, DiscsAreFollowedThroughThePlate) {
     EXPECT_NEAR(p.at("height_px").at("value"), 24.0 + step, p.at("height_px").at("margin"));
   }
   EXPECT_EQ(all.at("frames")[3].at("discs"), 0);
-  const Ran text = run({"measure", shot, "--frames", "all"});
+  const Ran text = run({"measure", shot, "--frames", "1001-1004"});
   EXPECT_TRUE(holds(text.out, "in 2 tracks; 1 frames have none")) << text.out;
-  const Ran csv = run({"measure", shot, "--frames", "all", "--csv"});
-  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 15);
+  const Ran csv = run({"measure", shot, "--frames", "1001-1004", "--csv"});
+  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 7);
   // Parts see what all see of their frames.
   const json part = run_json({"measure", shot, "--frames", "all", "--part", "2/2"});
   EXPECT_EQ(part.at("frames").size(), 4U);
