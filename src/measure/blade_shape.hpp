@@ -60,7 +60,8 @@ class BladeShape {
  private:
   double exact_radius(double from_middle) const;
 
-  static constexpr int cells = 64;  // from a blade's middle to its corner
+  static constexpr int cells =
+      160;  // from a blade's middle to its corner, finer than edges round it
   std::array<double, cells + 2> table_{};
   double cells_a_radian_ = 0.0;
   double first_ = 0.0;  // direction of a corner
