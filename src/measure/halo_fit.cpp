@@ -94,46 +94,43 @@ std::array<float, skirt_bins> SkirtFit::kernel(const HaloShape& shape) const {
   return out;
 }
 
-void SkirtFit::sum_plainly() {
-  plain_.resize(skirts_.size());
+// What each place adds in each channel: add(sums, place, its slopes, channel, weight).
+template <class Sums, class Add>
+std::vector<SkirtFit::ByPart<Sums>> SkirtFit::summed(const Add& add) const {
+  std::vector<ByPart<Sums>> out(skirts_.size());
   parallel_for(std::size_t{0}, skirts_.size(), [&](std::size_t s) {
     for (std::size_t i = 0; i < skirts_[s].places.size(); ++i) {
       const SkirtPlace& place = skirts_[s].places[i];
       const Eigen::Vector3d p = slope_at(place);
       for (std::size_t c = 0; c < 3; ++c) {
         const auto w = static_cast<double>(weight_[s][i][c]);
-        const double y = place.light[c];
-        Plain& m = plain_[s][quarter_of(place, quarters)][c];
-        m.ground += w * p * p.transpose();
-        m.ground_y += w * y * p;
-        m.yy += w * y * y;
+        if (w > 0.0) add(out[s][quarter_of(place, quarters)][c], place, p, c, w);
       }
     }
   });
+  return out;
 }
 
 const std::vector<SkirtFit::OfSkirt>& SkirtFit::moments_at(const Point& point) {
   const auto found = known_.find(point);
   if (found != known_.end()) return found->second;
-  std::vector<OfSkirt> sums(skirts_.size());
+  if (plain_.empty()) {
+    plain_ = summed<Plain>(
+        [](Plain& m, const SkirtPlace& place, const Eigen::Vector3d& p, std::size_t c, double w) {
+          const double y = place.light[c];
+          m.ground += w * p * p.transpose();
+          m.ground_y += w * y * p;
+          m.yy += w * y * y;
+        });
+  }
   const auto k = kernel(shape_of(point));
-  if (plain_.empty()) sum_plainly();
-  parallel_for(std::size_t{0}, skirts_.size(), [&](std::size_t s) {
-    for (std::size_t i = 0; i < skirts_[s].places.size(); ++i) {
-      const SkirtPlace& place = skirts_[s].places[i];
-      const Eigen::Vector3d p = slope_at(place);
-      for (std::size_t c = 0; c < 3; ++c) {
-        const auto w = static_cast<double>(weight_[s][i][c]);
-        if (w <= 0.0) continue;
+  auto sums = summed<Moments>(
+      [&](Moments& m, const SkirtPlace& place, const Eigen::Vector3d& p, std::size_t c, double w) {
         const double h = light_of(place, c, k);
-        const double y = place.light[c];
-        Moments& m = sums[s][quarter_of(place, quarters)][c];
         m.ground_h += w * h * p;
-        m.hy += w * h * y;
+        m.hy += w * h * place.light[c];
         m.hh += w * h * h;
-      }
-    }
-  });
+      });
   return known_.emplace(point, std::move(sums)).first->second;
 }
 

@@ -66,7 +66,8 @@ class SkirtFit {
   struct Solved;
 
   std::array<float, skirt_bins> kernel(const HaloShape& shape) const;
-  void sum_plainly();
+  template <class Sums, class Add>
+  std::vector<ByPart<Sums>> summed(const Add& add) const;
   const std::vector<OfSkirt>& moments_at(const Point& point);
   HaloFit at(const Point& point, std::optional<int> left_out);
   Solved solved(const OfSkirt& of, std::size_t skirt, std::size_t channel,
