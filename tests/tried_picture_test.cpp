@@ -64,16 +64,18 @@ TEST_F(Variants, AreAsBrightAndAsWhiteAsTheyExpose) {
   const TryLight light = light_beside(all.tries[0].loaded, all.tries[1].loaded);
   ASSERT_TRUE(light.stops);
   EXPECT_NEAR(*light.stops, 2.0, 1e-9);
-  EXPECT_LT(light.white[0], 0.8);
-  EXPECT_DOUBLE_EQ(light.white[1], 1.0);
-  EXPECT_GT(light.white[2], 1.4);
+  ASSERT_TRUE(light.white);
+  const Rgb white = *light.white;
+  EXPECT_LT(white[0], 0.8);
+  EXPECT_DOUBLE_EQ(white[1], 1.0);
+  EXPECT_GT(white[2], 1.4);
   EXPECT_EQ(light_words(light, all.tries[1].loaded), "+2.0 stops, 3200 K");
   // Far behind the focus, even: blur leaves its light as it is.
   Frame sharp{Picture({96, 54}, {0.1F, 0.1F, 0.1F, 1.0F}), {}};
   sharp.depth.assign(sharp.colour.pixels().size(), 4.0F);
   const Picture seen = tried_picture(sharp, all.tries[1].loaded, light, {});
   for (std::size_t c = 0; c < 3; ++c) {
-    EXPECT_NEAR(seen.at(48, 27)[c], 0.4 * light.white[c], 1e-4);
+    EXPECT_NEAR(seen.at(48, 27)[c], 0.4 * white[c], 1e-4);
   }
   const Picture same = tried_picture(sharp, all.tries[1].loaded, {}, {});
   EXPECT_NEAR(same.at(48, 27)[0], 0.1, 1e-5);
@@ -95,6 +97,17 @@ TEST_F(Variants, AnExposureThatIsNotKnownIsSaid) {
   unknown.now.take.iso.reset();
   EXPECT_FALSE(light_beside(first, unknown).stops);
   EXPECT_EQ(light_words(light_beside(first, unknown), unknown), "exposure not known, 5600 K");
+}
+
+// A white that one of them was not told changes nothing, so it is not named.
+TEST_F(Variants, AWhiteThatCannotBeComparedIsNotNamed) {
+  std::vector<std::string> files;
+  LoadedShot first = open_shot({.file = shot_}, files);
+  first.now.take.white.reset();
+  const LensTries all = tries({"night"});
+  const TryLight light = light_beside(first, all.tries[1].loaded);
+  EXPECT_FALSE(light.white);
+  EXPECT_EQ(light_words(light, all.tries[1].loaded), "+2.0 stops");
 }
 
 }  // namespace tried_picture_test

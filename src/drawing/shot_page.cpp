@@ -219,7 +219,7 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
     if (tries_variants(steps)) own_light = light_beside(*base_step, step);
     const Answer& a = step.answer;
     PageStep made;
-    made.value = values[i].text.empty() ? values[i].name : values[i].text;
+    made.value = tries_variants(steps) ? values[i].name : values[i].text;
     made.words = (a.nothing_sharp ? std::string("Nothing is sharp")
                                   : fmt::format("Sharp from {} to {}", metres_text(a.sharp.near),
                                                 metres_text(a.sharp.far))) +

@@ -178,6 +178,34 @@ Json lenses_json(const LensTries& tries) {
   return list;
 }
 
+std::string variants_table(const LensTries& tries) {
+  std::string text = fmt::format("  {:<18}{:>9}{:>16}   {}\n", "variant", "f-number",
+                                 "px at infinity", "against the shot");
+  for (const LensTry& t : tries.tries) {
+    const VirtualCamera& c = t.loaded.answer.camera;
+    const bool first = &t == &tries.tries.front();
+    text += fmt::format(
+        "  {}{:>9}{:>16.1f}   {}\n", padded(t.name, 18), fmt::format("f/{:.3g}", c.f_number),
+        to_pixels(circle_of_confusion(c, Length::infinity()), c),
+        first ? "-" : light_words(light_beside(tries.tries.front().loaded, t.loaded), t.loaded));
+  }
+  return text + '\n';
+}
+
+Json variants_json(const LensTries& tries) {
+  Json list = Json::array();
+  for (const LensTry& t : tries.tries) {
+    const VirtualCamera& c = t.loaded.answer.camera;
+    const TryLight light = light_beside(tries.tries.front().loaded, t.loaded);
+    list.push_back({{"name", t.name},
+                    {"f_number", c.f_number},
+                    {"infinity_px", to_pixels(circle_of_confusion(c, Length::infinity()), c)},
+                    {"brighter_stops", light.stops ? Json(*light.stops) : Json(nullptr)},
+                    {"white_gains", light.white ? Json(*light.white) : Json(nullptr)}});
+  }
+  return list;
+}
+
 std::vector<RaysAnswer> rays_needed(const Answer& answer, const RaysQuestion& question,
                                     const std::vector<DiscRow>& at) {
   NoiseQuestion q{0.0, question.highlight_px, question.contrast, question.noise};

@@ -39,6 +39,10 @@ void add_squeeze_json(const LoadedShot& loaded, Json& json);
 std::string lenses_table(const LensTries& tries);
 Json lenses_json(const LensTries& tries);
 
+/// Blur, exposure and white of each variant beside the shot, as their sheet has them.
+std::string variants_table(const LensTries& tries);
+Json variants_json(const LensTries& tries);
+
 /// How many rays a pixel keep the noise of highlights low.
 struct RaysQuestion {
   double noise = 0.05;  ///< wanted, as a fraction

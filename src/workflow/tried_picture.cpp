@@ -19,8 +19,9 @@ std::optional<double> ev_of(const LoadedShot& loaded) {
 
 void put_in(const TryLight& light, Picture& picture) {
   const double times = std::exp2(light.stops.value_or(0.0));
+  const Rgb white = light.white.value_or(Rgb{1.0, 1.0, 1.0});
   for (Rgba& p : picture.pixels()) {
-    for (std::size_t c = 0; c < 3; ++c) p[c] *= static_cast<float>(times * light.white[c]);
+    for (std::size_t c = 0; c < 3; ++c) p[c] *= static_cast<float>(times * white[c]);
   }
 }
 
@@ -34,7 +35,7 @@ TryLight light_beside(const LoadedShot& first, const LoadedShot& one) {
   if (first.now.take.white && one.now.take.white) {
     const Rgb from = white_gains(*first.now.take.white, one.now.primaries);
     const Rgb to = white_gains(*one.now.take.white, one.now.primaries);
-    for (std::size_t c = 0; c < 3; ++c) out.white[c] = to[c] / from[c];
+    out.white = {to[0] / from[0], to[1] / from[1], to[2] / from[2]};
   }
   return out;
 }
@@ -42,8 +43,7 @@ TryLight light_beside(const LoadedShot& first, const LoadedShot& one) {
 std::string light_words(const TryLight& light, const LoadedShot& one) {
   std::string words = "exposure not known";
   if (light.stops) words = fmt::format("{:+.1f} stops", *light.stops + 0.0);
-  if (one.now.take.white)
-    words += fmt::format(", {:.0f} K", one.now.take.white->temperature.kelvin());
+  if (light.white) words += fmt::format(", {:.0f} K", one.now.take.white->temperature.kelvin());
   return words;
 }
 

@@ -15,13 +15,13 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 /// How a camera's picture of the same scene differs from another camera's by exposure and white.
 struct TryLight {
   std::optional<double> stops{};  ///< brighter; none: the exposure of one of them is not known
-  Rgb white{1.0, 1.0, 1.0};       ///< gains, G = 1; all 1 where one was told no white
+  std::optional<Rgb> white{};     ///< gains, G = 1; none: one of them was told no white
 };
 
 /// By EV₁₀₀ (optics/exposure.hpp) and the whites that cameras were told (optics/white.hpp).
 TryLight light_beside(const LoadedShot& first, const LoadedShot& one);
 
-/// "+1.2 stops, 3200 K"; "exposure not known".
+/// "+1.2 stops, 3200 K"; "exposure not known"; of a white that only one was told, nothing.
 std::string light_words(const TryLight& light, const LoadedShot& one);
 
 /// A picture in focus, blurred by a try's lens, with its finish. What moves stands still.

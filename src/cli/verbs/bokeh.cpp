@@ -171,6 +171,10 @@ class BokehVerb : public ShotVerb {
       text_ += report::lenses_table(tries);
       json_["lenses"] = report::lenses_json(tries);
     }
+    if (tries.variants()) {
+      text_ += report::variants_table(tries);
+      json_["variants"] = report::variants_json(tries);
+    }
     const std::string what = tries.whole_lenses() ? fmt::format("{} lenses, framed alike", n)
                                                   : fmt::format("{} tries of {}", n, tries.key);
     if (as_.empty() || as_ == "discs") {
