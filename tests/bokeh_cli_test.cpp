@@ -121,6 +121,23 @@ TEST(BokehCli, TriesOneValueAsDiscsAndAsScenes) {
   }
 }
 
+TEST(BokehCli, VariantsStandBesideTheShotInTextAndJson) {
+  const TempFolder folder;
+  const std::vector<std::string> args{"bokeh", demo("drift.shot.toml"), "--vary", "variant=night",
+                                      "-o",    folder / "v.png"};
+  const Ran r = run(args);
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "as in the shot")) << r.out;
+  EXPECT_TRUE(holds(r.out, "+2.6 stops")) << r.out;
+  std::vector<std::string> asked = args;
+  asked.emplace_back("--json");
+  const auto list = nlohmann::json::parse(run(asked).out).at("variants");
+  ASSERT_EQ(list.size(), 2U);
+  // ISO 800 to 3200, f/2.2 to f/1.8: the adapter and the focus are the same.
+  EXPECT_NEAR(list[1].at("brighter_stops").get<double>(), 2.0 + 2.0 * std::log2(2.2 / 1.8), 0.02);
+  EXPECT_EQ(list[1].at("name"), "night");
+}
+
 struct Wrong {
   const char* name;
   std::vector<std::string> args;
@@ -147,6 +164,12 @@ TEST_P(WrongBokehs, AreToldAndLeaveNothing) {
 INSTANTIATE_TEST_SUITE_P(
     All, WrongBokehs,
     ::testing::Values(
+        Wrong{"variant_without_name",
+              {"bokeh", demo("drift.shot.toml"), "--vary", "variant=", "-o", "OUT"},
+              "write variants of the shot"},
+        Wrong{"variant_unknown",
+              {"bokeh", demo("drift.shot.toml"), "--vary", "variant=nigth", "-o", "OUT"},
+              "Did you mean 'night'?"},
         Wrong{"ending", {"bokeh", "SHOT", "-o", "o.gif"}, "ends in .png or .svg"},
         Wrong{"one_try", {"bokeh", "SHOT", "--vary", "take.stop=f/2", "-o", "OUT"}, "two or more"},
         Wrong{"a_step",

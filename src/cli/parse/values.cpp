@@ -79,6 +79,11 @@ Steps steps_of(const std::string& text, const char* option) {
                                  [](const std::string& v) { return v.empty(); });
   // A variant is tried beside the shot without it.
   const std::size_t least = tries_variants(steps) ? 1 : 2;
+  if (tries_variants(steps) && (steps.values.empty() || blank)) {
+    throw UsageError(fmt::format(
+        "{0} {1}: write variants of the shot, e.g. {0} variant=night or {0} variant=night,wide",
+        option, text));
+  }
   if (steps.values.size() < least || blank) {
     throw UsageError(fmt::format(
         "{0} {1}: write a key and two or more values, e.g. {0} take.stop=f/1.8,f/2.2,f/2.8", option,
