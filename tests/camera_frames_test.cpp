@@ -218,6 +218,97 @@ TEST(CameraFrames, AreNotLedAstrayByDiscsOfOtherLamps) {
   EXPECT_GT(share_held(s, c), 0.9);
 }
 
+// ---- lamps whose distances nobody knows ---------------------------------------------------------
+
+// The same discs, by their tracks: a lamp that goes through the focus is another track beyond it.
+std::vector<NotedFrame> unplaced(const MadeSequence& s, std::vector<NotedFrame> frames) {
+  for (NotedFrame& f : frames) {
+    const MadeShot m = s.at(static_cast<int>(f.frame) - s.first);
+    for (Observation& o : f.seen) {
+      if (o.kind != Observation::Kind::disc) continue;
+      o.name += m.disc_px(o.at->m()) > 0.0 ? " behind" : " in front";
+      o.at.reset();
+      f.unplaced.push_back(o);
+    }
+    f.seen.clear();
+  }
+  return frames;
+}
+
+// A note that has the right move, though too late and from somewhere else.
+void note_late(const MadeSequence& s, std::vector<NotedFrame>& frames) {
+  for (NotedFrame& f : frames) {
+    const double late = s.dioptres(f.frame - s.first - 8.0);
+    f.estimate.focus = Length::from_m(1.0 / (late + 0.02));
+  }
+}
+
+double change_held(const MadeSequence& s, const CameraFrames& c, double way = 1.0) {
+  const FollowedValue& change = *c.value(Parameter::focus_change);
+  const auto told = std::find_if(change.at.begin(), change.at.end(),
+                                 [](const FrameValue& v) { return v.value.has_value(); });
+  double held = 0.0;
+  for (const FrameValue& v : change.at) {
+    const double truth = s.dioptres(v.frame - s.first) - s.dioptres(told->frame - s.first);
+    held += std::abs(way * v.curve - truth) <= v.margin ? 1.0 : 0.0;
+  }
+  return held / static_cast<double>(change.at.size());
+}
+
+TEST(CameraFrames, TellHowTheFocusChangesByLampsThatNobodyKnows) {
+  int good = 0;
+  constexpr int sequences = 12;
+  for (std::uint32_t seed = 700; seed < 700 + sequences; ++seed) {
+    MadeSequence s = plates::made_sequence(seed);
+    s.zoom = 1.0;
+    std::vector<NotedFrame> frames = unplaced(s, seen_in(s, seed));
+    note_late(s, frames);
+    const CameraFrames c = follow_camera(frames);
+    EXPECT_TRUE(c.relative);
+    EXPECT_EQ(c.value(Parameter::focus), nullptr);
+    ASSERT_NE(c.value(Parameter::focus_change), nullptr) << seed << ": " << c.untold;
+    good += change_held(s, c) >= 0.9 ? 1 : 0;
+    const auto& moves = c.value(Parameter::focus_change)->moves.moves;
+    EXPECT_EQ(moves.empty(), s.way == FocusWay::hold) << seed;
+    EXPECT_EQ(c.value(Parameter::exposure)->moves.moves.empty(), s.brighter == 0.0) << seed;
+  }
+  EXPECT_GE(good, sequences - 1);
+}
+
+// Notes that stand still say nothing of the way: then all of it may be mirrored.
+TEST(CameraFrames, LeaveTheWayOpenWhereNotesDo) {
+  MadeSequence s = plates::made_sequence(710);
+  s.way = FocusWay::pull;
+  s.zoom = 1.0;
+  const CameraFrames c = follow_camera(unplaced(s, seen_in(s, 9)));
+  ASSERT_NE(c.value(Parameter::focus_change), nullptr) << c.untold;
+  EXPECT_TRUE(c.way_open);
+  EXPECT_GT(std::max(change_held(s, c, 1.0), change_held(s, c, -1.0)), 0.9);
+  // And where the note has it the other way round, it is told the other way round.
+  std::vector<NotedFrame> frames = unplaced(s, seen_in(s, 9));
+  note_late(s, frames);
+  const CameraFrames known = follow_camera(frames);
+  EXPECT_FALSE(known.way_open);
+  EXPECT_GT(change_held(s, known), 0.9);
+}
+
+TEST(CameraFrames, SayWhereAChangeOfFocusCannotBeTold) {
+  MadeSequence s = plates::made_sequence(711);
+  s.way = FocusWay::pull;
+  s.zoom = 1.4;
+  s.zoom_begins = 20.0;
+  s.zoom_lasts = 40.0;
+  const CameraFrames zoomed = follow_camera(unplaced(s, seen_in(s, 10)));
+  EXPECT_EQ(zoomed.value(Parameter::focus_change), nullptr);
+  EXPECT_NE(zoomed.untold.find("larger and smaller alike"), std::string::npos) << zoomed.untold;
+  s.zoom = 1.0;
+  const CameraFrames two = follow_camera(unplaced(s, seen_in(s, 10, 0.1, 2)));
+  EXPECT_EQ(two.value(Parameter::focus_change), nullptr);
+  EXPECT_NE(two.untold.find("fewer than 3 lamps"), std::string::npos) << two.untold;
+  // What light does is told all the same.
+  EXPECT_NE(two.value(Parameter::exposure), nullptr);
+}
+
 TEST(CameraFrames, SayWhatTheyNeed) {
   EXPECT_THROW(follow_camera({}), OpticsError);
   const MadeSequence s = plates::made_sequence(616);

@@ -163,7 +163,8 @@ TEST_F(Followed, PlatesReadAtOnceTellTheSameAsMeasuredParts) {
   const Ran whole = run({"match", shot_, "--frames", "1010-1019", "--json"});
   ASSERT_EQ(whole.code, 0) << whole.err;
   const MadeSequence s = made();
-  for (const json& f : json::parse(whole.out)["frames"]) {
+  const json j = json::parse(whole.out);
+  for (const json& f : j["frames"]) {
     EXPECT_NEAR(1.0 / f["focus_m"].get<double>(), s.dioptres(f["frame"].get<double>() - s.first),
                 std::max(0.005, f["focus_margin_dpt"].get<double>()));
   }
@@ -265,6 +266,69 @@ TEST_F(Followed, TheSheetIsDrawnWithThePlateAsAStrip) {
   EXPECT_TRUE(holds(bare.err, "frame 1001 is not shown"));
 }
 
+// ---- lamps that no scene has
+// ----------------------------------------------------------------------
+
+TEST_F(Followed, WithoutASceneTheChangeOfFocusIsToldAndWhatWouldTellMore) {
+  const TempFolder other;
+  const std::string shot = copied(other);
+  std::string text = slurp(shot);
+  const auto scene = text.find("[scene]");
+  text.erase(scene, text.find("\n[", scene) + 1 - scene);
+  std::ofstream(shot) << text;
+  const Args asked{"match", shot, "--frames", "all", "--measured", whole_};
+  const auto with = [&](Args more) {
+    more.insert(more.begin(), asked.begin(), asked.end());
+    return run(more);
+  };
+  const Ran told = with({});
+  ASSERT_EQ(told.code, 0) << told.err << text;
+  EXPECT_TRUE(holds(told.out, "lamps of unknown distance (")) << told.out;
+  EXPECT_TRUE(holds(told.out, "focus change")) << told.out;
+  EXPECT_TRUE(holds(told.out, "is told in metres.")) << told.out;
+  EXPECT_TRUE(holds(told.out, "frames later than noted (1007 to 1017)")) << told.out;
+  std::istringstream lines(told.out);
+  for (std::string line; std::getline(lines, line);) EXPECT_LE(line.size(), 110U) << line;
+  const MadeSequence s = made();
+  const json j = json::parse(with({"--json"}).out);
+  EXPECT_TRUE(j["relative"]);
+  int held = 0;
+  for (const json& f : j["frames"]) {
+    EXPECT_FALSE(f.contains("focus_m"));
+    const double truth = s.dioptres(f["frame"].get<double>() - s.first) - s.from_dpt;
+    held += std::abs(f["focus_change_dpt"].get<double>() - truth) <=
+                    f["focus_change_margin_dpt"].get<double>()
+                ? 1
+                : 0;
+  }
+  EXPECT_GE(held, 30);
+  const Ran table = with({"--csv"});
+  EXPECT_TRUE(table.out.starts_with(
+      "frame,discs,focus_change_dpt,focus_change_margin_dpt,noted_focus_change_dpt,"))
+      << table.out.substr(0, 120);
+  // Its keys go on from the notes' focus, and say so.
+  const Ran keys = with({"--keys"});
+  EXPECT_TRUE(keys.out.starts_with("# Only its change was seen")) << keys.out;
+  EXPECT_TRUE(holds(keys.out, "[[pull]]")) << keys.out;
+  const Ran drawn = with({"--sheet", other / "change.png"});
+  EXPECT_EQ(drawn.code, 0) << drawn.err;
+  const Ran taken = with({"--accept"});
+  EXPECT_TRUE(holds(taken.out, "keys that lead over the notes")) << taken.err;
+  // Where even its way is open there are none, and nothing is written.
+  std::filesystem::remove(other / "made.solved.toml");
+  const auto pull = text.find("[[pull]]");
+  text.erase(pull, text.find("\n[", text.rfind("[[pull]]") + 2) + 1 - pull);
+  std::ofstream(shot) << text << "\n[focus]\nat = \"2.5 m\"\n";
+  const Ran open = with({"--keys"});
+  ASSERT_EQ(open.code, 0) << open.err << text;
+  EXPECT_TRUE(open.out.starts_with("# no keys: ")) << open.out;
+  const Ran accepted = with({"--accept"});
+  EXPECT_EQ(accepted.code, 1) << accepted.out;
+  EXPECT_TRUE(holds(accepted.err, "which way the focus goes")) << accepted.err;
+  EXPECT_FALSE(std::filesystem::exists(other / "made.solved.toml"));
+  EXPECT_TRUE(holds(with({}).out, "be the other way round")) << with({}).out;
+}
+
 // ---- plates as they come
 // --------------------------------------------------------------------------
 
@@ -305,7 +369,8 @@ TEST_F(Followed, AnotherSizeInTheMiddleIsTold) {
   const Ran r = run({"match", shot, "--frames", "1001-1005", "--json"});
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_TRUE(holds(r.err, "from frame 1004 on the plate is 960 x 540 px")) << r.err;
-  for (const json& f : json::parse(r.out)["frames"]) {
+  const json j = json::parse(r.out);
+  for (const json& f : j["frames"]) {
     EXPECT_NEAR(1.0 / f["focus_m"].get<double>(), made().from_dpt, 0.02);
   }
 }

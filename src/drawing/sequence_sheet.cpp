@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "drawing/result_sheets.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture/warp.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "report/camera_sequence_report.hpp"
@@ -49,12 +50,14 @@ std::vector<SheetCurve::Tick> ticks_for(Parameter of, double low, double high) {
     default: {
       const double range = std::max(high - low, 1e-6);
       double step = 0.1;
-      for (const double s : {0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0}) {
+      for (const double s :
+           {0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0}) {
         step = s;
         if (range / s < 5.0) break;
       }
+      const int digits = static_cast<int>(std::ceil(std::max(0.0, -std::log10(step) - 1e-9)));
       for (double v = step * std::floor(low / step); v <= high + step; v += step) {
-        out.push_back({v, report::signed_text(v, step < 1.0 ? 1 : 0)});
+        out.push_back({v, report::signed_text(v, digits)});
       }
     }
   }
@@ -65,6 +68,8 @@ const char* title_of(Parameter of) {
   switch (of) {
     case Parameter::focus:
       return "Focus (evenly in dioptres)";
+    case Parameter::focus_change:
+      return "Focus, dioptres against the first frame (+ nearer)";
     case Parameter::stop:
       return "Stop";
     case Parameter::focal:
@@ -79,6 +84,7 @@ const char* title_of(Parameter of) {
 double least_range(Parameter of) {
   switch (of) {
     case Parameter::focus:
+    case Parameter::focus_change:
       return 0.02;
     case Parameter::stop:
       return 1.0;
@@ -94,17 +100,19 @@ double least_range(Parameter of) {
 SheetCurve curve_of(const FollowedValue& v) {
   SheetCurve out;
   out.title = title_of(v.of);
+  // Notes do not tell exposure and white by frames.
+  const bool noted = !v.relative || v.of == Parameter::focus_change;
   double low = v.at.front().curve;
   double high = low;
   for (const FrameValue& f : v.at) {
     out.frames.push_back(f.frame);
     out.value.push_back(f.curve);
     out.margin.push_back(f.margin);
-    if (!v.relative) out.notes.push_back(f.noted);
+    if (noted) out.notes.push_back(f.noted);
     out.points.push_back(f.value);
     out.point_margin.push_back(f.value_margin);
-    low = std::min({low, f.curve - f.margin, v.relative ? low : f.noted});
-    high = std::max({high, f.curve + f.margin, v.relative ? high : f.noted});
+    low = std::min({low, f.curve - f.margin, noted ? f.noted : low});
+    high = std::max({high, f.curve + f.margin, noted ? f.noted : high});
   }
   out.least_range = least_range(v.of);
   out.ticks = ticks_for(v.of, low - 0.5 * out.least_range, high + 0.5 * out.least_range);
@@ -121,16 +129,22 @@ CurveSheet sequence_sheet(const CameraSequence& sequence, std::vector<std::strin
   CurveSheet sheet;
   sheet.title = fmt::format("{}: the camera of {} frames, read out of the plate",
                             report::stem_of(sequence.loaded.shot.file), sequence.frames.size());
-  sheet.subtitle = fmt::format("{} frames show lamps of known distance, {} are bridged",
-                               sequence.camera.seen, sequence.frames.size() - sequence.camera.seen);
+  sheet.subtitle = fmt::format("{} frames show lamps of {} distance, {} are bridged",
+                               sequence.camera.seen, sequence.camera.relative ? "unknown" : "known",
+                               sequence.frames.size() - sequence.camera.seen);
   if (!sequence.findings.empty()) sheet.foot = sequence.findings.front().message;
   for (const FollowedValue& v : sequence.camera.values) {
     if (v.at.empty()) continue;
-    if (v.of == Parameter::focus) {
+    if (v.of == Parameter::focus || v.of == Parameter::focus_change) {
       sheet.main = curve_of(v);
     } else {
       sheet.others.push_back(curve_of(v));
     }
+  }
+  if (sheet.main.frames.empty()) {
+    if (sheet.others.empty()) throw OpticsError(sequence.camera.untold + ": nothing to draw");
+    sheet.main = sheet.others.front();
+    sheet.others.erase(sheet.others.begin());
   }
   const std::size_t n = std::min(strip_pictures, sequence.frames.size());
   for (std::size_t i = 0; i < n; ++i) {

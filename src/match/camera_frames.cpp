@@ -10,6 +10,7 @@
 #include "frame_values.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "lamp_changes.hpp"
+#include "relative_focus.hpp"
 
 namespace jolly_iris {
 
@@ -22,6 +23,7 @@ double evenly_counted(Parameter of, double value) {
     case Parameter::exposure:
     case Parameter::white:
     case Parameter::distance:
+    case Parameter::focus_change:
       return value;
     case Parameter::focal:
     case Parameter::gate:
@@ -41,6 +43,7 @@ double as_written(Parameter of, double even) {
     case Parameter::exposure:
     case Parameter::white:
     case Parameter::distance:
+    case Parameter::focus_change:
       return even;
     case Parameter::focal:
     case Parameter::gate:
@@ -58,10 +61,24 @@ CameraFrames follow_camera(const std::vector<NotedFrame>& frames,
     throw UsageError(fmt::format("frame {:g} comes after frame {:g}; frames have to rise",
                                  frames[i].frame, frames[i - 1].frame));
   }
-  matching::FrameFitter fitter(frames, settings);
-  CameraFrames out = fitter.run();
-  for (FollowedValue& change : matching::lamp_changes(frames, out))
+  const auto any = [&](auto of) { return std::any_of(frames.begin(), frames.end(), of); };
+  const bool placed = any([](const NotedFrame& f) {
+    return std::any_of(f.seen.begin(), f.seen.end(), matching::tells_focus);
+  });
+  const bool unplaced = any([](const NotedFrame& f) { return !f.unplaced.empty(); });
+  const bool relative = !placed && unplaced;
+  CameraFrames out = relative ? matching::relative_focus(frames, settings)
+                              : matching::FrameFitter(frames, settings).run();
+  out.relative = relative;
+  std::vector<double> focal_mm;
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    const FollowedValue* focal = out.value(Parameter::focal);
+    focal_mm.push_back(focal != nullptr ? as_written(Parameter::focal, focal->at[i].curve)
+                                        : frames[i].estimate.lens.focal.mm());
+  }
+  for (FollowedValue& change : matching::lamp_changes(frames, focal_mm)) {
     out.values.push_back(std::move(change));
+  }
   return out;
 }
 

@@ -45,10 +45,6 @@ constexpr double unseen_px = 0.5;
 // Notes that are so far off in their own deviations are wrong (ranking::too_far).
 constexpr double disagreed = ranking::too_far;
 
-bool tells_focus(const Observation& o) {
-  return (o.kind == SeenKind::disc || o.kind == SeenKind::edge) && o.at;
-}
-
 bool has_view(const NotedFrame& f) {
   return std::any_of(f.seen.begin(), f.seen.end(),
                      [](const Observation& o) { return o.kind == SeenKind::view; });
@@ -78,6 +74,10 @@ const FittedParameter* find(const std::vector<FittedParameter>& all, Parameter o
 }
 
 }  // namespace
+
+bool tells_focus(const Observation& o) {
+  return (o.kind == SeenKind::disc || o.kind == SeenKind::edge) && o.at;
+}
 
 FrameFitter::FrameFitter(const std::vector<NotedFrame>& frames,
                          const CameraFramesSettings& settings)

@@ -15,6 +15,9 @@ struct Followed {
   Moves moves{};
 };
 
+/// Whether it is blur of something at a known distance.
+bool tells_focus(const Observation& o);
+
 class FrameFitter {
  public:
   /// Both live longer than this.

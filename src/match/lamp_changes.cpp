@@ -128,15 +128,14 @@ FollowedValue followed(Parameter of, const std::vector<NotedFrame>& frames,
 }  // namespace
 
 std::vector<FollowedValue> lamp_changes(const std::vector<NotedFrame>& frames,
-                                        const CameraFrames& camera) {
+                                        const std::vector<double>& focal_mm) {
   std::map<std::string, std::size_t> lamps;
   std::vector<Reading> light;
   std::vector<Reading> tinge;
-  const FollowedValue* focal = camera.value(Parameter::focal);
   for (std::size_t i = 0; i < frames.size(); ++i) {
     // Through the pupil, D = f / N, comes what stop, shutter, sensitivity and filters let through,
     // and the square of the focal length.
-    const double f = as_written(Parameter::focal, focal->at[i].curve);
+    const double f = focal_mm[i];
     for (const LampLight& l : frames[i].lights) {
       const double sum = 0.2126 * l.light[0] + 0.7152 * l.light[1] + 0.0722 * l.light[2];
       if (!(sum > 0.0) || l.name.empty()) continue;

@@ -9,8 +9,8 @@ namespace jolly_iris::matching {
 
 /// Exposure (what stop, shutter, sensitivity and filters together make) and white, against the
 /// first frame in which lamps are seen; none where fewer than three frames tell.
-/// @param camera its focal length, by which lamps' light is collected
+/// @param focal_mm of each frame: by it lamps' light is collected
 std::vector<FollowedValue> lamp_changes(const std::vector<NotedFrame>& frames,
-                                        const CameraFrames& camera);
+                                        const std::vector<double>& focal_mm);
 
 }  // namespace jolly_iris::matching

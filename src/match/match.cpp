@@ -9,9 +9,9 @@
 namespace jolly_iris {
 
 std::string_view to_string(Parameter parameter) {
-  return name_of<Parameter::white>(
+  return name_of<Parameter::focus_change>(
       parameter, {"focal length", "gate", "stop", "focus", "squeeze", "scene scale",
-                  "camera distance", "exposure", "white"});
+                  "camera distance", "exposure", "white", "focus change"});
 }
 
 std::string value_text(Parameter u, double v) {
@@ -29,6 +29,8 @@ std::string value_text(Parameter u, double v) {
       return fmt::format("{:.2f} stops", v);
     case Parameter::white:
       return fmt::format("{:.0f} K", v);
+    case Parameter::focus_change:
+      return fmt::format("{:.3f} dpt", v);
     case Parameter::squeeze:
     case Parameter::scale:
       break;
@@ -55,6 +57,7 @@ double usual_deviation(Parameter parameter) {
     case Parameter::squeeze:
     case Parameter::scale:
     case Parameter::distance:
+    case Parameter::focus_change:
       break;
   }
   return 0.01;

@@ -94,6 +94,8 @@ void move(CameraEstimate& estimate, Parameter parameter, double x) {
       estimate.take.white->temperature = Temperature::from_kelvin(std::clamp(
           estimate.take.white->temperature.kelvin() * times, warmest_white_K, coolest_white_K));
       break;
+    case Parameter::focus_change:
+      break;  // of frames alone, no part of one camera
   }
 }
 
@@ -115,6 +117,8 @@ double value_of(const CameraEstimate& n, Parameter u) {
       return n.farther.m();
     case Parameter::exposure:
       return n.brighter;
+    case Parameter::focus_change:
+      return 0.0;
     case Parameter::white:
       break;
   }

@@ -129,6 +129,9 @@ class Follower {
     double dy = 0.0;
     double log_size = 0.0;
     double log_light = 0.0;
+    /// By how many px the focus made discs larger on its one side, and smaller on the other: in a
+    /// frame that is one number (c = D v |1/s − 1/z|).
+    double turned_px = 0.0;
   };
 
   // Each open track with one of the discs, or none.
@@ -158,7 +161,10 @@ class Follower {
     const double light = std::hypot(usual_flicker, 0.05 * away) * (d.clipped ? 4.0 : 1.0);
     const double dx = (s.x - o.at(&State::x, frame) - all.dx) / place;
     const double dy = (s.y - o.at(&State::y, frame) - all.dy) / place;
-    const double dz = (s.log_size - o.at(&State::log_size, frame) - all.log_size) / growth;
+    const double grown = s.log_size - o.at(&State::log_size, frame) - all.log_size;
+    const double turned = std::min(all.turned_px / size, 1.0);
+    const double dz =
+        std::min({std::abs(grown), std::abs(grown - turned), std::abs(grown + turned)}) / growth;
     const double dl = (s.log_light - o.last.back().log_light - all.log_light) / light;
     return dx * dx + dy * dy + dz * dz + std::min(dl * dl, 9.0);
   }
@@ -166,7 +172,7 @@ class Follower {
   Shared shared_change(double frame, const std::vector<State>& states,
                        const std::vector<std::optional<std::size_t>>& pairs,
                        const Shared& before) const {
-    std::array<std::vector<double>, 4> by{};
+    std::array<std::vector<double>, 5> by{};
     for (std::size_t t = 0; t < open_.size(); ++t) {
       if (!pairs[t]) continue;
       const State& s = states[*pairs[t]];
@@ -174,9 +180,11 @@ class Follower {
       by[1].push_back(s.y - open_[t].at(&State::y, frame));
       by[2].push_back(s.log_size - open_[t].at(&State::log_size, frame));
       by[3].push_back(s.log_light - open_[t].last.back().log_light);
+      by[4].push_back(
+          std::abs(std::exp(s.log_size) - std::exp(open_[t].at(&State::log_size, frame))));
     }
     if (by[0].size() < 3) return before;  // fewer are no crowd
-    return {median(by[0]), median(by[1]), median(by[2]), median(by[3])};
+    return {median(by[0]), median(by[1]), median(by[2]), median(by[3]), median(by[4])};
   }
 
   void accept(std::size_t i, const std::vector<State>& states,

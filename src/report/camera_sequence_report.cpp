@@ -18,6 +18,8 @@ const char* name_of_value(Parameter of) {
   switch (of) {
     case Parameter::focus:
       return "focus";
+    case Parameter::focus_change:
+      return "focus change";
     case Parameter::stop:
       return "stop";
     case Parameter::focal:
@@ -39,6 +41,7 @@ const char* name_of_value(Parameter of) {
 const char* even_unit(Parameter of) {
   switch (of) {
     case Parameter::focus:
+    case Parameter::focus_change:
       return "dpt";
     case Parameter::white:
       return "mired";
@@ -82,6 +85,10 @@ std::string did(const FollowedValue& v) {
   return out;
 }
 
+std::size_t observations(const NotedFrame& f) {
+  return f.unplaced.empty() ? f.seen.size() : f.unplaced.size();
+}
+
 // Why a move's kind is not told, and what would settle it.
 std::string untold_text(const FollowedValue& v, const Move& m) {
   const double range = std::abs(m.to - m.from);
@@ -121,11 +128,33 @@ Json json_of_move(Parameter of, const Move& m) {
   return out;
 }
 
+// What is told where no lamp's distance is known, and what would tell more.
+std::string relative_text(const CameraFrames& camera) {
+  std::string out;
+  if (!camera.untold.empty()) {
+    out = fmt::format("How the focus changes cannot be told: {}. ", camera.untold);
+  } else {
+    out = fmt::format(
+        "No lamp's distance is known, so only how the focus changes is told, in dioptres against "
+        "the first frame, as far as stop, focal length and the places of camera and lamps are as "
+        "noted.{} ",
+        camera.way_open ? " Whether it comes nearer or goes farther the discs do not tell, and the "
+                          "notes do not, either: all of it may be the other way round."
+                        : " Nearer or farther is the notes' word; the discs do not tell it.");
+  }
+  return out +
+         "Give the scene the lamps, or draw one ([[plate.lamp]]) and name it after a subject, "
+         "and the focus is told in metres.";
+}
+
 // The names that columns and JSON use: the value's own unit, and that of its margin.
 struct Names {
   const char* value;
   const char* margin;
 };
+// Notes do not tell exposure and white by frames.
+bool is_noted(const FollowedValue& v) { return !v.relative || v.of == Parameter::focus_change; }
+
 Names names_of(Parameter of) {
   switch (of) {
     case Parameter::focus:
@@ -138,6 +167,8 @@ Names names_of(Parameter of) {
       return {"exposure_stops", "exposure_margin_stops"};
     case Parameter::white:
       return {"white_mired", "white_margin_mired"};
+    case Parameter::focus_change:
+      return {"focus_change_dpt", "focus_change_margin_dpt"};
     case Parameter::gate:
     case Parameter::squeeze:
     case Parameter::scale:
@@ -162,6 +193,8 @@ std::string even_text(Parameter of, double even) {
       return signed_text(v, 2) + " stops";
     case Parameter::white:
       return signed_text(v, 0) + " mired";
+    case Parameter::focus_change:
+      return signed_text(v, 3) + " dpt";
     case Parameter::gate:
     case Parameter::squeeze:
     case Parameter::scale:
@@ -183,23 +216,31 @@ std::string camera_sequence_text(const CameraSequence& s) {
     std::sort(names.begin(), names.end());
     return static_cast<std::size_t>(std::unique(names.begin(), names.end()) - names.begin());
   }();
-  std::string out = fmt::format(
-      "{} frames, {:g} to {:g}: {} show lamps of known distance ({} in all)", s.frames.size(),
-      s.frames.front().frame, s.frames.back().frame, s.camera.seen, counted(lamps, "lamp"));
+  std::string out = fmt::format("{} frames, {:g} to {:g}: {} show lamps of {} distance ({} in all)",
+                                s.frames.size(), s.frames.front().frame, s.frames.back().frame,
+                                s.camera.seen, s.camera.relative ? "unknown" : "known",
+                                counted(s.camera.relative ? s.camera.lamps : lamps, "lamp"));
   if (s.camera.seen < s.frames.size()) {
     out += fmt::format(", {} are bridged", s.frames.size() - s.camera.seen);
   }
-  out += fmt::format("\n\n  {:<13}{:>11}{:>13}{:>13}  {:<16}{}\n", "", "noted first", "found first",
-                     "found last", "margin (95 %)", "what it does");
+  out += "\n\n";
+  if (!s.camera.values.empty()) {
+    out += fmt::format("  {:<13}{:>11}{:>13}{:>13}  {:<16}{}\n", "", "noted first", "found first",
+                       "found last", "margin (95 %)", "what it does");
+  }
   for (const FollowedValue& v : s.camera.values) {
     if (v.at.empty()) continue;
     out += fmt::format("  {:<13}{:>11}{:>13}{:>13}  {:<16}{}\n", name_of_value(v.of),
-                       v.relative ? "-" : even_text(v.of, v.at.front().noted),
+                       is_noted(v) ? even_text(v.of, v.at.front().noted) : "-",
                        even_text(v.of, v.at.front().curve), even_text(v.of, v.at.back().curve),
                        padded(margin_text(v.of, median_margin(v)), 16), did(v));
   }
-  const bool relative = std::any_of(s.camera.values.begin(), s.camera.values.end(),
-                                    [](const FollowedValue& v) { return v.relative; });
+  const bool relative =
+      std::any_of(s.camera.values.begin(), s.camera.values.end(),
+                  [](const FollowedValue& v) { return v.relative && !is_noted(v); });
+  if (s.camera.relative) {
+    out += (s.camera.values.empty() ? "" : "\n") + wrapped(relative_text(s.camera), "  ", "  ");
+  }
   if (relative) {
     out +=
         "\n  Exposure and white are told by lamps that burn steadily, against the first frame "
@@ -233,13 +274,13 @@ Json camera_sequence_json(const CameraSequence& s) {
   Json out = Json::object();
   out["frames"] = Json::array();
   for (std::size_t i = 0; i < s.frames.size(); ++i) {
-    Json one{{"frame", s.frames[i].frame}, {"observations", s.frames[i].seen.size()}};
+    Json one{{"frame", s.frames[i].frame}, {"observations", observations(s.frames[i])}};
     for (const FollowedValue& v : s.camera.values) {
       const FrameValue& f = v.at[i];
       const Names names = names_of(v.of);
       one[names.value] = finite(as_written(v.of, f.curve));
       one[names.margin] = f.margin;
-      if (!v.relative) one[std::string("noted_") + names.value] = finite(as_written(v.of, f.noted));
+      if (is_noted(v)) one[std::string("noted_") + names.value] = finite(as_written(v.of, f.noted));
       if (f.value) {
         one[std::string("seen_") + names.value] = finite(as_written(v.of, *f.value));
         one[std::string("seen_") + names.margin] = f.value_margin;
@@ -275,6 +316,9 @@ Json camera_sequence_json(const CameraSequence& s) {
   out["residual_px"] = s.camera.residual_px;
   out["notes_disagree"] = s.camera.notes_disagree;
   out["two_sides"] = s.camera.two_sides;
+  out["relative"] = s.camera.relative;
+  out["way_open"] = s.camera.way_open;
+  out["untold"] = s.camera.untold;
   Json tracks = Json::array();
   for (std::size_t i = 0; i < s.lamps.size(); ++i) {
     tracks.push_back({{"track", s.discs.tracks[i].number}, {"lamps", Json(s.lamps[i])}});
@@ -295,7 +339,7 @@ std::string camera_sequence_csv(const CameraSequence& s) {
     const Names n = names_of(v.of);
     if (v.of == Parameter::focus) out += ",focus_dpt";
     out += fmt::format(",{},{}", n.value, n.margin);
-    if (!v.relative) out += fmt::format(",noted_{}", n.value);
+    if (is_noted(v)) out += fmt::format(",noted_{}", n.value);
     out += fmt::format(",seen_{}", n.value);
   }
   out += "\n";
@@ -303,13 +347,13 @@ std::string camera_sequence_csv(const CameraSequence& s) {
     return std::isfinite(v) ? fmt::format(",{:.{}g}", v, digits) : std::string(",infinity");
   };
   for (std::size_t i = 0; i < s.frames.size(); ++i) {
-    out += fmt::format("{:g},{}", s.frames[i].frame, s.frames[i].seen.size());
+    out += fmt::format("{:g},{}", s.frames[i].frame, observations(s.frames[i]));
     for (const FollowedValue& v : s.camera.values) {
       const FrameValue& f = v.at[i];
       if (v.of == Parameter::focus) out += cell(f.curve, 6);
       out += cell(as_written(v.of, f.curve), 6);
       out += cell(f.margin, 4);
-      if (!v.relative) out += cell(as_written(v.of, f.noted), 6);
+      if (is_noted(v)) out += cell(as_written(v.of, f.noted), 6);
       out += f.value ? cell(as_written(v.of, *f.value), 6) : ",";
     }
     out += "\n";

@@ -1,5 +1,7 @@
 #include "jolly_iris/workflow/camera_sequence.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -38,6 +40,33 @@ std::map<const PlateDisc*, std::string> names_by_track(
     }
   }
   return out;
+}
+
+// Where no lamp's distance is known: lamps by their tracks, which tell how the focus changes.
+void add_unplaced(CameraSequence& sequence) {
+  const auto placed = [](const Observation& o) {
+    return (o.kind == Observation::Kind::disc || o.kind == Observation::Kind::edge) && o.at;
+  };
+  for (const NotedFrame& f : sequence.frames) {
+    if (std::any_of(f.seen.begin(), f.seen.end(), placed)) return;
+  }
+  const DiscSequence& discs = sequence.discs;
+  for (const DiscTrack& track : discs.tracks) {
+    for (const TrackPoint& p : track.seen) {
+      const PlateDisc& d = discs.frames[p.frame].discs[p.disc];
+      if (d.outlier) continue;
+      NotedFrame& f = sequence.frames[p.frame];
+      // Px of the delivered picture, whatever size the plate's file has.
+      const double to_plate = static_cast<double>(discs.sizes[p.frame].height) /
+                              sequence.loaded.answer.camera.pixels.height;
+      Observation o;
+      o.name = fmt::format("track {}", track.number);
+      o.value = d.height_px.value / to_plate;
+      o.sigma = 0.5 * d.height_px.margin / to_plate;
+      f.unplaced.push_back(o);
+      if (!d.clipped) f.lights.push_back({o.name, d.light, Length::infinity()});
+    }
+  }
 }
 
 }  // namespace
@@ -106,6 +135,7 @@ void solve_sequence(CameraSequence& sequence, const CameraSequenceRequest& reque
     }
     sequence.lamps.push_back(std::move(lamps));
   }
+  add_unplaced(sequence);
   sequence.camera =
       follow_camera(sequence.frames, {request.doubts, request.execution.part(0.85, 1.0)});
   sequence.findings = findings_of(sequence);

@@ -32,6 +32,8 @@ std::string said(Parameter of, double even) {
       return fmt::format("{:+.2f} stops", v);
     case Parameter::white:
       return fmt::format("{:+.0f} mired", v);
+    case Parameter::focus_change:
+      return fmt::format("{:+.3f} dpt", v);
     case Parameter::gate:
     case Parameter::squeeze:
     case Parameter::scale:
@@ -44,6 +46,7 @@ std::string said(Parameter of, double even) {
 const char* moved_word(Parameter of) {
   switch (of) {
     case Parameter::focus:
+    case Parameter::focus_change:
       return "focus";
     case Parameter::stop:
       return "the stop";
@@ -63,13 +66,14 @@ const char* moved_word(Parameter of) {
 }
 
 std::string verb_of(Parameter of, const Move& move) {
+  const bool focus = of == Parameter::focus || of == Parameter::focus_change;
   if (move.kind == MoveKind::hunt) {
-    return of == Parameter::focus ? "hunts, as an autofocus does," : "swings";
+    return focus ? "hunts, as an autofocus does," : "swings";
   }
   if (move.kind == MoveKind::overshoot) {
     return fmt::format("goes {:.0f} % past its end, and back, on its way", 100.0 * move.past);
   }
-  return of == Parameter::focus ? "is pulled" : "goes";
+  return focus ? "is pulled" : "goes";
 }
 
 double middle_of(const Move& m) { return 0.5 * (m.tenth + m.nine_tenths); }
@@ -97,7 +101,9 @@ class Teller {
 
   std::vector<SequenceFinding> run() {
     for (const FollowedValue& v : s_.camera.values) {
-      if (v.relative) {
+      if (v.of == Parameter::focus_change) {
+        tell_focus_change(v);
+      } else if (v.relative) {
         tell_change(v);
       } else {
         tell(v);
@@ -173,6 +179,59 @@ class Teller {
                     off ? ", noted " + said(v.of, middle.noted) : ", as noted"));
   }
 
+  static std::string how(const Move& m) {
+    if (m.kind == MoveKind::hunt) return ", hunting as an autofocus does";
+    return m.kind == MoveKind::overshoot
+               ? fmt::format(", {:.0f} % past its end and back", 100.0 * m.past)
+               : std::string();
+  }
+
+  // No lamp's distance is known: by how much, and when.
+  void tell_focus_change(const FollowedValue& v) {
+    std::vector<NotedMove> noted = noted_moves(v);
+    const bool open = s_.camera.way_open;
+    for (std::size_t i = 0; i < v.moves.moves.size(); ++i) {
+      const Move& m = v.moves.moves[i];
+      const double by = m.to - m.from;
+      const std::string what = fmt::format("focus {} {:.3f} dpt {} {}{}",
+                                           !open && by > 0.0 ? "comes" : "goes", std::abs(by),
+                                           open       ? "one way"
+                                           : by > 0.0 ? "nearer"
+                                                      : "farther",
+                                           over(m.begins, m.ends), how(m));
+      const auto same = open ? std::nullopt : nearest(noted, m);
+      if (!same) {
+        say(v, i, true,
+            fmt::format("{}; in the notes it stands still there.{}", what,
+                        open ? " Nearer or farther neither discs nor notes tell." : ""));
+        continue;
+      }
+      const NotedMove n = *same;
+      std::erase_if(noted, [&](const NotedMove& o) { return o.begins == n.begins; });
+      std::string against = timing(m, n);
+      const double margin = std::max(margin_at(v, m.ends), v.moves.threshold);
+      if (std::abs(by - (n.to - n.from)) > margin) {
+        against += fmt::format("{}noted by {:.3f} dpt", against.empty() ? "" : "; ",
+                               std::abs(n.to - n.from));
+      }
+      say(v, i, !against.empty(),
+          against.empty() ? fmt::format("{}, as noted.", what)
+                          : fmt::format("{}: {}.", what, against));
+    }
+    for (const NotedMove& n : noted) {
+      if (!watched(n)) continue;
+      say(v, {}, true,
+          fmt::format("the notes have {} go by {:.3f} dpt {}; in the plate it stands still{}.",
+                      moved_word(v.of), std::abs(n.to - n.from), over(n.begins, n.ends),
+                      v.moves.moves.empty() ? "" : " there"));
+    }
+    if (v.moves.moves.empty() && noted.empty()) {
+      say(v, {}, false,
+          fmt::format("focus stands still, within {:.3f} dpt, as noted.",
+                      std::max(margin_at(v, v.at.back().frame), v.moves.threshold)));
+    }
+  }
+
   // Exposure and white against the first frame.
   void tell_change(const FollowedValue& v) {
     for (std::size_t i = 0; i < v.moves.moves.size(); ++i) {
@@ -189,6 +248,7 @@ class Teller {
   }
 
   std::string reason(const Move& m) const {
+    if (s_.camera.relative) return ": stop, shutter, sensitivity or a filter changed, or the lamps";
     const FollowedValue* stop = s_.camera.value(Parameter::stop);
     for (const Move& other : stop->moves.moves) {
       if (m.begins > other.ends || m.ends < other.begins) continue;
@@ -240,7 +300,7 @@ class Teller {
     for (const NotedFrame& f : s_.frames) {
       if (f.frame < n.begins || f.frame > n.ends) continue;
       ++all;
-      seen += f.seen.empty() ? 0 : 1;
+      seen += f.seen.empty() && f.unplaced.empty() ? 0 : 1;
     }
     return 2 * seen > all;
   }

@@ -3,10 +3,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <vector>
 
 #include "disk/disk.hpp"
 #include "jolly_iris/files/solved_file.hpp"
+#include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/workflow/camera_sequence.hpp"
 #include "pull_keys.hpp"
 
@@ -90,14 +92,50 @@ std::vector<WrittenKey> texts_of_keys(const FollowedValue& v, const CameraSequen
   return keys;
 }
 
+// A focus whose change alone was told, from the notes' focus on; none where even its way is open.
+std::optional<FollowedValue> on_the_note(const FollowedValue& change, const CameraSequence& s) {
+  if (s.camera.way_open || change.at.empty()) return std::nullopt;
+  FollowedValue out = change;
+  out.of = Parameter::focus;
+  const double noted = evenly_counted(Parameter::focus, focus_of(s.frames.front().estimate).m()) -
+                       change.at.front().noted;
+  for (FrameValue& f : out.at) f.curve += noted;
+  for (Move& m : out.moves.moves) {
+    m.from += noted;
+    m.to += noted;
+  }
+  return out;
+}
+
+// What may be written as keys.
+std::vector<FollowedValue> keyed_values(const CameraSequence& sequence) {
+  std::vector<FollowedValue> out;
+  for (const FollowedValue& v : sequence.camera.values) {
+    if (v.at.empty()) continue;
+    if (!v.relative) out.push_back(v);
+    if (v.of != Parameter::focus_change) continue;
+    if (auto focus = on_the_note(v, sequence)) out.push_back(std::move(*focus));
+  }
+  return out;
+}
+
+constexpr const char* from_the_note =
+    "Only its change was seen: the focus itself is the notes', at the first frame.";
+constexpr const char* no_keys =
+    "no keys: no lamp's distance is known, and which way the focus goes neither the discs nor the "
+    "notes tell";
+
 const char* key_of(Parameter of) { return of == Parameter::stop ? "take.stop" : "lens.focal"; }
 
 }  // namespace
 
 std::string keys_of(const CameraSequence& sequence) {
+  const std::vector<FollowedValue> values = keyed_values(sequence);
   std::string out;
-  for (const FollowedValue& v : sequence.camera.values) {
-    if (v.relative || v.at.empty()) continue;
+  if (sequence.camera.relative) {
+    out = fmt::format("# {}\n", values.empty() ? no_keys : from_the_note);
+  }
+  for (const FollowedValue& v : values) {
     if (v.of == Parameter::focus) {
       out += pull_tables(pulls_of(v));
       continue;
@@ -114,8 +152,9 @@ std::string keys_of(const CameraSequence& sequence) {
 SolvedKeys write_solved(const CameraSequence& sequence) {
   SolvedKeys out;
   std::vector<SolvedValue> values;
-  for (const FollowedValue& v : sequence.camera.values) {
-    if (v.relative || v.at.empty()) continue;
+  const std::vector<FollowedValue> keyed = keyed_values(sequence);
+  if (keyed.empty()) throw OpticsError(no_keys);
+  for (const FollowedValue& v : keyed) {
     if (v.of == Parameter::focus) {
       const std::vector<PullKey> keys = pulls_of(v);
       out.keys += keys.size();
@@ -132,11 +171,13 @@ SolvedKeys write_solved(const CameraSequence& sequence) {
     }
   }
   out.file = solved_file_of(sequence.loaded.shot.file).string();
-  write_whole_file(out.file, solved_text(sequence.loaded.shot.file,
-                                         fmt::format("Read out of frames {:g} to {:g}.",
-                                                     sequence.frames.front().frame,
-                                                     sequence.frames.back().frame),
-                                         values));
+  write_whole_file(
+      out.file,
+      solved_text(sequence.loaded.shot.file,
+                  fmt::format("Read out of frames {:g} to {:g}.{}{}", sequence.frames.front().frame,
+                              sequence.frames.back().frame, sequence.camera.relative ? " " : "",
+                              sequence.camera.relative ? from_the_note : ""),
+                  values));
   return out;
 }
 

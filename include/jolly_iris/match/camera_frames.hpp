@@ -35,11 +35,14 @@ struct NotedFrame {
   CameraEstimate estimate{};        ///< the notes at that frame
   std::vector<Observation> seen{};  ///< may be empty: nothing was seen
   std::vector<LampLight> lights{};  ///< of discs that are not clipped
+  /// Discs of lamps whose distances nobody knows, named by their tracks. They count where no frame
+  /// has any other.
+  std::vector<Observation> unplaced{};
 };
 
 /// Values are counted where they feel even: focus in dioptres, stops in stops of the f-number (2
 /// log₂ N), focal lengths by their logarithm, white in mired against the first frame; exposure in
-/// stops against the first frame.
+/// stops against the first frame; so is the change of a focus, in dioptres.
 struct FrameValue {
   double frame = 0.0;
   double noted = 0.0;             ///< of exposure and white 0: notes do not tell them by frames
@@ -62,6 +65,13 @@ struct CameraFrames {
   std::vector<FittedParameter> common{};
   std::vector<double> told_by{};  ///< those frames
   std::size_t seen = 0;           ///< frames that tell anything
+  /// Only how the focus changes was asked: no lamp's distance is known.
+  bool relative = false;
+  std::size_t lamps = 0;  ///< then: how many told it
+  /// Then: whether it comes nearer or goes farther neither discs nor notes tell; all of its change
+  /// may as well be mirrored.
+  bool way_open = false;
+  std::string untold{};  ///< why the focus is not told, where it is not
   /// A focus on the other side of the lamps would explain their discs about as well: the side is
   /// the notes'. One more lamp, at another distance, would settle it.
   bool two_sides = false;
@@ -87,9 +97,11 @@ struct CameraFramesSettings {
 };
 
 /// @param frames by rising number; a frame without observations is bridged
-/// @return focus, stop, focal length; exposure and white where lamps are seen in several frames
-/// @throws UsageError for frames that do not rise; OpticsError where no frame shows a disc of known
-///         distance, or no camera fits; Cancelled
+/// @return focus, stop, focal length; exposure and white where lamps are seen in several frames.
+///         Where no lamp's distance is known: focus_change instead of the first three, as far as
+///         stop, focal length and the places of camera and lamps are as noted
+/// @throws UsageError for frames that do not rise; OpticsError where no frame shows a disc, or no
+///         camera fits; Cancelled
 CameraFrames follow_camera(const std::vector<NotedFrame>& frames,
                            const CameraFramesSettings& settings = {});
 

@@ -27,19 +27,20 @@
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 enum class Parameter {
-  focal,     ///< marked focal length
-  gate,      ///< recorded gate, both sides
-  stop,      ///< the f- or T-number
-  focus,     ///< focus distance
-  squeeze,   ///< where anything tells it
-  scale,     ///< of the scene
-  distance,  ///< how much farther back the camera stood than in the scene; only if asked for
-  exposure,  ///< light that stop, shutter, ISO and ND do not account for; where a card tells it
-  white      ///< what the camera was told the light is; likewise
+  focal,        ///< marked focal length
+  gate,         ///< recorded gate, both sides
+  stop,         ///< the f- or T-number
+  focus,        ///< focus distance
+  squeeze,      ///< where anything tells it
+  scale,        ///< of the scene
+  distance,     ///< how much farther back the camera stood than in the scene; only if asked for
+  exposure,     ///< light that stop, shutter, ISO and ND do not account for; where a card tells it
+  white,        ///< what the camera was told the light is; likewise
+  focus_change  ///< of frames whose lamps nobody knows: dioptres against the first (follow_camera)
 };
 
 /// "focal length", "gate", "stop", "focus", "squeeze", "scene scale", "camera distance",
-/// "exposure", "white".
+/// "exposure", "white", "focus change".
 std::string_view to_string(Parameter parameter);
 
 /// A value of it as it is written: "58.03 mm", "2.000", "2.350 m", "1.000 x".
