@@ -13,13 +13,14 @@ import sys
 
 ROOMS = {
     "optics": [],
+    "glass": ["optics"],
     "disk": ["optics"],
     "picture": ["optics"],
     "scene": ["optics"],
-    "trace": ["scene", "picture"],
+    "trace": ["scene", "picture", "glass"],
     "measure": ["picture"],
     "match": ["optics"],
-    "files": ["scene", "disk"],
+    "files": ["scene", "glass", "disk"],
     "picture_files": ["picture", "disk"],
     "workflow": ["files", "picture_files", "trace", "measure", "match"],
     "report": ["workflow"],

@@ -7,7 +7,6 @@
 #include <cstdint>
 #include <filesystem>
 #include <map>
-#include <tuple>
 
 #include "disk/disk.hpp"
 #include "jolly_iris/files/solved_file.hpp"
@@ -346,32 +345,6 @@ void lay_keyed_below(TomlTree& tree) {
   }
 }
 
-// By file, then from top to bottom, as a person goes through them.
-bool in_reading_order(const FileMistake& a, const FileMistake& b) {
-  const auto split = [](const std::string& place) {
-    int line = 0;
-    int column = 0;
-    const auto second = place.rfind(':');
-    const auto first =
-        second == std::string::npos || second == 0 ? second : place.rfind(':', second - 1);
-    if (first == std::string::npos || first == second) return std::tuple(place, line, column);
-    std::from_chars(place.data() + first + 1, place.data() + second, line);
-    std::from_chars(place.data() + second + 1, place.data() + place.size(), column);
-    return std::tuple(place.substr(0, first), line, column);
-  };
-  return split(a.place) < split(b.place);
-}
-
-void require_good(const ShotReader& in, const std::string& file) {
-  if (in.good()) return;
-  auto mistakes = in.mistakes();
-  for (FileMistake& m : mistakes) {
-    if (m.place.empty()) m.place = file;
-  }
-  std::stable_sort(mistakes.begin(), mistakes.end(), in_reading_order);
-  throw ShotFileError(std::move(mistakes));
-}
-
 }  // namespace
 
 Body read_body_file(const std::filesystem::path& path) {
@@ -382,7 +355,7 @@ Body read_body_file(const std::filesystem::path& path) {
   Body body;
   read_body(in, body);
   in.check_parameter();
-  require_good(in, file);
+  in.throw_mistakes(file);
   return body;
 }
 
@@ -439,7 +412,7 @@ Shot read_shot(const std::filesystem::path& path, const std::vector<Override>& t
   in.check_parameter(other_variants);
   shot.origins = in.origins();
   mark_guesses(guesses, in, shot.origins);
-  require_good(in, shot.file);
+  in.throw_mistakes(shot.file);
   return shot;
 }
 

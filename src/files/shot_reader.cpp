@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
+#include <tuple>
 #include "optics/nearest.hpp"
 
 namespace jolly_iris {
@@ -31,6 +33,22 @@ std::string without_index(const std::string& key) {
   const auto open = key.find('[');
   if (open == std::string::npos) return key;
   return key.substr(0, open) + key.substr(key.find(']') + 1);
+}
+
+// By file, then from top to bottom, as a person goes through them.
+bool in_reading_order(const FileMistake& a, const FileMistake& b) {
+  const auto split = [](const std::string& place) {
+    int line = 0;
+    int column = 0;
+    const auto second = place.rfind(':');
+    const auto first =
+        second == std::string::npos || second == 0 ? second : place.rfind(':', second - 1);
+    if (first == std::string::npos || first == second) return std::tuple(place, line, column);
+    std::from_chars(place.data() + first + 1, place.data() + second, line);
+    std::from_chars(place.data() + second + 1, place.data() + place.size(), column);
+    return std::tuple(place.substr(0, first), line, column);
+  };
+  return split(a.place) < split(b.place);
 }
 
 }  // namespace
@@ -184,6 +202,16 @@ void ShotReader::mistake(const std::string& key, const std::string& message) {
 void ShotReader::mistake_at(const std::string& place, const std::string& key,
                             const std::string& message) {
   mistakes_.push_back({place, key, message});
+}
+
+void ShotReader::throw_mistakes(const std::string& file) const {
+  if (good()) return;
+  auto all = mistakes();
+  for (FileMistake& m : all) {
+    if (m.place.empty()) m.place = file;
+  }
+  std::stable_sort(all.begin(), all.end(), in_reading_order);
+  throw ShotFileError(std::move(all));
 }
 
 std::set<std::string> ShotReader::known_plain() const {

@@ -99,6 +99,9 @@ class ShotReader {
   void check_parameter(const TomlTree& others = {});
   bool good() const { return mistakes_.empty(); }
   std::vector<FileMistake> mistakes() const { return mistakes_; }
+  /// @param file where mistakes are that have no place of their own
+  /// @throws ShotFileError with all mistakes as a person goes through them, if there are any
+  void throw_mistakes(const std::string& file) const;
   std::map<std::string, Origin> origins() const;
 
  private:

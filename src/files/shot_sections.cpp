@@ -1,4 +1,5 @@
 #include "shot_sections.hpp"
+#include "lens_glass.hpp"
 
 #include <fmt/format.h>
 
@@ -157,7 +158,7 @@ void read_distortion(ShotReader& in, Distortion& distortion) {
 void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   read_name_and_file(in, "lens", lens.name);
   in.text("lens.look");  // laid over the lens's file already
-  in.require("lens.focal", "focal = \"53 mm\"");
+  if (!in.has("lens.glass")) in.require("lens.focal", "focal = \"53 mm\"");
   if (const auto v = in.quantity<Length>("lens.focal", parse_length, a_focal)) lens.focal = *v;
   const std::string fraction = "a share of the light, more than 0 and at most 1";
   if (const auto v =
@@ -182,6 +183,7 @@ void read_lens(ShotReader& in, const std::string& file, Lens& lens) {
   read_projection(in);
   lens.widest = in.quantity<Stop>("lens.widest", parse_stop);
   read_opening(in, file, lens);
+  read_lens_glass(in, file, lens);
 }
 
 void read_white(ShotReader& in, Take& take) {
@@ -409,6 +411,7 @@ void read_sections(ShotReader& in, const std::string& file, Shot& shot) {
   if (const auto v = in.quantity<Criterion>("criterion", parse_criterion)) shot.criterion = *v;
   read_body(in, shot.body);
   read_lens(in, file, shot.lens);
+  if (!shot.lens.glass.empty()) shot.files.push_back(shot.lens.glass);
   read_take(in, shot.take);
   read_focus(in, "focus", shot.focus);
   read_subjects(in, shot.subjects);

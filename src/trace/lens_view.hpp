@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/optics/geometry.hpp"
 
 #include "jolly_iris/optics/pupil.hpp"
@@ -19,8 +20,11 @@ struct ViewRay {
 
 class LensView {
  public:
-  LensView(const VirtualCamera& camera, PixelSize size, bool pinhole)
+  /// @param glass which rays go through instead of the thin lens; lives longer; null: none
+  LensView(const VirtualCamera& camera, PixelSize size, bool pinhole,
+           const GlassCamera* glass = nullptr)
       : pinhole_(pinhole),
+        glass_(pinhole ? nullptr : glass),
         corner_(pinhole ? 1.0 : Opening(camera.iris, camera.aperture_radius).corner_radius()),
         colouring_(camera.colouring),
         width_m_(camera.picture.width.m() / size.width),
@@ -38,6 +42,13 @@ class LensView {
 
   /// The ray that shows the picture at (x, y) px through the opening's point for (u, v).
   ViewRay ray(double x, double y, double u, double v, std::size_t colour = 1) const {
+    if (glass_ != nullptr) {
+      const GlassCameraRay r =
+          glass_->ray((x - axis_.x) * width_m_, (axis_.y - y) * height_m_, u, v, colour);
+      return {{r.origin[0], r.origin[1], r.origin[2]},
+              {r.direction[0], r.direction[1], r.direction[2]},
+              Vec3f::all(static_cast<float>(r.weight))};
+    }
     return from(lens_.ray((x - axis_.x) * width_m_, (axis_.y - y) * height_m_, u, v, colour));
   }
   /// The same through the pupil's middle, as the pinhole sees it.
@@ -48,9 +59,16 @@ class LensView {
             Vec3f::all(1.0F)};
   }
 
-  Point2 opening_point(double u, double v) const { return lens_.point(u, v); }
+  /// (Of a glass: the two numbers themselves.)
+  Point2 opening_point(double u, double v) const {
+    return glass_ != nullptr ? Point2{u, v} : lens_.point(u, v);
+  }
   /// That point in space.
   Vec3 pupil_point(Point2 p) const {
+    if (glass_ != nullptr) {
+      const auto at = glass_->pupil_point(p.x, p.y);
+      return {at[0], at[1], at[2]};
+    }
     return {p.x * lens_.radius * lens_.aspect, p.y * lens_.radius, 0.0};
   }
 
@@ -60,17 +78,23 @@ class LensView {
   };
   /// Where a point in space lies in the picture, seen through a point of the opening.
   Landing land(const Vec3& point, Point2 p, std::size_t colour = 1) const {
+    if (glass_ != nullptr) return land_through_glass(point, p, colour);
     const auto l = lens_.land({point.x, point.y, point.z}, p, colour);
     return {{axis_.x + l.at.x / width_m_, axis_.y - l.at.y / height_m_},
             {l.weight[0], l.weight[1], l.weight[2]}};
   }
   Point2 project(const Vec3& point) const {
+    if (glass_ != nullptr) {
+      if (const auto at = glass_->project({point.x, point.y, point.z})) {
+        return {axis_.x + (*at)[0] / width_m_, axis_.y - (*at)[1] / height_m_};
+      }
+    }
     const double k = lens_.focal / -point.z;
     return {axis_.x + point.x * k / width_m_, axis_.y - point.y * k / height_m_};
   }
 
-  bool coloured() const { return lens_.coloured(); }
-  bool colours_discs() const { return colouring_.any() && !pinhole_; }
+  bool coloured() const { return glass_ != nullptr || lens_.coloured(); }
+  bool colours_discs() const { return colouring_.any() && !pinhole_ && glass_ == nullptr; }
   /// What discs of something at axial distance z are coloured by, at a place of the picture.
   Vec3f disc_colour(double x, double y, double z) const {
     const double right = (x - axis_.x) * width_m_;
@@ -94,6 +118,9 @@ class LensView {
   /// largest, faults included.
   double blur_px(const Vec3& point) const {
     if (pinhole_) return 0.0;
+    if (glass_ != nullptr) {
+      return 2.0 * glass_->reach({point.x, point.y, point.z}) / std::min(width_m_, height_m_) + 2.0;
+    }
     const double z = -point.z;
     const double right = lens_.focal * point.x / z;
     const double up = lens_.focal * point.y / z;
@@ -110,6 +137,19 @@ class LensView {
   }
 
  private:
+  // A splat counts A v² / (z² cos θ) pixels for each of its points: the glass's own weight is put
+  // in place of that.
+  Landing land_through_glass(const Vec3& point, Point2 p, std::size_t colour) const {
+    const Vec3 pupil = pupil_point(p);
+    const GlassLanding l =
+        glass_->land({point.x, point.y, point.z}, {pupil.x, pupil.y, pupil.z}, colour);
+    const double z = -point.z;
+    const double cosine = z / (point - pupil).length();
+    const double weight = l.weight * z * z * cosine / (lens_.focal * lens_.focal);
+    return {{axis_.x + l.at[0] / width_m_, axis_.y - l.at[1] / height_m_},
+            Vec3f::all(static_cast<float>(weight))};
+  }
+
   static ViewRay from(const LensRay& r) {
     return {{r.origin[0], r.origin[1], r.origin[2]},
             {r.direction[0], r.direction[1], r.direction[2]},
@@ -117,6 +157,7 @@ class LensView {
   }
 
   bool pinhole_;
+  const GlassCamera* glass_;
   double corner_;
   LensSampler lens_{};
   DiscColouring colouring_;

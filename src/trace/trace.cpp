@@ -131,7 +131,7 @@ Frame trace(const Scene& scene, const VirtualCamera& camera, const Pose& place,
   // Colour, depth, and what a writer keeps of them; measured.
   require_memory(45.0 * box.width * box.height,
                  fmt::format("tracing a picture of {} x {} pixels", box.width, box.height));
-  const LensView view(camera, size, settings.pinhole);
+  const LensView view(camera, size, settings.pinhole, settings.glass.get());
   const Stage stage(scene, place, view, sight_of(scene, settings));
   Frame frame{Picture({box.width, box.height}), {}};
   if (settings.pinhole) {

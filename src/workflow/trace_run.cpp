@@ -7,6 +7,7 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/workflow/motion.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 
 namespace jolly_iris {
@@ -47,6 +48,7 @@ TracedFrame trace_frame(const TraceRequest& request, const LoadedShot& loaded,
         "no lens does what [cheat] asks for (a sharp band, a largest disc); the trace shows the "
         "optics, defocus the cheat");
   }
+  if (!settings.pinhole) settings.glass = glass_camera_of(loaded);
   if (request.shutter) {
     ShutterTrace made = trace_open_shutter(loaded, request.moments, settings);
     out.made.frame = std::move(made.frame);

@@ -90,6 +90,8 @@ struct Lens {
   std::vector<LossPoint> loss{};  ///< measured, by rising height; replaces what is computed
   Aberrations aberrations{};
   DiscColouring colouring{};
+  /// File of the prescription that it is, which rays can be traced through; empty: none is known.
+  std::string glass{};
 };
 
 /// @throws OpticsError naming the key of the first value that no lens has

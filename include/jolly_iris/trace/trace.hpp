@@ -10,12 +10,14 @@
 
 #include <cstdint>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/geometry.hpp"
 
+#include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/picture/picture.hpp"
@@ -40,6 +42,9 @@ struct TraceSettings {
   /// the others, surfaces by their size and lamps by their light. Fewer than a thousand points are
   /// no cloud and stay.
   double density = 1.0;
+  /// Rays go through these surfaces instead of the thin lens, each colour its own way; not of a
+  /// pinhole. Null: the thin lens.
+  std::shared_ptr<const GlassCamera> glass{};
   std::optional<PixelSize> size{};  ///< of the whole picture; none: the camera's
   std::optional<Box> box{};         ///< only this part of it
   Execution execution{};

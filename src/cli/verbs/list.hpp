@@ -27,6 +27,7 @@
   VERB(squeeze)                \
   VERB(shots)                  \
   VERB(carry)                  \
+  VERB(glass)                  \
   VERB(handoff)
 
 namespace jolly_iris::cli::verbs {

@@ -1,0 +1,16 @@
+// A shot's lens as the glass that it is.
+#pragma once
+
+#include <memory>
+
+#include "jolly_iris/export.hpp"
+#include "jolly_iris/glass/glass_camera.hpp"
+#include "jolly_iris/workflow/load.hpp"
+
+namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+/// Focused and opened as the shot's camera is; null where its lens has no prescription.
+/// @throws as read_glass and GlassCamera; UsageError for a lens with something mounted on its glass
+std::shared_ptr<const GlassCamera> glass_camera_of(const LoadedShot& loaded);
+
+}  // namespace jolly_iris

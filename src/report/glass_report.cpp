@@ -1,0 +1,129 @@
+#include "report/glass_report.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "report/text.hpp"
+
+namespace jolly_iris::report {
+
+namespace {
+
+std::string distance_text(Length l) {
+  if (!l.is_finite()) return "infinity";
+  return l.m() < 1.0 ? fmt::format("{:.3f} m", l.m()) : fmt::format("{:.2f} m", l.m());
+}
+
+std::string place_text(Length z) {
+  if (!z.is_finite()) return "infinitely far";
+  return fmt::format("{:.2f} mm {} the film", std::abs(z.mm()), z.mm() > 0.0 ? "behind" : "before");
+}
+
+std::string light_stops(double light) {
+  return light > 0.0 ? fmt::format("{:.2f}", std::log2(light)) : std::string("black");
+}
+
+std::string micrometres(Length l) {
+  return l.is_finite() ? fmt::format("{:.1f}", 1000.0 * l.mm()) : std::string("-");
+}
+
+std::string millimetres(Length l) {
+  return l.is_finite() ? fmt::format("{:+.3f}", l.mm()) : std::string("-");
+}
+
+Json number_or_null(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
+
+Json facts_json(const ParaxialFacts& f) {
+  return {{"focal_mm", f.focal.mm()},
+          {"back_focus_mm", f.back_focus.mm()},
+          {"f_number", f.f_number},
+          {"front_principal_mm", f.front_principal.mm()},
+          {"back_principal_mm", f.back_principal.mm()},
+          {"entrance_pupil_mm", number_or_null(f.entrance_pupil.mm())},
+          {"entrance_diameter_mm", number_or_null(f.entrance_diameter.mm())},
+          {"exit_pupil_mm", number_or_null(f.exit_pupil.mm())},
+          {"exit_diameter_mm", number_or_null(f.exit_diameter.mm())}};
+}
+
+}  // namespace
+
+std::string glass_text(const GlassLook& look) {
+  const Prescription& p = look.prescription;
+  const auto row = [](const std::string& name, const std::string& value) {
+    return fmt::format("  {:<22}{}\n", name, value);
+  };
+  std::string out = fmt::format("{}: {} surfaces, {:.1f} mm from the first to the film\n", p.name,
+                                p.surfaces.size(), look.length.mm());
+  out += row("focal length",
+             look.across ? fmt::format("{:.2f} mm up and down, {:.2f} mm across: {:.3f} x",
+                                       look.up.focal.mm(), look.across->focal.mm(), look.squeeze)
+                         : fmt::format("{:.2f} mm", look.up.focal.mm()));
+  out += row("opens to", fmt::format("f/{:.2f}, an entrance pupil of {:.2f} mm", look.widest,
+                                     look.up.entrance_diameter.mm()));
+  out += row("entrance pupil",
+             place_text(look.up.entrance_pupil) + ": where the CG camera's origin belongs");
+  out += row("exit pupil", fmt::format("{}, {:.2f} mm wide", place_text(look.up.exit_pupil),
+                                       look.up.exit_diameter.mm()));
+  out += row("room behind it", fmt::format("{:.2f} mm from the last surface to the film",
+                                           p.surfaces.back().gap.mm()));
+  out += row("focuses to", fmt::format("{} from the film plane", distance_text(look.nearest)));
+  out += row("lights", fmt::format("a circle of {:.1f} mm", 2.0 * look.circle.mm()));
+  out += fmt::format("\n  {:>10}{:>12}{:>18}{:>16}\n", "focused at", "travel", "frames as", "size");
+  for (const GlassMark& f : look.focus) {
+    out += fmt::format(
+        "  {:>10}{:>12}{:>18}{:>16}\n", distance_text(f.distance),
+        fmt::format("{:+.3f} mm", f.travel.mm()), fmt::format("{:.2f} mm", f.focal_scene.mm()),
+        f.magnification > 0.0 ? fmt::format("1 : {:.1f}", 1.0 / f.magnification) : "-");
+  }
+  out += fmt::format("\n  Over the picture, focused at {}, f/{:.2f}\n",
+                     distance_text(look.request.distance),
+                     look.request.f_number.value_or(look.widest));
+  out += fmt::format("  {:>10}{:>9}{:>13}{:>9}{:>11}{:>14}{:>14}\n", "height", "angle",
+                     "distortion", "light", "spot", "sharp up", "sharp across");
+  out += fmt::format("  {:>10}{:>9}{:>13}{:>9}{:>11}{:>14}{:>14}\n", "mm", "deg", "%", "stops",
+                     "um rms", "mm behind", "mm behind");
+  for (const FieldPoint& f : look.field) {
+    out += fmt::format("  {:>10.2f}{:>9.2f}{:>13.2f}{:>9}{:>11}{:>14}{:>14}\n", f.height.mm(),
+                       f.angle.degrees(), 100.0 * f.distortion, light_stops(f.light),
+                       micrometres(f.spot), millimetres(f.tangential), millimetres(f.sagittal));
+  }
+  return out;
+}
+
+Json glass_json(const GlassLook& look) {
+  Json out{{"name", look.prescription.name},
+           {"file", look.file},
+           {"surfaces", look.prescription.surfaces.size()},
+           {"length_mm", look.length.mm()},
+           {"up", facts_json(look.up)},
+           {"squeeze", look.squeeze},
+           {"widest", look.widest},
+           {"nearest_m", number_or_null(look.nearest.m())},
+           {"circle_mm", number_or_null(2.0 * look.circle.mm())},
+           {"opening_mm", 2.0 * look.opening.mm()},
+           {"travel_mm", look.travel.travel.mm()},
+           {"evaluations", look.travel.evaluations}};
+  if (look.across) out["across"] = facts_json(*look.across);
+  out["focus"] = Json::array();
+  for (const GlassMark& f : look.focus) {
+    out["focus"].push_back({{"distance_m", number_or_null(f.distance.m())},
+                            {"travel_mm", f.travel.mm()},
+                            {"frames_as_mm", f.focal_scene.mm()},
+                            {"magnification", f.magnification}});
+  }
+  out["field"] = Json::array();
+  for (const FieldPoint& f : look.field) {
+    out["field"].push_back({{"height_mm", f.height.mm()},
+                            {"angle_deg", f.angle.degrees()},
+                            {"distortion", f.distortion},
+                            {"light", f.light},
+                            {"spot_um", number_or_null(1000.0 * f.spot.mm())},
+                            {"tangential_mm", number_or_null(f.tangential.mm())},
+                            {"sagittal_mm", number_or_null(f.sagittal.mm())}});
+  }
+  out["notes"] = look.notes;
+  return out;
+}
+
+}  // namespace jolly_iris::report

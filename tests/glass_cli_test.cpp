@@ -1,0 +1,101 @@
+// The verb glass as it is typed.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "cli_support.hpp"
+#include "jolly_iris/jolly_iris.hpp"
+
+namespace jolly_iris {
+namespace glass_cli_test {
+
+using nlohmann::json;
+using testing::demo;
+using testing::holds;
+using testing::Ran;
+using testing::run;
+using testing::slurp;
+using testing::TempFolder;
+
+TEST(GlassCli, TellsWhatALensIs) {
+  const Ran r = run({"glass", demo("../glass/quince-58.glass.toml")});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "quince 58: 7 surfaces")) << r.out;
+  EXPECT_TRUE(holds(r.out, "where the CG camera's origin belongs"));
+  std::istringstream lines(r.out);
+  for (std::string line; std::getline(lines, line);) EXPECT_LE(line.size(), 110U) << line;
+  const Ran bare = run({"glass", demo("../glass/quince-58.glass.toml"), "--only", "up.focal_mm"});
+  EXPECT_NEAR(std::stod(bare.out), 58.0, 0.01);
+}
+
+TEST(GlassCli, JsonHasTheFieldAndTheFocus) {
+  const Ran r = run({"glass", demo("../glass/sedge-17.glass.toml"), "--at", "1.2m", "--stop", "f/5.6",
+                     "--on", "24.9 x 14 mm", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const json j = json::parse(r.out);
+  EXPECT_NEAR(j["up"]["focal_mm"].get<double>(), 17.0, 0.01);
+  EXPECT_EQ(j["field"].size(), 9U);
+  EXPECT_NEAR(j["field"].back()["height_mm"].get<double>(), 0.5 * std::hypot(24.9, 14.0), 1e-6);
+  EXPECT_DOUBLE_EQ(j["field"][0]["light"].get<double>(), 1.0);
+  EXPECT_LT(j["field"].back()["light"].get<double>(), 1.0);
+  EXPECT_GT(j["focus"].size(), 8U);
+  double before = -1e9;
+  for (const json& row : j["focus"]) {
+    EXPECT_GT(row["travel_mm"].get<double>(), before);
+    before = row["travel_mm"].get<double>();
+  }
+}
+
+TEST(GlassCli, AGateBeyondTheGlassIsBlackInItsCorners) {
+  const Ran r = run({"glass", demo("../glass/bulrush-75.glass.toml"), "--on", "36 x 24 mm"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.err, "black from 1")) << r.err;
+  EXPECT_TRUE(holds(r.out, "mm up and down, ")) << r.out;
+}
+
+TEST(GlassCli, DrawsTheSection) {
+  const TempFolder out;
+  for (const char* name : {"quince-58", "bulrush-75"}) {
+    const std::string png = out / (std::string(name) + ".png");
+    const std::string svg = out / (std::string(name) + ".svg");
+    for (const std::string& file : {png, svg}) {
+      const Ran r = run({"glass", demo("../glass/" + std::string(name) + ".glass.toml"), "--section", file});
+      ASSERT_EQ(r.code, 0) << r.err;
+      EXPECT_TRUE(holds(r.out, file));
+    }
+    const Picture drawn = read_picture(png).colour;
+    EXPECT_EQ(drawn.width(), 1280);
+    EXPECT_EQ(drawn.height(), 800);
+    EXPECT_TRUE(holds(slurp(svg).substr(0, 200), "<svg"));
+  }
+}
+
+struct WrongAsk {
+  const char* name;
+  std::vector<std::string> more;
+  int code;
+  const char* says;
+};
+void PrintTo(const WrongAsk& w, std::ostream* out) { *out << w.name; }
+
+class WrongGlassAsk : public ::testing::TestWithParam<WrongAsk> {};
+
+TEST_P(WrongGlassAsk, IsRefusedWithWhatWouldBeRight) {
+  std::vector<std::string> args{"glass", demo("../glass/quince-58.glass.toml")};
+  args.insert(args.end(), GetParam().more.begin(), GetParam().more.end());
+  const Ran r = run(args);
+  EXPECT_EQ(r.code, GetParam().code) << r.err;
+  EXPECT_TRUE(holds(r.err, GetParam().says)) << r.err;
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Options, WrongGlassAsk,
+    ::testing::Values(WrongAsk{"too_open", {"--stop", "f/1.2"}, 1, "its widest stop is f/2.3"},
+                      WrongAsk{"t_stop", {"--stop", "T2.8"}, 2, "write e.g. f/2.8"},
+                      WrongAsk{"too_near", {"--at", "0.2 m"}, 1, "its travel ends at"},
+                      WrongAsk{"within", {"--at", "5 cm"}, 1, "is within the glass"},
+                      WrongAsk{"no_drawing", {"--section", "x.jpg"}, 2, ".svg"}),
+    [](const auto& each) { return std::string(each.param.name); });
+
+}  // namespace glass_cli_test
+}  // namespace jolly_iris
