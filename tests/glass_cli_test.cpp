@@ -29,8 +29,8 @@ TEST(GlassCli, TellsWhatALensIs) {
 }
 
 TEST(GlassCli, JsonHasTheFieldAndTheFocus) {
-  const Ran r = run({"glass", demo("../glass/sedge-17.glass.toml"), "--at", "1.2m", "--stop", "f/5.6",
-                     "--on", "24.9 x 14 mm", "--json"});
+  const Ran r = run({"glass", demo("../glass/sedge-17.glass.toml"), "--at", "1.2m", "--stop",
+                     "f/5.6", "--on", "24.9 x 14 mm", "--json"});
   ASSERT_EQ(r.code, 0) << r.err;
   const json j = json::parse(r.out);
   EXPECT_NEAR(j["up"]["focal_mm"].get<double>(), 17.0, 0.01);
@@ -59,7 +59,8 @@ TEST(GlassCli, DrawsTheSection) {
     const std::string png = out / (std::string(name) + ".png");
     const std::string svg = out / (std::string(name) + ".svg");
     for (const std::string& file : {png, svg}) {
-      const Ran r = run({"glass", demo("../glass/" + std::string(name) + ".glass.toml"), "--section", file});
+      const Ran r =
+          run({"glass", demo("../glass/" + std::string(name) + ".glass.toml"), "--section", file});
       ASSERT_EQ(r.code, 0) << r.err;
       EXPECT_TRUE(holds(r.out, file));
     }

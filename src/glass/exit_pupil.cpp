@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <vector>
 
 #include "jolly_iris/glass/aim.hpp"
 
@@ -14,29 +15,46 @@ namespace {
 constexpr int light_grid = 96;
 // Points of the opening's rim by which the pupil is found.
 constexpr int rim_points = 24;
-// How much farther than the round opening the corners of a bladed one may stand.
-constexpr double corners_more = 1.3;
 
 }  // namespace
 
-ExitBox exit_box(const TracedGlass& glass, const std::array<double, 3>& film, double more) {
+namespace {
+
+double last_reach(const TracedGlass& glass) {
   const TracedSurface& last = glass.surfaces().back();
-  const double reach = std::min(std::sqrt(last.clear_sq), 20.0 * std::abs(last.z));
-  const ExitBox all{{-reach, -reach}, {reach, reach}};
-  ExitBox out{{reach, reach}, {-reach, -reach}};
+  return std::min(std::sqrt(last.clear_sq), 20.0 * std::abs(last.z));
+}
+
+// Where light of the opening's rim comes to in the last surface's plane; empty where a ray does
+// not.
+std::vector<std::array<double, 2>> rim_of(const TracedGlass& glass,
+                                          const std::array<double, 3>& film) {
   const double widest = std::sqrt(glass.surfaces()[glass.stop()].clear_sq);
-  const double wide = glass.opens_round() ? 1.0 : corners_more;
-  const double r = std::min(widest, wide * glass.opening().mm());
+  const double r = std::min(widest, glass.farthest_open().mm());
+  const double plane = glass.surfaces().back().z;
+  std::vector<std::array<double, 2>> out;
   for (int k = 0; k < rim_points; ++k) {
     const double angle = 2.0 * std::numbers::pi * k / rim_points;
     const auto ray =
         aimed(glass, RaySource::point(film), {r * std::cos(angle), r * std::sin(angle)});
-    if (!ray) return all;
-    const double t = (last.z - ray->at[2]) / ray->along[2];
+    if (!ray) return {};
+    const double t = (plane - ray->at[2]) / ray->along[2];
+    out.push_back({ray->at[0] + t * ray->along[0], ray->at[1] + t * ray->along[1]});
+  }
+  return out;
+}
+
+}  // namespace
+
+ExitBox exit_box(const TracedGlass& glass, const std::array<double, 3>& film, double more) {
+  const double reach = last_reach(glass);
+  const auto rim = rim_of(glass, film);
+  if (rim.empty()) return {{-reach, -reach}, {reach, reach}};
+  ExitBox out{rim.front(), rim.front()};
+  for (const auto& p : rim) {
     for (std::size_t i = 0; i < 2; ++i) {
-      const double there = ray->at[i] + t * ray->along[i];
-      out.low[i] = std::min(out.low[i], there);
-      out.high[i] = std::max(out.high[i], there);
+      out.low[i] = std::min(out.low[i], p[i]);
+      out.high[i] = std::max(out.high[i], p[i]);
     }
   }
   // Between the rim's points, and what else a bent pupil bulges by.
@@ -45,6 +63,34 @@ ExitBox exit_box(const TracedGlass& glass, const std::array<double, 3>& film, do
     out.low[i] = std::clamp(out.low[i] - aside, -reach, reach);
     out.high[i] = std::clamp(out.high[i] + aside, -reach, reach);
   }
+  return out;
+}
+
+ExitEllipse exit_ellipse(const TracedGlass& glass, const std::array<double, 3>& film, double more) {
+  const auto rim = rim_of(glass, film);
+  if (rim.empty()) {
+    const double reach = last_reach(glass);
+    return {{0.0, 0.0}, {reach, reach}};
+  }
+  ExitBox box{rim.front(), rim.front()};
+  for (const auto& p : rim) {
+    for (std::size_t i = 0; i < 2; ++i) {
+      box.low[i] = std::min(box.low[i], p[i]);
+      box.high[i] = std::max(box.high[i], p[i]);
+    }
+  }
+  ExitEllipse out;
+  for (std::size_t i = 0; i < 2; ++i) {
+    out.middle[i] = 0.5 * (box.low[i] + box.high[i]);
+    out.half[i] = std::max(0.5 * (box.high[i] - box.low[i]), 1e-9);
+  }
+  // As large as it takes for all of the rim to lie within.
+  double farthest = 1.0;
+  for (const auto& p : rim) {
+    farthest = std::max(farthest, std::hypot((p[0] - out.middle[0]) / out.half[0],
+                                             (p[1] - out.middle[1]) / out.half[1]));
+  }
+  for (double& h : out.half) h *= farthest * (1.0 + more);
   return out;
 }
 

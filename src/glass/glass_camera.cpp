@@ -63,8 +63,8 @@ void GlassCamera::fill_bounds() {
     for (std::size_t i = 0; i < bound_grid; ++i) {
       const double x = reach_mm_ * static_cast<double>(i) / (bound_grid - 1);
       const double y = reach_mm_ * static_cast<double>(j) / (bound_grid - 1);
-      const ExitBox box = exit_box(glass_[1], {x, y, 0.0}, bound_more);
-      bounds_[j * bound_grid + i] = {box.low, box.high};
+      const ExitEllipse at = exit_ellipse(glass_[1], {x, y, 0.0}, bound_more);
+      bounds_[j * bound_grid + i] = {at.middle, at.half};
     }
   }
 }
@@ -76,24 +76,21 @@ GlassCamera::Bounds GlassCamera::bounds_at(double x, double y) const {
   const double b = std::clamp(std::abs(y) / step, 0.0, bound_grid - 1.000001);
   const auto i = static_cast<std::size_t>(a);
   const auto j = static_cast<std::size_t>(b);
-  Bounds out{{HUGE_VAL, HUGE_VAL}, {-HUGE_VAL, -HUGE_VAL}};
-  // Around all four: nothing between them is lost.
+  const double s = a - static_cast<double>(i);
+  const double t = b - static_cast<double>(j);
+  Bounds out;
   for (std::size_t dj = 0; dj < 2; ++dj) {
     for (std::size_t di = 0; di < 2; ++di) {
       const Bounds& one = bounds_[(j + dj) * bound_grid + i + di];
+      const double share = (di == 1 ? s : 1.0 - s) * (dj == 1 ? t : 1.0 - t);
       for (std::size_t k = 0; k < 2; ++k) {
-        out.low[k] = std::min(out.low[k], one.low[k]);
-        out.high[k] = std::max(out.high[k], one.high[k]);
+        out.middle[k] += share * one.middle[k];
+        out.half[k] += share * one.half[k];
       }
     }
   }
-  const std::array<double, 2> sign{x, y};
-  for (std::size_t k = 0; k < 2; ++k) {
-    if (sign[k] >= 0.0) continue;
-    const double low = out.low[k];
-    out.low[k] = -out.high[k];
-    out.high[k] = -low;
-  }
+  if (x < 0.0) out.middle[0] = -out.middle[0];
+  if (y < 0.0) out.middle[1] = -out.middle[1];
   return out;
 }
 
@@ -102,17 +99,19 @@ GlassCameraRay GlassCamera::ray(double right, double up, double u, double v,
   const TracedGlass& glass = glass_[colour];
   const double x = -1000.0 * right / squeeze_;
   const double y = -1000.0 * up;
-  const Bounds box = bounds_at(x, y);
+  const Bounds at = bounds_at(x, y);
   const double plane = glass.surfaces().back().z;
-  const double dx = box.low[0] + u * (box.high[0] - box.low[0]) - x;
-  const double dy = box.low[1] + v * (box.high[1] - box.low[1]) - y;
+  const double r = std::sqrt(u);
+  const double angle = 2.0 * std::numbers::pi * v;
+  const double dx = at.middle[0] + at.half[0] * r * std::cos(angle) - x;
+  const double dy = at.middle[1] + at.half[1] * r * std::sin(angle) - y;
   const double square = dx * dx + dy * dy + plane * plane;
   const double length = std::sqrt(square);
   const GlassWay way = glass.to_scene({{x, y, 0.0}, {dx / length, dy / length, plane / length}});
   GlassCameraRay out;
   if (way.end != RayEnd::passed) return out;
-  // ∫ d² / r⁴ dA over the box, against the middle's.
-  const double area = (box.high[0] - box.low[0]) * (box.high[1] - box.low[1]);
+  // ∫ d² / r⁴ dA over the ellipse, against the middle's.
+  const double area = std::numbers::pi * at.half[0] * at.half[1];
   out.weight = area * plane * plane / (square * square) / middle_light_;
   const std::array<double, 3>& along = way.ray.along;
   const double to_pupil = (pupil_z_ - way.ray.at[2]) / along[2];
@@ -180,8 +179,7 @@ double GlassCamera::reach(const std::array<double, 3>& point) const {
     for (const double share : {0.5, 1.0}) {
       for (int k = 0; k < points; ++k) {
         const double angle = 2.0 * std::numbers::pi * k / points;
-        const double r = share * std::sqrt(glass.surfaces()[glass.stop()].clear_sq);
-        const double h = std::min(r, 1.3 * share * glass.opening().mm());
+        const double h = share * glass.farthest_open().mm();
         const auto ray = aimed(glass, from, {h * std::cos(angle), h * std::sin(angle)});
         if (!ray) continue;
         const GlassWay way = glass.to_film(*ray, false);

@@ -70,9 +70,10 @@ class GlassCamera {
   Length pupil_to_film() const { return Length::from_mm(-pupil_z_); }
 
  private:
+  // An ellipse in the last surface's plane.
   struct Bounds {
-    std::array<double, 2> low{};
-    std::array<double, 2> high{};
+    std::array<double, 2> middle{};
+    std::array<double, 2> half{};
   };
   Bounds bounds_at(double right_mm, double up_mm) const;
   void fill_bounds();

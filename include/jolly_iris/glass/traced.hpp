@@ -12,6 +12,7 @@
 #pragma once
 
 #include <array>
+#include <cmath>
 #include <cstddef>
 #include <string_view>
 #include <vector>
@@ -70,8 +71,10 @@ class TracedGlass {
   /// plane; fully open it is round. @throws as Opening, too
   void set_opening(Length radius, const Iris& iris);
   Length opening() const { return Length::from_mm(opening_); }
-  /// Whether it is a circle: no blade stands in it.
-  bool opens_round() const { return outline_.empty(); }
+  /// How far from the axis its outline reaches: the corners of blades stand out.
+  Length farthest_open() const {
+    return Length::from_mm(outline_.empty() ? opening_ : std::sqrt(outside_sq_));
+  }
 
   /// Exact skew rays. They are taken to the first surface (the last) from wherever they are.
   /// @param clips whether clear diameters and the opening stop it; else surfaces are infinite
