@@ -35,6 +35,8 @@ run defocus "$passing" out/passing.exr --frame 1013 --finish -o out/passing.png
 run trace "$shot" --half --samples 16 -o out/test.exr
 run samples "$shot" out/test.exr --depth demo/regatta/pinhole.exr --rays 16 --took "40 s"
 run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
+run glass demo/glass/sedge-17.glass.toml --on "super 35 3-perf" --section out/sedge.png
+run trace demo/glass/evening.shot.toml --half --samples 16 -o out/evening.png
 run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal
 run measure "$shot" --discs --overlay out/hero.discs.png

@@ -29,6 +29,9 @@ terminal solve 10 "jolly-iris solve $hero --hold 'boat,second boat'" \
   "jolly-iris solve $hero --blur '30 px' --at footbridge --by all" \
   "jolly-iris report $hero --for fixed-gate" \
   "jolly-iris report $hero --against demo/regatta/quick.typed.toml"
+convert "$shots/report.png" "$shots/solve.png" -append -strip "$scratch/both.png"
+mv "$scratch/both.png" "$shots/report.png"
+rm "$shots/solve.png"
 quay=demo/regatta/quay.shot.toml
 terminal start 9 "jolly-iris start demo/regatta/regatta.gltf -o out/scene.shot.toml --replace" \
   "jolly-iris handoff out/scene.shot.toml --to out" "grep -A7 'def Camera' out/scene.camera.usda"
@@ -40,6 +43,7 @@ dusk=demo/regatta/dusk.shot.toml
   --sheet "$shots/exposure.png"
 
 # ---- plan and page ----
+"$tool/jolly-iris" glass demo/glass/sedge-17.glass.toml --on "super 35 3-perf" --section "$shots/glass.png"
 "$tool/jolly-iris" plan "$hero" -o "$shots/plan.png"
 "$tool/jolly-iris" shots demo/regatta --variants --sheet "$shots/shots.png"
 "$tool/jolly-iris" match demo/regatta/pull.shot.toml --frames all --sheet "$shots/pull.png"
@@ -76,6 +80,9 @@ while IFS= read -r set; do level+=(--set "$set"); done < <("$tool/jolly-iris" so
 
 oiiotool demo/regatta/pinhole.exr --ch R,G,B --colorconvert linear sRGB -d uint8 -o "$scratch/pinhole.png"
 "$tool/jolly-iris" trace demo/regatta/hero.shot.toml --half --samples 256 -o "$shots/trace.png"
+"$tool/jolly-iris" trace demo/glass/evening.shot.toml --half --samples 256 -o "$scratch/glass.png"
+convert "$shots/trace.png" "$scratch/glass.png" -append -strip "$scratch/both.png"
+mv "$scratch/both.png" "$shots/trace.png"
 "$tool/jolly-iris" defocus demo/regatta/hero.shot.toml demo/regatta/pinhole.exr -o "$shots/defocus.png"
 
 label() { # FILE TEXT

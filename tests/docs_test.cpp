@@ -115,6 +115,7 @@ INSTANTIATE_TEST_SUITE_P(Pages, Docs,
                                            Told{"exposure", "docs/exposure.md", 14},
                                            Told{"bokeh", "docs/bokeh.md", 15},
                                            Told{"finishing", "docs/finishing.md", 6},
+                                           Told{"glass", "docs/glass.md", 5},
                                            Told{"matching", "docs/matching.md", 10},
                                            Told{"many_shots", "docs/many-shots.md", 5}),
                          [](const auto& each) { return std::string(each.param.name); });

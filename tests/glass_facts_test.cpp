@@ -7,6 +7,7 @@
 #include "jolly_iris/files/glass_file.hpp"
 #include "jolly_iris/files/shot_file.hpp"
 #include "jolly_iris/glass/aim.hpp"
+#include "jolly_iris/glass/coating.hpp"
 #include "jolly_iris/glass/field.hpp"
 #include "jolly_iris/glass/focus_travel.hpp"
 #include "jolly_iris/optics/errors.hpp"
@@ -56,6 +57,55 @@ TEST(Medium, TakesSixNumbersFromATable) {
   }
   EXPECT_THROW(refractive_index(silica, 0.2), UsageError);
   EXPECT_THROW(refractive_index(silica, std::nan("")), UsageError);
+}
+
+// ---- what surfaces reflect
+// -----------------------------------------------------------------------
+
+// An index of 1.67: ((1.67 − 1) / (1.67 + 1))² = 6.30 %; with a quarter wave of 1.38 at its own
+// wavelength ((1.38² − 1.67) / (1.38² + 1.67))² = 0.43 %.
+TEST(Coating, ReflectsAsFresnelAndOneLayerSay) {
+  GlassSurface s;
+  EXPECT_NEAR(reflectance(s, 1.0, 1.67, 1.0, 0.55), 0.0630, 5e-5);
+  EXPECT_NEAR(reflectance(s, 1.67, 1.0, 1.0, 0.55), 0.0630, 5e-5);
+  s.coat = Length::from_mm(550e-6);
+  EXPECT_NEAR(reflectance(s, 1.0, 1.67, 1.0, 0.55), 0.0043, 5e-5);
+  EXPECT_NEAR(reflectance(s, 1.67, 1.0, 1.0, 0.55), 0.0043, 5e-5);
+  // Half a wave thick it is as if it were not there.
+  EXPECT_NEAR(reflectance(s, 1.0, 1.67, 1.0, 0.275), 0.0630, 5e-5);
+  EXPECT_GT(reflectance(s, 1.0, 1.67, 1.0, 0.44), reflectance(s, 1.0, 1.67, 1.0, 0.55));
+  // Brewster's angle: half of it, across the plane, alone; at grazing incidence all; beyond the
+  // critical angle all.
+  GlassSurface bare;
+  const double brewster = std::cos(std::atan(1.5));
+  const double across = std::pow((1.0 - 1.5 * 1.5) / (1.0 + 1.5 * 1.5), 2.0);
+  EXPECT_NEAR(reflectance(bare, 1.0, 1.5, brewster, 0.55), 0.5 * across, 1e-12);
+  EXPECT_NEAR(reflectance(bare, 1.0, 1.5, 0.0, 0.55), 1.0, 1e-12);
+  EXPECT_NEAR(reflectance(bare, 1.5, 1.0, 0.5, 0.55), 1.0, 1e-12);
+  EXPECT_EQ(reflectance(bare, 1.5, 1.5, 0.8, 0.55), 0.0);
+}
+
+TEST(Coating, CoatsLetMoreLightThrough) {
+  for (const std::string& name : lenses) {
+    Prescription p = lens(name);
+    const auto coated = axis_transmission(p);
+    for (GlassSurface& s : p.surfaces) s.coat.reset();
+    const auto bare = axis_transmission(p);
+    for (std::size_t k = 0; k < 3; ++k) {
+      EXPECT_GT(coated[k], bare[k]) << name;
+      // Each surface by itself, one after the other.
+      double passes = 1.0;
+      double before = 1.0;
+      for (const GlassSurface& s : p.surfaces) {
+        const double after = refractive_index(s.medium, std::array{0.61, 0.55, 0.465}[k]);
+        if (s.stop) continue;
+        passes *= 1.0 - std::pow((before - after) / (before + after), 2.0);
+        before = after;
+      }
+      EXPECT_NEAR(bare[k], passes, 1e-12) << name;
+      EXPECT_LT(coated[k], 1.0) << name;
+    }
+  }
 }
 
 // ---- near the axis ------------------------------------------------------------------------------

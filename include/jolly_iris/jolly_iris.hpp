@@ -24,6 +24,7 @@
 #include "jolly_iris/files/starter_file.hpp"
 #include "jolly_iris/files/usda.hpp"
 #include "jolly_iris/glass/aim.hpp"
+#include "jolly_iris/glass/coating.hpp"
 #include "jolly_iris/glass/field.hpp"
 #include "jolly_iris/glass/focus_travel.hpp"
 #include "jolly_iris/glass/glass_camera.hpp"

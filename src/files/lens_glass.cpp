@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "jolly_iris/files/glass_file.hpp"
+#include "jolly_iris/glass/coating.hpp"
 #include "jolly_iris/glass/focus_travel.hpp"
 #include "jolly_iris/glass/glass_facts.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
@@ -37,6 +38,7 @@ void fill(ShotReader& in, const Prescription& p, Lens& lens) {
   if (lens.name.empty()) lens.name = p.name;
   if (!lens.pupil && facts.entrance_pupil.is_finite()) lens.pupil = -facts.entrance_pupil;
   if (!lens.widest) lens.widest = f_number(facts.f_number);
+  if (!lens.transmission) lens.transmission = axis_transmission(p)[1];
   const Length nearest = nearest_focus(p);
   if (!lens.close_focus) lens.close_focus = nearest;
   if (lens.breathing.empty()) {

@@ -61,6 +61,11 @@ std::string glass_text(const GlassLook& look) {
                          : fmt::format("{:.2f} mm", look.up.focal.mm()));
   out += row("opens to", fmt::format("f/{:.2f}, an entrance pupil of {:.2f} mm", look.widest,
                                      look.up.entrance_diameter.mm()));
+  out +=
+      row("passes", fmt::format("{:.1f} % of red, {:.1f} % of green, {:.1f} % of blue light: "
+                                "T{:.2f} wide open",
+                                100.0 * look.passes[0], 100.0 * look.passes[1],
+                                100.0 * look.passes[2], look.widest / std::sqrt(look.passes[1])));
   out += row("entrance pupil",
              place_text(look.up.entrance_pupil) + ": where the CG camera's origin belongs");
   out += row("exit pupil", fmt::format("{}, {:.2f} mm wide", place_text(look.up.exit_pupil),
@@ -99,6 +104,7 @@ Json glass_json(const GlassLook& look) {
            {"up", facts_json(look.up)},
            {"squeeze", look.squeeze},
            {"widest", look.widest},
+           {"passes", look.passes},
            {"nearest_m", number_or_null(look.nearest.m())},
            {"circle_mm", number_or_null(2.0 * look.circle.mm())},
            {"opening_mm", 2.0 * look.opening.mm()},

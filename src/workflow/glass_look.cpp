@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "jolly_iris/files/glass_file.hpp"
+#include "jolly_iris/glass/coating.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
@@ -38,6 +39,7 @@ GlassLook look_at_glass(const GlassRequest& request, std::vector<std::string>& f
   out.opening = glass.opening();
   out.up = paraxial_facts(far);
   out.widest = out.up.f_number;
+  out.passes = axis_transmission(p);
   if (!(out.up.focal.mm() > 0.0)) {
     throw OpticsError(fmt::format(
         "{}: its focal length is {:.4g} mm: it spreads light, so it forms no picture on a film",

@@ -5,6 +5,7 @@
 //   look.up.focal.mm();  look.field[3].light;
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <vector>
@@ -34,6 +35,7 @@ struct GlassLook {
   std::optional<ParaxialFacts> across{};  ///< of a glass with cylinders
   double squeeze = 1.0;                   ///< focal length up and down over across
   double widest = 0.0;                    ///< least f-number
+  std::array<double, 3> passes{};         ///< share of light on the axis, red, green, blue
   FocusTravel travel{};
   Length length{};                  ///< first surface to the film
   Length nearest{};                 ///< that it focuses at
