@@ -7,8 +7,10 @@
 
 #include "jolly_iris/files/glass_file.hpp"
 #include "jolly_iris/files/shot_file.hpp"
+#include "jolly_iris/glass/aim.hpp"
 #include "jolly_iris/glass/field.hpp"
 #include "jolly_iris/glass/glass_camera.hpp"
+#include "jolly_iris/glass/glass_facts.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/trace/trace.hpp"
 #include "support.hpp"
@@ -117,6 +119,38 @@ TEST(GlassCamera, ARayComesBackWhereItBegan) {
   }
 }
 
+TEST(GlassCamera, ManyRaysGoAsSingleOnesDo) {
+  const GlassCamera camera(lens("hornbeam-50"), 3_m, 2.8, 14_mm);
+  constexpr std::size_t n = 600;  // some blocks, and a part of one
+  std::vector<double> right(n);
+  std::vector<double> up(n);
+  std::vector<double> u(n);
+  std::vector<double> v(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    right[i] = 0.009 * std::sin(1.3 * static_cast<double>(i));
+    up[i] = 0.009 * std::cos(2.1 * static_cast<double>(i));
+    u[i] = std::fmod(0.37 * static_cast<double>(i), 1.0);
+    v[i] = std::fmod(0.61 * static_cast<double>(i), 1.0);
+  }
+  std::vector<GlassCameraRay> out(n);
+  camera.rays(right, up, u, v, 0, out);
+  int differ = 0;
+  for (std::size_t i = 0; i < n; ++i) {
+    const GlassCameraRay one = camera.ray(right[i], up[i], u[i], v[i], 0);
+    if ((one.weight > 0.0) != (out[i].weight > 0.0)) {
+      ++differ;
+      continue;
+    }
+    EXPECT_DOUBLE_EQ(out[i].weight, one.weight);
+    if (!(one.weight > 0.0)) continue;
+    for (std::size_t k = 0; k < 3; ++k) {
+      EXPECT_NEAR(out[i].origin[k], one.origin[k], 1e-6);
+      EXPECT_NEAR(out[i].direction[k], one.direction[k], 5e-6);
+    }
+  }
+  EXPECT_LE(differ, 2);  // on a rim
+}
+
 // In focus all of a lamp's light of one colour lands together, where the picture has it.
 TEST(GlassCamera, IsFocusedWhereItIsAskedFor) {
   const GlassCamera camera(lens("sedge-17"), 0.8_m, 4.0, 14_mm);
@@ -129,6 +163,31 @@ TEST(GlassCamera, IsFocusedWhereItIsAskedFor) {
   // What is right of the axis is right in the picture.
   EXPECT_GT((*camera.project({0.3, 0.0, -1.5}))[0], 0.0);
   EXPECT_GT((*camera.project({0.0, 0.3, -1.5}))[1], 0.0);
+}
+
+// Small things of the focus plane are as much narrower than high as the marks say, traced exactly.
+TEST(GlassCamera, AnAnamorphicSqueezesWhatItIsFocusedOn) {
+  const Prescription p = lens("bulrush-75");
+  const GlassMark mark = mark_at(p, 3_m);
+  const TracedGlass glass(p, mark.travel);
+  const auto shown = [&](double right, double up) {
+    const auto ray = aimed(glass, RaySource::point({right, up, -3000.0}), {0.0, 0.0});
+    return ray ? glass.to_film(*ray, false).ray.at : std::array<double, 3>{};
+  };
+  const double small = 10.0;  // mm
+  const double up = shown(0.0, small)[1];
+  const double right = shown(small, 0.0)[0];
+  EXPECT_NEAR(up / right, mark.squeeze, 0.001);
+  EXPECT_NEAR(mark_at(p, Length::infinity()).squeeze, 2.0, 0.005);
+  // The shot's table has it at its marks.
+  const testing::TempFolder folder;
+  const Shot shot = read_shot(folder.write(
+      "s.shot.toml",
+      "unit = \"m\"\n[body]\ngate = \"21 x 18 mm\"\npixels = \"1680 x 720\"\n[lens]\nglass = \"" +
+          testing::demo("../glass/bulrush-75.glass.toml") +
+          "\"\n[take]\nstop = \"f/2.8\"\nmark = \"3 m\"\n"));
+  EXPECT_NEAR(shot.lens.squeeze, 2.0, 0.005);
+  EXPECT_NEAR(squeeze_at_focus(shot.lens, 3_m), mark.squeeze, 0.005);
 }
 
 // ---- a shot -------------------------------------------------------------------------------------

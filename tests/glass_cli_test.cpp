@@ -71,6 +71,31 @@ TEST(GlassCli, DrawsTheSection) {
   }
 }
 
+TEST(GlassCli, AShotIsTracedThroughItsGlass) {
+  const TempFolder out;
+  const std::string shot = demo("../glass/evening.shot.toml");
+  const Ran r = run({"trace", shot, "--samples", "1", "--half", "--box", "440,150,120,60", "-o",
+                     out / "part.exr"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  // Lamps of the bridge are in it, brighter than white.
+  float most = 0.0F;
+  const Frame part = read_picture(out / "part.exr");
+  for (const Rgba& p : part.colour.pixels()) most = std::max(most, p[1]);
+  EXPECT_GT(most, 1.0F);
+  // The thin lens makes another picture of it, and says that it is one.
+  const Ran thin =
+      run({"defocus", shot, demo("pinhole.exr"), "--box", "0,0,64,64", "-o", out / "thin.png"});
+  ASSERT_EQ(thin.code, 0) << thin.err;
+  EXPECT_TRUE(holds(thin.err, "trace goes through its surfaces")) << thin.err;
+  const Ran adapted = run({"trace", shot, "--samples", "1", "--half", "--set", "lens.adapter=0.8",
+                           "-o", out / "no.exr"});
+  EXPECT_EQ(adapted.code, 2);
+  EXPECT_TRUE(holds(adapted.err, "not through an adapter")) << adapted.err;
+  // A pinhole has no glass: its picture with depth is the straight one.
+  EXPECT_EQ(
+      run({"trace", shot, "--pinhole", "--samples", "1", "--half", "-o", out / "pin.exr"}).code, 0);
+}
+
 struct WrongAsk {
   const char* name;
   std::vector<std::string> more;

@@ -10,6 +10,7 @@
 #include "jolly_iris/files/glass_file.hpp"
 #include "jolly_iris/glass/aim.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
+#include "jolly_iris/glass/ray_block.hpp"
 #include "jolly_iris/glass/traced.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "support.hpp"
@@ -269,6 +270,70 @@ TEST(GlassTrace, KeepsTheVolumeOfRays) {
       }
     }
     EXPECT_NEAR(std::abs(det), 1.0, 1e-7) << name;
+  }
+}
+
+// ---- many at once -------------------------------------------------------------------------------
+
+TEST(GlassBlocks, GoWhereSingleRaysGo) {
+  std::mt19937 random(14);
+  std::uniform_real_distribution<double> even(-1.0, 1.0);
+  for (const std::string& name : lenses) {
+    Prescription p = lens(name);
+    for (int way = 0; way < 3; ++way) {
+      if (way == 2 && p.surfaces[0].curved == Curved::round) p.surfaces[0].terms = {3e-7, -2e-10};
+      TracedGlass glass(p);
+      glass.set_opening(glass.opening() * 0.6, p.iris);
+      const BlockTracer tracer(glass);
+      const bool back = way == 1;
+      RayBlock block;
+      block.count = 250;
+      const double plane = back ? 0.0 : glass.surfaces().front().z - 3.0;
+      for (std::size_t i = 0; i < block.count; ++i) {
+        const double sign = back ? -1.0 : 1.0;
+        const double lx = 0.15 * even(random);
+        const double ly = 0.15 * even(random);
+        block.x[i] = static_cast<float>(6.0 * even(random));
+        block.y[i] = static_cast<float>(6.0 * even(random));
+        block.z[i] = static_cast<float>(plane);
+        block.along_x[i] = static_cast<float>(lx);
+        block.along_y[i] = static_cast<float>(ly);
+        block.along_z[i] = static_cast<float>(sign * std::sqrt(1.0 - lx * lx - ly * ly));
+        block.open[i] = 1;
+      }
+      block.along_x[7] = std::nanf("");
+      block.open[8] = 0;
+      const RayBlock before = block;
+      if (back) {
+        tracer.to_scene(block);
+      } else {
+        tracer.to_film(block);
+      }
+      EXPECT_EQ(block.open[7], 0);
+      EXPECT_EQ(block.open[8], 0);
+      int passed = 0;
+      int differ = 0;
+      for (std::size_t i = 0; i < block.count; ++i) {
+        if (i == 7 || i == 8) continue;
+        const auto d = [](float v) { return static_cast<double>(v); };
+        Vec along{d(before.along_x[i]), d(before.along_y[i]), d(before.along_z[i])};
+        const double length = std::hypot(along[0], along[1], along[2]);
+        for (double& v : along) v /= length;
+        const GlassRay ray{{d(before.x[i]), d(before.y[i]), d(before.z[i])}, along};
+        const GlassWay one = back ? glass.to_scene(ray) : glass.to_film(ray);
+        const bool open = one.end == RayEnd::passed;
+        differ += open != (block.open[i] != 0) ? 1 : 0;
+        if (!open || block.open[i] == 0) continue;
+        ++passed;
+        // 0.05 µm at the film; in front of the lens, where nothing is small, a little more.
+        const double near = back ? 4e-4 : 5e-5;
+        EXPECT_NEAR(d(block.x[i]), one.ray.at[0], near) << name << ' ' << way;
+        EXPECT_NEAR(d(block.y[i]), one.ray.at[1], near) << name << ' ' << way;
+        EXPECT_NEAR(d(block.along_x[i]), one.ray.along[0], 2e-6) << name << ' ' << way;
+      }
+      EXPECT_LE(differ, 1) << name;  // one may lie on a rim
+      EXPECT_GT(passed, 10) << name << ' ' << way;
+    }
   }
 }
 

@@ -32,6 +32,7 @@
 #include "jolly_iris/glass/medium.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
 #include "jolly_iris/glass/prescription.hpp"
+#include "jolly_iris/glass/ray_block.hpp"
 #include "jolly_iris/glass/traced.hpp"
 #include "jolly_iris/live/live.hpp"
 #include "jolly_iris/match/camera_frames.hpp"

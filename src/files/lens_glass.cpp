@@ -41,15 +41,18 @@ void fill(ShotReader& in, const Prescription& p, Lens& lens) {
   if (!lens.transmission) lens.transmission = axis_transmission(p)[1];
   const Length nearest = nearest_focus(p);
   if (!lens.close_focus) lens.close_focus = nearest;
-  if (lens.breathing.empty()) {
-    for (const GlassMark& mark : marks_of(p)) {
-      lens.breathing.push_back({mark.distance, mark.focal_scene, {}});
-    }
-    std::reverse(lens.breathing.begin(), lens.breathing.end());
+  std::vector<GlassMark> marks = marks_of(p);
+  std::reverse(marks.begin(), marks.end());
+  const bool breathes = lens.breathing.empty();
+  const bool squeezes = !p.is_round() && !in.has("lens.squeeze") && lens.squeezes.empty();
+  for (const GlassMark& mark : marks) {
+    if (breathes) lens.breathing.push_back({mark.distance, mark.focal_scene, {}});
+    if (squeezes) lens.squeezes.push_back({mark.distance, mark.squeeze});
   }
-  if (!p.is_round() && !in.has("lens.squeeze")) {
-    lens.squeeze =
-        std::round(1e3 * (facts.focal / paraxial_facts(glass, Meridian::across).focal)) / 1e3;
+  if (squeezes) {
+    const double nominal = facts.focal / paraxial_facts(glass, Meridian::across).focal;
+    // As lenses are called: 2, 1.8, 1.33.
+    lens.squeeze = std::round(100.0 * nominal) / 100.0;
   }
   if (!in.has_section("lens.iris.")) lens.iris = p.iris;
 }

@@ -41,6 +41,7 @@ GlassCamera::GlassCamera(const Prescription& p, Length focus, double f_number, L
   for (const double um : colours_um) {
     glass_.emplace_back(p, travel_, um);
     glass_.back().set_opening(opening, p.iris);
+    blocks_.emplace_back(glass_.back());
   }
   const ParaxialFacts facts = paraxial_facts(glass_[1]);
   if (!facts.entrance_pupil.is_finite()) {
@@ -94,25 +95,30 @@ GlassCamera::Bounds GlassCamera::bounds_at(double x, double y) const {
   return out;
 }
 
-GlassCameraRay GlassCamera::ray(double right, double up, double u, double v,
-                                std::size_t colour) const {
-  const TracedGlass& glass = glass_[colour];
+GlassCamera::Begun GlassCamera::begun(double right, double up, double u, double v) const {
   const double x = -1000.0 * right / squeeze_;
   const double y = -1000.0 * up;
   const Bounds at = bounds_at(x, y);
-  const double plane = glass.surfaces().back().z;
+  const double plane = glass_[1].surfaces().back().z;
   const double r = std::sqrt(u);
   const double angle = 2.0 * std::numbers::pi * v;
   const double dx = at.middle[0] + at.half[0] * r * std::cos(angle) - x;
   const double dy = at.middle[1] + at.half[1] * r * std::sin(angle) - y;
   const double square = dx * dx + dy * dy + plane * plane;
   const double length = std::sqrt(square);
-  const GlassWay way = glass.to_scene({{x, y, 0.0}, {dx / length, dy / length, plane / length}});
-  GlassCameraRay out;
-  if (way.end != RayEnd::passed) return out;
   // ∫ d² / r⁴ dA over the ellipse, against the middle's.
   const double area = std::numbers::pi * at.half[0] * at.half[1];
-  out.weight = area * plane * plane / (square * square) / middle_light_;
+  return {{{x, y, 0.0}, {dx / length, dy / length, plane / length}},
+          area * plane * plane / (square * square) / middle_light_};
+}
+
+GlassCameraRay GlassCamera::ray(double right, double up, double u, double v,
+                                std::size_t colour) const {
+  const Begun from = begun(right, up, u, v);
+  const GlassWay way = glass_[colour].to_scene(from.ray);
+  GlassCameraRay out;
+  if (way.end != RayEnd::passed) return out;
+  out.weight = from.weight;
   const std::array<double, 3>& along = way.ray.along;
   const double to_pupil = (pupil_z_ - way.ray.at[2]) / along[2];
   for (std::size_t k = 0; k < 3; ++k) {
@@ -121,6 +127,41 @@ GlassCameraRay GlassCamera::ray(double right, double up, double u, double v,
   }
   out.origin[2] = 0.0;
   return out;
+}
+
+void GlassCamera::rays(std::span<const double> right, std::span<const double> up,
+                       std::span<const double> u, std::span<const double> v, std::size_t colour,
+                       std::span<GlassCameraRay> out) const {
+  RayBlock block;
+  std::array<double, RayBlock::most> weight{};
+  for (std::size_t first = 0; first < out.size(); first += RayBlock::most) {
+    block.count = std::min(RayBlock::most, out.size() - first);
+    for (std::size_t i = 0; i < block.count; ++i) {
+      const std::size_t k = first + i;
+      const Begun from = begun(right[k], up[k], u[k], v[k]);
+      block.x[i] = static_cast<float>(from.ray.at[0]);
+      block.y[i] = static_cast<float>(from.ray.at[1]);
+      block.z[i] = 0.0F;
+      block.along_x[i] = static_cast<float>(from.ray.along[0]);
+      block.along_y[i] = static_cast<float>(from.ray.along[1]);
+      block.along_z[i] = static_cast<float>(from.ray.along[2]);
+      block.open[i] = 1;
+      weight[i] = from.weight;
+    }
+    blocks_[colour].to_scene(block);
+    for (std::size_t i = 0; i < block.count; ++i) {
+      GlassCameraRay& ray = out[first + i];
+      ray = {};
+      if (block.open[i] == 0) continue;
+      const auto wide = [](float f) { return static_cast<double>(f); };
+      ray.weight = weight[i];
+      const double along_z = wide(block.along_z[i]);
+      ray.direction = {-wide(block.along_x[i]) / along_z, -wide(block.along_y[i]) / along_z, -1.0};
+      const double to_pupil = pupil_z_ - wide(block.z[i]);
+      ray.origin = {1e-3 * (wide(block.x[i]) - to_pupil * ray.direction[0]),
+                    1e-3 * (wide(block.y[i]) - to_pupil * ray.direction[1]), 0.0};
+    }
+  }
 }
 
 std::array<double, 3> GlassCamera::pupil_point(double u, double v) const {

@@ -74,12 +74,15 @@ std::string glass_text(const GlassLook& look) {
                                            p.surfaces.back().gap.mm()));
   out += row("focuses to", fmt::format("{} from the film plane", distance_text(look.nearest)));
   out += row("lights", fmt::format("a circle of {:.1f} mm", 2.0 * look.circle.mm()));
-  out += fmt::format("\n  {:>10}{:>12}{:>18}{:>16}\n", "focused at", "travel", "frames as", "size");
+  const bool squeezed = look.across.has_value();
+  out += fmt::format("\n  {:>10}{:>12}{:>18}{:>16}{}\n", "focused at", "travel", "frames as",
+                     "size", squeezed ? "     squeeze" : "");
   for (const GlassMark& f : look.focus) {
     out += fmt::format(
-        "  {:>10}{:>12}{:>18}{:>16}\n", distance_text(f.distance),
+        "  {:>10}{:>12}{:>18}{:>16}{}\n", distance_text(f.distance),
         fmt::format("{:+.3f} mm", f.travel.mm()), fmt::format("{:.2f} mm", f.focal_scene.mm()),
-        f.magnification > 0.0 ? fmt::format("1 : {:.1f}", 1.0 / f.magnification) : "-");
+        f.magnification > 0.0 ? fmt::format("1 : {:.1f}", 1.0 / f.magnification) : "-",
+        squeezed ? fmt::format("{:>10.3f} x", f.squeeze) : "");
   }
   out += fmt::format("\n  Over the picture, focused at {}, f/{:.2f}\n",
                      distance_text(look.request.distance),
@@ -116,7 +119,8 @@ Json glass_json(const GlassLook& look) {
     out["focus"].push_back({{"distance_m", number_or_null(f.distance.m())},
                             {"travel_mm", f.travel.mm()},
                             {"frames_as_mm", f.focal_scene.mm()},
-                            {"magnification", f.magnification}});
+                            {"magnification", f.magnification},
+                            {"squeeze", f.squeeze}});
   }
   out["field"] = Json::array();
   for (const FieldPoint& f : look.field) {

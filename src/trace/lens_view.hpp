@@ -4,7 +4,9 @@
 #pragma once
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <span>
 #include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/optics/geometry.hpp"
 
@@ -43,13 +45,33 @@ class LensView {
   /// The ray that shows the picture at (x, y) px through the opening's point for (u, v).
   ViewRay ray(double x, double y, double u, double v, std::size_t colour = 1) const {
     if (glass_ != nullptr) {
-      const GlassCameraRay r =
-          glass_->ray((x - axis_.x) * width_m_, (axis_.y - y) * height_m_, u, v, colour);
-      return {{r.origin[0], r.origin[1], r.origin[2]},
-              {r.direction[0], r.direction[1], r.direction[2]},
-              Vec3f::all(static_cast<float>(r.weight))};
+      return from(glass_->ray((x - axis_.x) * width_m_, (axis_.y - y) * height_m_, u, v, colour));
     }
     return from(lens_.ray((x - axis_.x) * width_m_, (axis_.y - y) * height_m_, u, v, colour));
+  }
+  bool through_glass() const { return glass_ != nullptr; }
+  /// Of a glass: many rays of one colour at once, at places (px) by pairs of numbers.
+  void rays(std::span<const std::array<double, 4>> numbers, int x, int y, std::size_t colour,
+            std::span<ViewRay> out) const {
+    constexpr std::size_t most = 256;
+    std::array<double, most> right{};
+    std::array<double, most> up{};
+    std::array<double, most> u{};
+    std::array<double, most> v{};
+    std::array<GlassCameraRay, most> traced{};
+    for (std::size_t first = 0; first < numbers.size(); first += most) {
+      const std::size_t n = std::min(most, numbers.size() - first);
+      for (std::size_t i = 0; i < n; ++i) {
+        const auto& [a, b, c, d] = numbers[first + i];
+        right[i] = (x + a - axis_.x) * width_m_;
+        up[i] = (axis_.y - y - b) * height_m_;
+        u[i] = c;
+        v[i] = d;
+      }
+      glass_->rays({right.data(), n}, {up.data(), n}, {u.data(), n}, {v.data(), n}, colour,
+                   {traced.data(), n});
+      for (std::size_t i = 0; i < n; ++i) out[first + i] = from(traced[i]);
+    }
   }
   /// The same through the pupil's middle, as the pinhole sees it.
   ViewRay straight(double x, double y) const {
@@ -150,6 +172,11 @@ class LensView {
             Vec3f::all(static_cast<float>(weight))};
   }
 
+  static ViewRay from(const GlassCameraRay& r) {
+    return {{r.origin[0], r.origin[1], r.origin[2]},
+            {r.direction[0], r.direction[1], r.direction[2]},
+            Vec3f::all(static_cast<float>(r.weight))};
+  }
   static ViewRay from(const LensRay& r) {
     return {{r.origin[0], r.origin[1], r.origin[2]},
             {r.direction[0], r.direction[1], r.direction[2]},

@@ -37,22 +37,52 @@ using Numbers = std::array<double, 4>;
 
 // What one ray brings. Where the barrel hides the scene it brings no light, and tells nothing of
 // what is there.
-PixelLight look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
-  const auto [a, b, c, d] = numbers;
-  const ViewRay ray = job.view.ray(x + a, y + b, c, d, colour);
+PixelLight look(const Job& job, int x, int y, const Numbers& numbers, const ViewRay& ray) {
   if (ray.weight.is_zero()) return {Vec3f{}, 0.0F, 0.0F};
   const Hit hit = job.stage.look(ray.origin, ray.direction);
   Vec3f light = hit.radiance.times(ray.weight);
   if (job.view.colours_discs()) {
-    light = light.times(job.view.disc_colour(x + a, y + b, hit.depth));
+    light = light.times(job.view.disc_colour(x + numbers[0], y + numbers[1], hit.depth));
   }
   return {light, hit.found || job.stage.has_sky() ? 1.0F : 0.0F, 1.0F};
+}
+
+PixelLight look(const Job& job, int x, int y, const Numbers& numbers, std::size_t colour) {
+  const auto [a, b, c, d] = numbers;
+  return look(job, x, y, numbers, job.view.ray(x + a, y + b, c, d, colour));
+}
+
+// Each colour goes its own way through the glass, all of a pixel's rays of one colour together.
+Rgba trace_pixel_through_glass(const Job& job, int x, int y, std::uint32_t seed) {
+  const auto n = static_cast<std::size_t>(job.settings.samples);
+  std::vector<Numbers> numbers(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    const auto index =
+        static_cast<std::uint32_t>(job.settings.first_ray) + static_cast<std::uint32_t>(i);
+    numbers[i] = job.settings.plain_random ? random4(index, seed) : sobol4(index, seed);
+  }
+  std::vector<ViewRay> rays(n);
+  Vec3f sum = Vec3f{};
+  float covered = 0.0F;
+  float open = 0.0F;
+  for (std::size_t c = 0; c < 3; ++c) {
+    job.view.rays(numbers, x, y, c, rays);
+    for (std::size_t i = 0; i < n; ++i) {
+      const PixelLight seen = look(job, x, y, numbers[i], rays[i]);
+      sum[c] += seen.light[c];
+      covered += seen.covered;
+      open += seen.open;
+    }
+  }
+  const float fraction = 1.0F / static_cast<float>(n);
+  return {sum[0] * fraction, sum[1] * fraction, sum[2] * fraction, covered / std::max(open, 1.0F)};
 }
 
 Rgba trace_pixel(const Job& job, int x, int y) {
   const int n = job.settings.samples;
   const std::uint32_t seed =
       mix(mix(job.settings.seed, static_cast<std::uint32_t>(x)), static_cast<std::uint32_t>(y));
+  if (job.view.through_glass()) return trace_pixel_through_glass(job, x, y, seed);
   Vec3f sum = Vec3f{};
   float covered = 0.0F;
   float open = 0.0F;

@@ -14,6 +14,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/finish_run.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 #include "picture/require_finite.hpp"
 #include "workflow/coded_depth.hpp"
@@ -126,6 +127,7 @@ void doubt_cards(const std::vector<DefocusLayer>& layers, const std::vector<Pict
 std::vector<DefocusLayer> layers_of(const DefocusRequest& request, const LoadedShot& loaded,
                                     bool& darker_corners, std::vector<std::string>& notes,
                                     std::vector<std::string>& files) {
+  if (std::string note = thin_lens_note(loaded); !note.empty()) notes.push_back(std::move(note));
   const auto holds_out = [&](const std::string& name) {
     return std::find(request.holdouts.begin(), request.holdouts.end(), name) !=
            request.holdouts.end();

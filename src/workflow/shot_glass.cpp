@@ -1,11 +1,21 @@
 #include "jolly_iris/workflow/shot_glass.hpp"
 
+#include <fmt/format.h>
+
 #include <cmath>
 
 #include "jolly_iris/files/glass_file.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
+
+std::string thin_lens_note(const LoadedShot& loaded) {
+  if (loaded.now.lens.glass.empty()) return {};
+  return fmt::format(
+      "discs are those of a thin lens with the focal length, pupil and iris of {}; trace goes "
+      "through its surfaces",
+      loaded.now.lens.name);
+}
 
 std::shared_ptr<const GlassCamera> glass_camera_of(const LoadedShot& loaded) {
   const Lens& lens = loaded.now.lens;

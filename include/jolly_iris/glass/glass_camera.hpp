@@ -11,10 +11,12 @@
 
 #include <array>
 #include <optional>
+#include <span>
 #include <vector>
 
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/glass/prescription.hpp"
+#include "jolly_iris/glass/ray_block.hpp"
 #include "jolly_iris/glass/traced.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
@@ -51,6 +53,11 @@ class GlassCamera {
   /// @return weight 0 where the ray does not pass
   GlassCameraRay ray(double right, double up, double u, double v, std::size_t colour) const;
 
+  /// The same of many, in single precision: several times as quick.
+  /// @param right, up, u, v, out of one length
+  void rays(std::span<const double> right, std::span<const double> up, std::span<const double> u,
+            std::span<const double> v, std::size_t colour, std::span<GlassCameraRay> out) const;
+
   /// A point of the entrance pupil's plane that covers what light may go through, m.
   std::array<double, 3> pupil_point(double u, double v) const;
   /// Where light of a point (m, camera space) lands that goes towards that pupil point.
@@ -75,10 +82,17 @@ class GlassCamera {
     std::array<double, 2> middle{};
     std::array<double, 2> half{};
   };
+  // A ray out of the film, and its weight if it passes.
+  struct Begun {
+    GlassRay ray{};
+    double weight = 0.0;
+  };
+  Begun begun(double right, double up, double u, double v) const;
   Bounds bounds_at(double right_mm, double up_mm) const;
   void fill_bounds();
 
-  std::vector<TracedGlass> glass_{};  // red, green, blue
+  std::vector<TracedGlass> glass_{};   // red, green, blue
+  std::vector<BlockTracer> blocks_{};  // likewise
   Length travel_{};
   double pupil_z_ = 0.0;       // of the entrance pupil, mm
   double pupil_radius_ = 0.0;  // of what may pass there, mm

@@ -16,6 +16,9 @@ struct GlassMark {
   /// it breathes as this changes.
   Length focal_scene{};
   double magnification = 0.0;  ///< of what is in focus; 0 of infinity
+  /// How much smaller it is across than up and down, by rays through the opening's middle; 1 of a
+  /// round glass.
+  double squeeze = 1.0;
 };
 
 /// At distances as barrels have them, from infinity to the nearest that it focuses at; those that

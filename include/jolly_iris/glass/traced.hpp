@@ -71,6 +71,10 @@ class TracedGlass {
   /// plane; fully open it is round. @throws as Opening, too
   void set_opening(Length radius, const Iris& iris);
   Length opening() const { return Length::from_mm(opening_); }
+  /// Whether it is a circle: no blade stands in it.
+  bool opens_round() const { return outline_.empty(); }
+  /// Whether a place of the stop's plane (mm) lets light through.
+  bool is_open(double x, double y) const;
   /// How far from the axis its outline reaches: the corners of blades stand out.
   Length farthest_open() const {
     return Length::from_mm(outline_.empty() ? opening_ : std::sqrt(outside_sq_));
@@ -94,7 +98,6 @@ class TracedGlass {
 
  private:
   GlassWay run(GlassRay ray, std::ptrdiff_t from, std::ptrdiff_t to, bool clips) const;
-  bool is_open(double x, double y) const;
 
   std::vector<TracedSurface> surfaces_{};
   std::size_t stop_ = 0;

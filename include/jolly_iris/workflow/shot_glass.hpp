@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <string>
 
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/glass/glass_camera.hpp"
@@ -12,5 +13,9 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 /// Focused and opened as the shot's camera is; null where its lens has no prescription.
 /// @throws as read_glass and GlassCamera; UsageError for a lens with something mounted on its glass
 std::shared_ptr<const GlassCamera> glass_camera_of(const LoadedShot& loaded);
+
+/// What to say where discs are the thin lens's though the shot's glass is known; empty where it is
+/// not.
+std::string thin_lens_note(const LoadedShot& loaded);
 
 }  // namespace jolly_iris

@@ -13,6 +13,7 @@
 #include "drawing/result_sheets.hpp"
 #include "jolly_iris/optics/vignetting_mask.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 #include "jolly_iris/workflow/write_picture.hpp"
 #include "report/bokeh_report.hpp"
 #include "report/measured.hpp"
@@ -112,6 +113,7 @@ class BokehVerb : public ShotVerb {
     claim_picture(mask_);
     claim_file(table_, "a table", "");
     const LoadedShot loaded = open(io);
+    if (const std::string note = thin_lens_note(loaded); !note.empty()) tell_notes({note}, io);
     const VirtualCamera& c = loaded.answer.camera;
     text_ = report::tried_line(loaded.shot);
     json_ = {{"opening", report::opening_json(c)}};
