@@ -1,5 +1,5 @@
-// Bends a prescription until it images well: how the lenses in demo/glass were made, and anybody can
-// make more. It begins at a rough form that somebody wrote down and moves radii and gaps.
+// Bends a prescription until it images well: how the lenses in demo/glass were made, and anybody
+// can make more. It begins at a rough form that somebody wrote down and moves radii and gaps.
 //
 //   design_glass START.glass.toml --focal 50 --stop 2 --field 22 [--vignette 0.6] [--soft 0.3]
 //                [--back 30] [--rounds 40] [--squeeze 2]
