@@ -1,4 +1,5 @@
 // Facts of prescriptions against closed forms, focus that comes back, what is told of mistakes.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <cmath>
@@ -347,6 +348,21 @@ TEST(GlassFile, ALastGapThatIsLeftOutIsToInfinity) {
       "one.glass.toml");
   EXPECT_NEAR(p.surfaces.back().gap.mm(), paraxial_facts(TracedGlass(p)).back_focus.mm(), 1e-9);
   EXPECT_NEAR(p.surfaces[1].gap.mm(), 5.0, 1e-12);
+  // So there it is focused where it lies, whatever is rounded on the way.
+  for (double radius = 41.2; radius < 60.0; radius += 0.37) {
+    const Prescription one = parse_glass(
+        fmt::format(
+            "surface = [ {{ radius = {}, gap = 6.1, glass = [1.6204, 60.3], clear = 34 }},\n"
+            "{{ radius = \"flat\", gap = 4, clear = 34 }},\n"
+            "{{ stop = true, gap = 5, clear = 20 }},\n"
+            "{{ radius = 900, gap = 2, glass = [1.5, 60], clear = 34 }},\n"
+            "{{ radius = \"flat\", clear = 34 }} ]\n",
+            radius),
+        "one.glass.toml");
+    EXPECT_NEAR(focused(one, Length::infinity()).travel.mm(), 0.0, 1e-9) << radius;
+    EXPECT_NEAR(focused_distance(TracedGlass(one, focused(one, 2_m).travel), Meridian::up).m(), 2.0,
+                1e-6);
+  }
 }
 
 struct Wrong {
@@ -415,6 +431,14 @@ INSTANTIATE_TEST_SUITE_P(
               "surface = [{ radus = 50, gap = 3, clear = 9 },\n"
               "{ stop = true, clear = 9 }]",
               "radius"},
+        Wrong{"faults_of_a_plain_lens",
+              "surface = [{ radius = 50, gap = 3, clear = 9 },\n"
+              "{ stop = true, clear = 9 }]\nlens.faults.coma = \"1 mm\"\n",
+              "lens.faults.coma: is not a key of a glass file"},
+        Wrong{"blades",
+              "surface = [{ radius = 50, gap = 3, clear = 9 },\n"
+              "{ stop = true, clear = 9 }]\niris.blades = 2\n",
+              "bad.glass.toml:3:15: iris.blades"},
         Wrong{"glass_at_the_end",
               "surface = [{ stop = true, gap = 1, clear = 9 },\n"
               "{ radius = 50, gap = 3, glass = [1.5, 60], clear = 9 }]",

@@ -15,10 +15,9 @@ namespace jolly_iris {
 
 namespace {
 
-// The lens file's sections are read as they are there: they stand in a glass file without "lens.".
-std::string in_lens(const std::string& key) {
-  return key.starts_with("iris.") ? "lens." + key : key;
-}
+// [iris] is read as a lens file's: its keys are "lens.iris…" there.
+constexpr std::string_view iris_prefix = "iris.";
+constexpr std::string_view lens_prefix = "lens.";
 
 // Millimetres as a number, or a length with its unit.
 std::optional<Length> length_of(ShotReader& in, const std::string& key, const std::string& wanted) {
@@ -46,9 +45,6 @@ class GlassReader {
     while (in_.has_section(fmt::format("surface[{}].", count))) ++count;
     for (std::size_t i = 0; i < count; ++i) read_surface(i, i + 1 == count, last_gap_open);
     for (std::size_t g = 0; in_.has_section(fmt::format("group[{}].", g)); ++g) read_group(g);
-    Lens lens;
-    read_opening(in_, file_, lens);
-    out_.iris = lens.iris;
     in_.check_parameter();
     for (const GlassMistake& m : mistakes_in(out_)) tell(m);
     return std::move(out_);
@@ -178,10 +174,25 @@ std::string number_text(double v) { return fmt::format("{:.9g}", v); }
 
 Prescription parse_glass(const std::string& text, const std::string& name) {
   TomlTree tree;
-  for (auto& [key, value] : parse_toml(text, name)) tree[in_lens(key)] = value;
+  TomlTree iris;
+  for (auto& [key, value] : parse_toml(text, name)) {
+    if (key.starts_with(iris_prefix)) {
+      iris[std::string(lens_prefix) + key] = value;
+    } else {
+      tree[key] = value;
+    }
+  }
   ShotReader in(std::move(tree), "a glass file");
   bool last_gap_open = false;
   Prescription out = GlassReader(in, name).run(last_gap_open);
+  ShotReader in_iris(std::move(iris), "a glass file");
+  Lens lens;
+  read_opening(in_iris, name, lens);
+  in_iris.check_parameter();
+  out.iris = lens.iris;
+  for (const FileMistake& m : in_iris.mistakes()) {
+    in.mistake_at(m.place, m.key.substr(lens_prefix.size()), m.message);
+  }
   in.throw_mistakes(name);
   if (out.name.empty()) out.name = std::filesystem::path(name).filename().string();
   ParaxialFacts facts;

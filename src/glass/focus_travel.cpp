@@ -23,7 +23,7 @@ constexpr double as_far_as = 0.5;
 constexpr int travel_steps = 48;
 // How far from the axis's focus light is looked at, as a share of the focal length.
 constexpr double light_reach = 0.04;
-// How nearly in focus it has to be at its travel's end to reach so far: rounding.
+// How nearly in focus it has to be where it lies, and at its travel's end, to be so: rounding.
 constexpr double at_the_end = 1e-12;
 
 // What has to vanish for the film to be in focus: of an object at a distance from the film, B
@@ -36,6 +36,10 @@ double misfocus(const TracedGlass& glass, double distance_mm) {
   if (!std::isfinite(distance_mm)) return a;
   const double before = distance_mm + glass.surfaces().front().z;
   return a * before / distance_mm + b / distance_mm;
+}
+
+std::string distance_words(Length l) {
+  return l.is_finite() ? fmt::format("{:.4g} m", l.m()) : std::string("infinity");
 }
 
 class Search {
@@ -62,7 +66,7 @@ class Search {
   std::optional<double> root() {
     double a = std::clamp(0.0, low_, high_);
     double fa = at(a);
-    if (std::abs(fa) < 1e-15) return a;
+    if (std::abs(fa) < at_the_end) return a;
     // Which way, and about how far: by a small step.
     const double small = 1e-3 * std::abs(focal_);
     const double probe = a + small <= high_ ? a + small : a - small;
@@ -218,13 +222,18 @@ FocusTravel focused(const Prescription& p, Length distance, const FocusTravelSet
                       "take.mark");
   }
   const std::optional<double> root = search.root();
+  if (!root && !distance.is_finite()) {
+    throw OpticsError(
+        fmt::format("the glass {} does not focus at infinity: that meets {:.4g} mm behind the last "
+                    "surface, whose gap to the film is {:.4g} mm; leave that gap out, or give it "
+                    "room to travel",
+                    p.name, paraxial_facts(lies).back_focus.mm(), p.surfaces.back().gap.mm()),
+        "take.mark");
+  }
   if (!root) {
     throw OpticsError(
-        fmt::format("the glass {} does not focus at {}: its travel ends at {:.4g} m from the film "
-                    "plane",
-                    p.name,
-                    distance.is_finite() ? fmt::format("{:.4g} m", distance.m()) : "infinity",
-                    nearest_focus(p).m()),
+        fmt::format("the glass {} does not focus at {}: its travel ends at {} from the film plane",
+                    p.name, distance_words(distance), distance_words(nearest_focus(p))),
         "take.mark");
   }
   FocusTravel out{Length::from_mm(*root), search.looks()};
