@@ -15,7 +15,7 @@ ROOMS = {
     "optics": [],
     "glass": ["optics"],
     "disk": ["optics"],
-    "picture": ["optics"],
+    "picture": ["optics", "glass"],
     "scene": ["optics"],
     "trace": ["scene", "picture", "glass"],
     "measure": ["picture"],

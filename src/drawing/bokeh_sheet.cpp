@@ -6,6 +6,7 @@
 
 #include "drawing/result_sheets.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 #include "report/bokeh_report.hpp"
 #include "report/text.hpp"
 
@@ -29,14 +30,15 @@ double sheet_scale(double largest_px, const SheetRoom& room) {
 }
 
 // A row of discs over the frame; drawn twice as fine as the sheet.
-std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double scale) {
+std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double scale,
+                                    const GlassCamera* glass) {
   std::vector<SheetCell> cells;
   for (const DiscColumn& column : disc_columns) {
     // Its numbers are those that the text has: of the disc in the picture's own pixels.
-    const BokehDisc d = bokeh_disc(c, column.place, z);
+    const BokehDisc d = bokeh_disc(c, column.place, z, 1.0, glass);
     const bool point = std::abs(d.coc_px) < 0.75;
     cells.push_back(
-        {toned(bokeh_disc(c, column.place, z, 2.0 * scale).picture),
+        {toned(bokeh_disc(c, column.place, z, 2.0 * scale, glass).picture),
          point ? 2.0 : 0.5,
          {point ? std::string("a point") : report::size_text(d), report::light_text(d)}});
   }
@@ -58,7 +60,8 @@ LabelledSheet discs_sheet(const LoadedShot& loaded, const std::vector<DiscRow>& 
   if (c.squeeze != 1.0) {
     sheet.subtitle += fmt::format("; squeezed {:.4g} x at this focus", c.squeeze);
   }
-  const double largest = largest_disc(c, rows);
+  const std::shared_ptr<const GlassCamera> glass = glass_for_discs(loaded);
+  const double largest = largest_disc(c, rows, glass.get());
   const SheetRoom room = room_of_cell(rows.size(), disc_columns.size(), true);
   const double scale = sheet_scale(largest, room);
   sheet.foot = fmt::format(
@@ -71,7 +74,7 @@ LabelledSheet discs_sheet(const LoadedShot& loaded, const std::vector<DiscRow>& 
     const double coc = to_pixels(circle_of_confusion(c, row.z), c);
     sheet.rows.push_back({metres_text(row.z), row.name == metres_text(row.z) ? "" : row.name,
                           fmt::format("CoC {:+.1f} px", coc)});
-    sheet.cells.push_back(row_of_discs(c, row.z, scale));
+    sheet.cells.push_back(row_of_discs(c, row.z, scale, glass.get()));
   }
   return sheet;
 }
@@ -83,9 +86,11 @@ LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& ro
   const SheetRoom room = room_of_cell(rows.size(), disc_columns.size(), true);
   const std::size_t each = rows.size() / tries.tries.size();
   double largest = 1.0;
+  std::vector<std::shared_ptr<const GlassCamera>> glasses;  // one a try
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    largest =
-        std::max(largest, largest_disc(tries.tries[i / each].loaded.answer.camera, {rows[i]}));
+    if (i % each == 0) glasses.push_back(glass_for_discs(tries.tries[i / each].loaded));
+    largest = std::max(largest, largest_disc(tries.tries[i / each].loaded.answer.camera, {rows[i]},
+                                             glasses.back().get()));
   }
   const double scale = sheet_scale(largest, room);
   sheet.subtitle =
@@ -107,7 +112,7 @@ LabelledSheet tries_sheet(const LensTries& tries, const std::vector<DiscRow>& ro
                             fmt::format("flat {:.1f} %", 100.0 * f.flattened),
                             report::rim_text(f.edge_falloff_stops)});
     }
-    sheet.cells.push_back(row_of_discs(c, rows[i].z, scale));
+    sheet.cells.push_back(row_of_discs(c, rows[i].z, scale, glasses[i / each].get()));
   }
   return sheet;
 }

@@ -8,6 +8,7 @@
 #include "jolly_iris/files/glass_file.hpp"
 #include "jolly_iris/glass/coating.hpp"
 #include "jolly_iris/glass/focus_travel.hpp"
+#include "jolly_iris/glass/glass_distortion.hpp"
 #include "jolly_iris/glass/glass_facts.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
 #include "shot_sections.hpp"
@@ -55,6 +56,9 @@ void fill(ShotReader& in, const Prescription& p, Lens& lens) {
     lens.squeeze = std::round(100.0 * nominal) / 100.0;
   }
   if (!in.has_section("lens.iris.")) lens.iris = p.iris;
+  if (!in.has_section("lens.distortion.")) {
+    lens.distortion = distortion_of(p, lens.squeeze).distortion;
+  }
 }
 
 }  // namespace

@@ -9,6 +9,7 @@
 #include "jolly_iris/glass/focus_travel.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
 #include "jolly_iris/optics/errors.hpp"
+#include "stop_wedges.hpp"
 
 namespace jolly_iris {
 
@@ -56,6 +57,19 @@ GlassCamera::GlassCamera(const Prescription& p, Length focus, double f_number, L
     throw OpticsError("no light of the picture's middle passes the glass " + p.name);
   }
   fill_bounds();
+  wedges_ = std::make_shared<const StopWedges>(glass_[1]);
+  // What is straight above the axis by this tangent lands so high.
+  constexpr double tangent = 1e-4;
+  const double far = focus.is_finite() ? focus.m() : 1e6;
+  const auto at = project({0.0, tangent * far, -far});
+  if (!at || !((*at)[1] > 0.0)) {
+    throw OpticsError("no ray near the axis of the glass " + p.name + " goes through its opening");
+  }
+  scene_focal_ = Length::from_m((*at)[1] / tangent);
+}
+
+bool GlassCamera::alike(const GlassCamera& other) const {
+  return squeeze_ == other.squeeze_ && reach_mm_ == other.reach_mm_ && glass_ == other.glass_;
 }
 
 void GlassCamera::fill_bounds() {

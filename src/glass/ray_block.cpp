@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace jolly_iris {
 
@@ -40,12 +41,12 @@ JOLLY_IRIS_WIDE void to_plane(RayBlock& r, float apart) {
 // To a conic's vertex plane, onto it, through its rim, and on by Snell's law: all in one pass,
 // since what is loaded and stored between takes as long as what is computed. Comparisons are
 // written so that NaN fails them.
-JOLLY_IRIS_WIDE void through_conic(RayBlock& r, const Surface& s, float apart, float ratio) {
+JOLLY_IRIS_WIDE void through_conic(RayBlock& r, const Surface& s, float apart, float ratio,
+                                   float clear_sq) {
   const std::size_t n = lanes(r);
   const float cx = s.curvature * s.across;
   const float cy = s.curvature * s.up;
   const float cz = s.curvature * s.bend;
-  const float clear_sq = s.clear_sq;
   for (std::size_t i = 0; i < n; ++i) {
     const float lx = r.along_x[i];
     const float ly = r.along_y[i];
@@ -179,16 +180,23 @@ JOLLY_IRIS_WIDE void refract_asphere(RayBlock& r, const Surface& s, float ratio)
   }
 }
 
-void through(RayBlock& r, const Surface& s, float apart, float ratio) {
+void through(RayBlock& r, const Surface& s, float apart, float ratio, float clear_sq) {
   if (s.terms.empty()) {
-    through_conic(r, s, apart, ratio);
+    through_conic(r, s, apart, ratio, clear_sq);
     return;
   }
   to_plane(r, apart);
   to_conic(r, s);
   to_asphere(r, s);
-  clip(r, s.clear_sq);
+  clip(r, clear_sq);
   if (ratio != 1.0F) refract_asphere(r, s, ratio);
+}
+
+JOLLY_IRIS_WIDE void keep_rim(const RayBlock& r, float inverse_clear_sq, RayMarks& marks) {
+  const std::size_t n = lanes(r);
+  for (std::size_t i = 0; i < n; ++i) {
+    marks.rim[i] = std::max(marks.rim[i], (r.x[i] * r.x[i] + r.y[i] * r.y[i]) * inverse_clear_sq);
+  }
 }
 
 // Lanes that are not asked for go straight along the axis, and what is no number does not pass.
@@ -243,6 +251,25 @@ void BlockTracer::check_opening(RayBlock& r) const {
   }
 }
 
+void BlockTracer::follow(RayBlock& r, RayMarks& marks) const {
+  prepare(r);
+  for (std::size_t i = 0; i < lanes(r); ++i) r.z[i] -= front_;
+  marks.rim.fill(0.0F);
+  for (const Surface& s : surfaces_) {
+    if (s.stop) {
+      to_plane(r, s.apart);
+      marks.stop_x = r.x;
+      marks.stop_y = r.y;
+    } else {
+      // As wide as numbers go: infinity less infinity would be none.
+      through(r, s, s.apart, s.ratio, std::numeric_limits<float>::max());
+      keep_rim(r, 1.0F / s.clear_sq, marks);
+    }
+  }
+  for (std::size_t i = 0; i < lanes(r); ++i) marks.rim[i] = std::sqrt(marks.rim[i]);
+  to_plane(r, -back_);
+}
+
 void BlockTracer::to_film(RayBlock& r) const {
   prepare(r);
   // Places count from the vertex that a ray is at: numbers stay small.
@@ -252,7 +279,7 @@ void BlockTracer::to_film(RayBlock& r) const {
       to_plane(r, s.apart);
       check_opening(r);
     } else {
-      through(r, s, s.apart, s.ratio);
+      through(r, s, s.apart, s.ratio, s.clear_sq);
     }
   }
   to_plane(r, -back_);
@@ -268,7 +295,7 @@ void BlockTracer::to_scene(RayBlock& r) const {
       to_plane(r, apart);
       check_opening(r);
     } else {
-      through(r, s, apart, s.ratio_back);
+      through(r, s, apart, s.ratio_back, s.clear_sq);
     }
     apart = -s.apart;
   }

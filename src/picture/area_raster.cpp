@@ -12,10 +12,13 @@ void AreaRaster::start(int width, int height) {
   cells_.assign(static_cast<std::size_t>(width + 2) * static_cast<std::size_t>(height), 0.0F);
 }
 
-void AreaRaster::edge(Point2 a, Point2 b) {
+void AreaRaster::edge(Point2 a, Point2 b, double weight) {
   if (a.y == b.y) return;
-  const double sign = a.y < b.y ? 1.0 : -1.0;
-  if (sign < 0.0) std::swap(a, b);
+  double sign = weight;
+  if (a.y > b.y) {
+    sign = -weight;
+    std::swap(a, b);
+  }
   const double slope = (b.x - a.x) / (b.y - a.y);
   const int last = std::min(height_ - 1, static_cast<int>(std::ceil(b.y)) - 1);
   for (int row = std::max(0, static_cast<int>(std::floor(a.y))); row <= last; ++row) {

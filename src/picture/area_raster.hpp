@@ -15,7 +15,15 @@ class AreaRaster {
  public:
   /// Clears it and makes it so large; memory is kept for the next.
   void start(int width, int height);
-  void edge(Point2 a, Point2 b);
+  void edge(Point2 a, Point2 b) { edge(a, b, 1.0); }
+  /// @param weight what a covered pixel counts
+  void edge(Point2 a, Point2 b, double weight);
+  /// So much in one pixel.
+  void point(int x, int y, double weight) {
+    if (x < 0 || y < 0 || x >= width_ || y >= height_) return;
+    cells_[index(x, y)] += static_cast<float>(weight);
+    cells_[index(x + 1, y)] -= static_cast<float>(weight);
+  }
   int width() const { return width_; }
   int height() const { return height_; }
   /// The differences of a row, width + 1 of them.

@@ -28,11 +28,12 @@ struct Channel {
 
 class Drawing {
  public:
-  Drawing(const VirtualCamera& camera, FramePlace place, Length z, double scale)
+  Drawing(const VirtualCamera& camera, FramePlace place, Length z, double scale,
+          const GlassCamera* glass)
       : pupil_(camera),
         pitch_(camera.pixel_pitch().m() / scale),
         pitch_x_(camera.pixel_pitch_x().m() / scale),
-        maker_(pupil_, pitch_x_, pitch_),
+        maker_(pupil_, pitch_x_, pitch_, glass),
         colouring_(camera.colouring),
         plain_pitch_(camera.pixel_pitch().m()) {
     at_.right = (0.5 * place.right * camera.picture.width + camera.shift_right).m();
@@ -182,9 +183,10 @@ double rim_of(const Picture& p, double radius_x, double radius_y) {
 
 }  // namespace
 
-BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, double scale) {
+BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, double scale,
+                     const GlassCamera* glass) {
   if (!(scale > 0.0)) throw UsageError(fmt::format("a scale of {:g}; it is above zero", scale));
-  const Drawing drawing(camera, place, z, scale);
+  const Drawing drawing(camera, place, z, scale, glass);
   BokehDisc disc;
   disc.coc_px = drawing.coc(1) / drawing.pitch() / scale;
   disc.light_stops = std::log2(std::max(drawing.light(), 1e-6));
@@ -215,13 +217,14 @@ BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, do
   return disc;
 }
 
-Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, int size) {
+Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, int size,
+                       const GlassCamera* glass) {
   if (size < 8 || size > 8192) {
     throw UsageError(fmt::format("a picture of the iris {} px wide; it takes 8 to 8192", size));
   }
-  const BokehDisc once = bokeh_disc(camera, place, z);
+  const BokehDisc once = bokeh_disc(camera, place, z, 1.0, glass);
   // A lens with faults has a disc even in the focus.
-  if (std::abs(once.coc_px) < 0.05 && !camera.aberrations.bends()) {
+  if (std::abs(once.coc_px) < 0.05 && !camera.aberrations.bends() && glass == nullptr) {
     throw UsageError(
         fmt::format("something at {:.4g} m is in focus: it has no disc to draw; ask "
                     "for another distance",
@@ -233,7 +236,7 @@ Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, 
   const double about = std::max({std::abs(once.coc_px), once.width_px, once.height_px});
   double scale = wanted / (1.3 * about);
   for (int i = 0; i < 3; ++i) {
-    const BokehDisc d = bokeh_disc(camera, place, z, scale);
+    const BokehDisc d = bokeh_disc(camera, place, z, scale, glass);
     const double far = 2.0 * std::max(0.5 * std::max(d.width_px, d.height_px) * scale, 1.0);
     if (far < 0.02 * wanted) {
       throw UsageError(fmt::format(
@@ -243,7 +246,7 @@ Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, 
     }
     scale *= (wanted - 1.0) / far;
   }
-  const Picture disc = bokeh_disc(camera, place, z, scale).picture;
+  const Picture disc = bokeh_disc(camera, place, z, scale, glass).picture;
   // Its lit box in the middle.
   int left = disc.width();
   int right = 0;

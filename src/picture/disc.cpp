@@ -12,38 +12,7 @@ namespace {
 constexpr float finest = 1e-7F;    // a change below it is a rounding
 constexpr double point_px = 2e-3;  // a disc this small is a point
 
-Disc point_disc(bool changes) {
-  if (!changes) return {0, {{0, 1}}, {{0, 1.0F}}, false, {}};
-  return {0, {{0, 2}}, {{0, 1.0F}, {1, -1.0F}}, true, {}};
-}
-
 }  // namespace
-
-int Disc::reach() const {
-  int max = std::max(-top, bottom());
-  for (const Tap& t : taps) max = std::max(max, std::abs(t.x));
-  return max;
-}
-
-int weights_of_row(const Disc& disc, std::size_t row, std::vector<float>& weights) {
-  weights.clear();
-  const Disc::Row& r = disc.rows[row];
-  if (r.count == 0) return 0;
-  const Disc::Tap* t = disc.taps.data() + r.first;
-  const int first = t[0].x;
-  double sum = 0.0;
-  for (int i = 0; i < r.count; ++i) {
-    if (!disc.changes) {
-      weights.resize(static_cast<std::size_t>(t[i].x - first), 0.0F);
-      weights.push_back(t[i].step);
-      continue;
-    }
-    sum += static_cast<double>(t[i].step);
-    const int next = i + 1 < r.count ? t[i + 1].x : t[i].x;
-    weights.insert(weights.end(), static_cast<std::size_t>(next - t[i].x), static_cast<float>(sum));
-  }
-  return first;
-}
 
 // The pixels a disc may touch, around its centre.
 struct DiscMaker::Box {
@@ -53,11 +22,16 @@ struct DiscMaker::Box {
   int height() const { return 2 * reach_y + 1; }
 };
 
-DiscMaker::DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height)
+DiscMaker::DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height,
+                     const GlassCamera* glass)
     : pupil_(pupil),
       pixel_width_(pixel_width),
       pixel_height_(pixel_height),
       bent_(pupil.lens().spherical != 0.0 || pupil.lens().coma != 0.0) {
+  if (glass != nullptr) {
+    glass_.emplace(*glass, pixel_width, pixel_height);
+    return;
+  }
   for (int level = 0; level < 16; ++level) {
     outlines_.push_back(pupil.whole(std::ldexp(0.05, -level)));
   }
@@ -77,7 +51,7 @@ DiscMaker::DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height
 }
 
 bool DiscMaker::depends_on_place() const {
-  return pupil_.has_vignetting() || pupil_.lens().coma != 0.0;
+  return glass_ || pupil_.has_vignetting() || pupil_.lens().coma != 0.0;
 }
 
 PupilPlace DiscMaker::seen_from(const DiscPlace& place) const {
@@ -87,9 +61,13 @@ PupilPlace DiscMaker::seen_from(const DiscPlace& place) const {
           std::max(0.0, power - place.coc / (2.0 * lens.radius * lens.focal))};
 }
 
-double DiscMaker::light(const DiscPlace& place) const { return pupil_.light(seen_from(place)); }
+double DiscMaker::light(const PupilPlace& place) const {
+  return glass_ ? glass_->light(place) : pupil_.light(place);
+}
 
-bool DiscMaker::cut(const DiscPlace& place) const { return pupil_.cuts(seen_from(place)); }
+bool DiscMaker::cut(const DiscPlace& place) const {
+  return glass_ || pupil_.cuts(seen_from(place));
+}
 
 // From a point of the opening (radii, squeezed) to px beside the disc's centre, y down.
 Point2 DiscMaker::on_picture(Point2 p, const DiscPlace& place) const {
@@ -114,6 +92,7 @@ bool DiscMaker::folds(double coc) const {
 }
 
 Disc DiscMaker::make(const DiscPlace& place) const {
+  if (glass_) return glass_->make(seen_from(place), std::abs(place.coc));
   const double scale = 0.5 * std::abs(place.coc) / std::min(pixel_width_, pixel_height_);
   if (bent_ && folds(place.coc)) return scattered(place);
   if (scale < 0.5 * point_px && !bent_) return point_disc(even());
@@ -245,44 +224,6 @@ std::array<double, 3> DiscMaker::light_around(Point2 middle, double half_width,
   }
   return mean;
 }
-
-namespace {
-
-// Weights of a whole box as a disc; `light` is indexed like the box's pixels.
-Disc disc_of(int reach_x, int reach_y, const std::vector<std::array<double, 3>>& light) {
-  const int width = 2 * reach_x + 1;
-  const int height = 2 * reach_y + 1;
-  double total = 0.0;
-  bool tinted = false;
-  for (const auto& l : light) {
-    total += (l[0] + l[1] + l[2]) / 3.0;
-    const double spread = std::max({l[0], l[1], l[2]}) - std::min({l[0], l[1], l[2]});
-    tinted = tinted || spread > 1e-6 * (l[0] + l[1] + l[2]);
-  }
-  if (!(total > 0.0)) return point_disc(false);
-  Disc disc;
-  disc.changes = false;
-  disc.top = -reach_y;
-  for (int y = 0; y < height; ++y) {
-    Disc::Row row{static_cast<int>(disc.taps.size()), 0};
-    for (int x = 0; x < width; ++x) {
-      const auto& l = light[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
-                            static_cast<std::size_t>(x)];
-      const double mean = (l[0] + l[1] + l[2]) / 3.0;
-      if (!(mean > 1e-9 * total)) continue;
-      disc.taps.push_back({x - reach_x, static_cast<float>(mean / total)});
-      if (tinted) {
-        disc.tint.push_back({static_cast<float>(l[0] / mean), static_cast<float>(l[1] / mean),
-                             static_cast<float>(l[2] / mean)});
-      }
-    }
-    row.count = static_cast<int>(disc.taps.size()) - row.first;
-    disc.rows.push_back(row);
-  }
-  return disc;
-}
-
-}  // namespace
 
 // Where each place of the disc has light from one place of the opening alone: its outline's exact
 // areas times the light there, times how much the zone is drawn out.

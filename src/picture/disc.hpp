@@ -1,47 +1,20 @@
-// Discs: the pupil's picture at the size of a circle of confusion, as pixel weights.
+// From a pupil, or a glass, to discs: what its light makes of a point at the size of a circle of
+// confusion.
 #pragma once
 
 #include <array>
 #include <bit>
 #include <cmath>
 #include <cstdint>
-#include <memory>
 #include <numbers>
+#include <optional>
 #include <vector>
 
+#include "disc_weights.hpp"
+#include "glass_disc.hpp"
 #include "jolly_iris/optics/pupil.hpp"
 
 namespace jolly_iris::blur {
-
-/// A disc around a pixel's centre, its weights together 1.
-///
-/// Where light is the same all over the opening, a row is told by where its weight *changes*: few
-/// numbers, and a run of pixels with the same disc adds up as differences. Otherwise every weight
-/// is told.
-struct Disc {
-  struct Row {
-    int first = 0;  ///< index of its first tap
-    int count = 0;
-  };
-  struct Tap {
-    int x = 0;          ///< relative to the centre
-    float step = 0.0F;  ///< change of the weight against the pixel to its left; or the weight
-  };
-  int top = 0;  ///< first row, relative to the centre
-  std::vector<Row> rows{};
-  std::vector<Tap> taps{};
-  bool changes = true;  ///< whether taps are changes
-  /// Red, green and blue of each tap, where the opening colours the light (mean 1 of the three).
-  std::vector<std::array<float, 3>> tint{};
-
-  int bottom() const { return top + static_cast<int>(rows.size()); }
-  /// How far it reaches to a side or up, px.
-  int reach() const;
-};
-
-/// Weights of a row from its first pixel on, whichever way they are told.
-/// @return x of the first pixel
-int weights_of_row(const Disc& disc, std::size_t row, std::vector<float>& weights);
 
 /// What a disc is made for.
 struct DiscPlace {
@@ -55,17 +28,24 @@ struct DiscPlace {
 class DiscMaker {
  public:
   /// @param pixel_width, pixel_height size of a pixel on the gate, m
-  DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height);
+  /// @param glass makes the discs instead of the pupil; lives longer; null: none
+  DiscMaker(const Pupil& pupil, double pixel_width, double pixel_height,
+            const GlassCamera* glass = nullptr);
 
   Disc make(const DiscPlace& place) const;
   /// Light that arrives against the picture's middle: the optical vignetting.
-  double light(const DiscPlace& place) const;
+  double light(const DiscPlace& place) const { return light(seen_from(place)); }
+  double light(const PupilPlace& place) const;
+  /// Whether that is the same everywhere.
+  bool vignettes() const { return glass_ || pupil_.has_vignetting(); }
   /// Whether the barrel cuts discs of this kind at all.
   bool cut(const DiscPlace& place) const;
   /// Whether discs at different places have different shapes.
   bool depends_on_place() const;
+  /// Whether discs are traced, each by hundreds of rays.
+  bool traced() const { return glass_.has_value(); }
   /// Whether each disc is of one weight throughout.
-  bool even() const { return pupil_.even() && !bent_; }
+  bool even() const { return !glass_ && pupil_.even() && !bent_; }
   const Pupil& pupil() const { return pupil_; }
   double pixel_width() const { return pixel_width_; }
   double pixel_height() const { return pixel_height_; }
@@ -83,6 +63,7 @@ class DiscMaker {
   std::array<double, 3> light_around(Point2 middle, double half_width, double half_height) const;
 
   const Pupil& pupil_;
+  std::optional<GlassDiscs> glass_{};
   double pixel_width_;
   double pixel_height_;
   bool bent_;

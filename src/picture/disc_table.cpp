@@ -16,6 +16,11 @@ GateMap gate_map(const VirtualCamera& camera, PixelSize size, const Margin& marg
   return map;
 }
 
+namespace {
+// Places across a frame that traced discs are made for: they differ little from one to the next.
+constexpr int traced_columns = 15;
+}  // namespace
+
 DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
                      const std::vector<std::int16_t>& step, std::size_t colour, DiscStore* store) {
   if (store != nullptr) store->begin(maker);
@@ -25,10 +30,13 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
   first_ = *low;
   steps_ = *high - first_ + 1;
   const double px = maker.pixel_height();
+  // Cells along a side that share a place.
+  const int group = maker.traced() ? std::max(1, size.width / (traced_columns * cell_px)) : 1;
   const auto middle = [&](int column, int row, int s) {
-    DiscPlace place = map.place(std::min((column + 0.5) * cell_px, static_cast<double>(size.width)),
-                                std::min((row + 0.5) * cell_px, static_cast<double>(size.height)),
-                                coc_of_step(s) * px);
+    const auto at = [&](int cell, int of) {
+      return std::min((cell / group * group + 0.5 * group) * cell_px, static_cast<double>(of));
+    };
+    DiscPlace place = map.place(at(column, size.width), at(row, size.height), coc_of_step(s) * px);
     place.colour = colour;
     return place;
   };
@@ -40,6 +48,10 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
         const bool own = maker.pupil().lens().coma != 0.0 || maker.cut(middle(column, row, *low)) ||
                          maker.cut(middle(column, row, *high));
         if (!own) continue;
+        if (column % group != 0 || row % group != 0) {
+          cell_[at(column, row)] = cell_[at(column / group * group, row / group * group)];
+          continue;
+        }
         cell_[at(column, row)] = static_cast<int>(cut.size());
         cut.push_back(at(column, row));
       }
@@ -56,10 +68,17 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
   });
   index_.assign(wanted.size(), -1);
   std::vector<std::size_t> layout;
+  const auto steps = static_cast<std::size_t>(steps_);
   for (std::size_t i = 0; i < wanted.size(); ++i) {
     if (wanted[i].load() == 0) continue;
-    index_[i] = static_cast<int>(layout.size());
-    layout.push_back(i);
+    // The second of two steps has the first one's disc.
+    const bool second = maker.traced() && i % steps % 2 == 1;
+    const std::size_t made = second ? i - 1 : i;
+    if (index_[made] < 0) {
+      index_[made] = static_cast<int>(layout.size());
+      layout.push_back(made);
+    }
+    index_[i] = index_[made];
   }
   discs_.resize(layout.size());
   std::vector<char> kept(layout.size(), 0);

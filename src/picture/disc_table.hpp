@@ -29,7 +29,8 @@ GateMap gate_map(const VirtualCamera& camera, PixelSize size, const Margin& marg
 
 /// Discs by their step of CoC and, where the barrel cuts them, by their place: the frame is divided
 /// into square cells, and each cell's middle stands for it. Lamps do not use it: each of them gets
-/// a disc of its own, at its own place and size.
+/// a disc of its own, at its own place and size. Traced discs are dear: they stand for larger parts
+/// of the frame, and for two steps each.
 class DiscTable {
  public:
   static constexpr int cell_px = 64;

@@ -8,6 +8,8 @@
 #include <atomic>
 #include <cmath>
 #include <limits>
+#include <map>
+#include <tuple>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
@@ -34,6 +36,8 @@ constexpr float sane_frames = 2.0F;
 
 // More lamps than this share the table's discs.
 constexpr std::size_t max_own_discs = 8192;
+// Pixels of lamps this near each other, px, share a traced disc.
+constexpr int shared_lamp_px = 12;
 // Light beyond so many medians is brought without sums of differences, which would leave a residue
 // of it beside.
 constexpr float difference_range = 64.0F;
@@ -77,7 +81,7 @@ Preparation::Preparation(const Frame& frame, const FoundLight& light, const Virt
       size_(frame.colour.size()),
       map_(map),
       pupil_(camera),
-      maker_(pupil_, map_.pixel_width, map_.pixel_height),
+      maker_(pupil_, map_.pixel_width, map_.pixel_height, settings.glass.get()),
       colouring_(camera, map_, size_),
       light_(light),
       store_(store) {}
@@ -148,7 +152,9 @@ std::unique_ptr<Pass> Preparation::pass(std::size_t colour) const {
       coc[i] = p.coc;
     }
   }
-  DiscTable table(maker_, map_, size_, spread.step, colour, store_);
+  // What a store keeps is told apart by the pupil, which a glass does not go by.
+  DiscStore* const store = settings_.glass ? nullptr : store_;
+  DiscTable table(maker_, map_, size_, spread.step, colour, store);
   auto pass = std::make_unique<Pass>(Pass{std::move(spread), std::move(table), {}});
   bring_light(coc, unmixed, colour, *pass);
   return pass;
@@ -269,6 +275,7 @@ void Preparation::give_discs(const std::vector<float>& coc, std::size_t colour, 
   Spread& spread = pass.spread;
   std::vector<Disc>& own = pass.own;
   const DiscTable& table = pass.table;
+  if (maker_.traced()) return share_discs(coc, pass);
   const bool few = spread.lamps.size() <= max_own_discs;
   own.resize(few ? spread.lamps.size() : 0);
   parallel_for(std::size_t{0}, spread.lamps.size(), [&](std::size_t k) {
@@ -284,6 +291,46 @@ void Preparation::give_discs(const std::vector<float>& coc, std::size_t colour, 
     own[k] = maker_.make(place);
     lamp.disc = &own[k];
   });
+}
+
+// Traced discs are dear: neighbours that are blurred alike are one lamp, or might be.
+void Preparation::share_discs(const std::vector<float>& coc, Pass& pass) const {
+  Spread& spread = pass.spread;
+  struct Kind {
+    int step = 0;
+    int x = 0;
+    int y = 0;
+    bool operator<(const Kind& o) const {
+      return std::tie(step, y, x) < std::tie(o.step, o.y, o.x);
+    }
+  };
+  std::map<Kind, std::size_t> number;
+  std::vector<std::size_t> made_for;  // the first lamp of each kind
+  std::vector<std::size_t> disc_of_lamp;
+  for (std::size_t k = 0; k < spread.lamps.size(); ++k) {
+    const Lamp& lamp = spread.lamps[k];
+    const std::size_t i = to_size(lamp.y) * to_size(size_.width) + to_size(lamp.x);
+    const Kind kind{spread.step[i], lamp.x / shared_lamp_px, lamp.y / shared_lamp_px};
+    const auto [found, is_new] = number.try_emplace(kind, made_for.size());
+    if (is_new) made_for.push_back(k);
+    disc_of_lamp.push_back(found->second);
+  }
+  const bool few = made_for.size() <= max_own_discs;
+  std::vector<Disc>& own = pass.own;
+  own.resize(few ? made_for.size() : 0);
+  parallel_for(std::size_t{0}, own.size(), [&](std::size_t d) {
+    const Lamp& lamp = spread.lamps[made_for[d]];
+    const std::size_t i = to_size(lamp.y) * to_size(size_.width) + to_size(lamp.x);
+    own[d] = maker_.make(
+        map_.place(lamp.x + 0.5, lamp.y + 0.5, static_cast<double>(coc[i]) * map_.pixel_height));
+  });
+  for (std::size_t k = 0; k < spread.lamps.size(); ++k) {
+    Lamp& lamp = spread.lamps[k];
+    const std::size_t i = to_size(lamp.y) * to_size(size_.width) + to_size(lamp.x);
+    lamp.disc =
+        few ? &own[disc_of_lamp[k]]
+            : &pass.table.discs()[to_size(pass.table.index(lamp.x, lamp.y, spread.step[i]))];
+  }
 }
 
 }  // namespace jolly_iris::blur

@@ -48,6 +48,7 @@ class Preparation {
                    const std::vector<std::vector<PartedPixel>>& unmixed, std::size_t colour,
                    Pass& pass) const;
   void give_discs(const std::vector<float>& coc, std::size_t colour, Pass& pass) const;
+  void share_discs(const std::vector<float>& coc, Pass& pass) const;
 
   const Frame& frame_;
   const VirtualCamera& camera_;

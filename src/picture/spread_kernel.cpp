@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cstring>
+#include <type_traits>
 
 namespace jolly_iris::blur {
 
@@ -165,7 +166,8 @@ Adder best_adder() {
 
 Adder current_adder = best_adder();
 
-void add_tinted(const RunJob& job, int channels) {
+// Of a pixel with alpha, or any other shape of run.
+void add_tinted_slowly(const RunJob& job, int channels) {
   const Disc& disc = *job.disc;
   float* to = job.to;
   const auto pixel = static_cast<std::size_t>(channels);
@@ -182,6 +184,97 @@ void add_tinted(const RunJob& job, int channels) {
       }
     }
   }
+}
+
+// Taps side by side, each with a weight a channel, in one pass over a run of n ≥ 4 (taps − 1)
+// floats: as add_taps does it.
+template <class V, std::size_t taps>
+[[gnu::always_inline]] inline void add_tinted_taps(float* to, const float* from,
+                                                   const std::array<V4, taps>& k, std::size_t n) {
+  constexpr std::size_t width = sizeof(V) / sizeof(float);
+  for (std::size_t p = 0; p + 1 < taps; ++p) {
+    V4 first;
+    V4 last;
+    load(first, to + p * 4);
+    load(last, to + n + p * 4);
+    for (std::size_t t = 0; t <= p; ++t) add_to(first, k[t], from + (p - t) * 4);
+    for (std::size_t t = p + 1; t < taps; ++t) add_to(last, k[t], from + n - (t - p) * 4);
+    store(to + p * 4, first);
+    store(to + n + p * 4, last);
+  }
+  std::array<V, taps> wide;
+  for (std::size_t t = 0; t < taps; ++t) {
+    std::array<float, width> both;
+    for (std::size_t c = 0; c < width; ++c) both[c] = k[t][c % 4];
+    load(wide[t], both.data());
+  }
+  const auto at = [&](std::size_t i, const auto& weight) {
+    std::remove_cvref_t<decltype(weight[0])> sum;
+    load(sum, to + i);
+    for (std::size_t t = 0; t < taps; ++t) add_to(sum, weight[t], from + i - t * 4);
+    store(to + i, sum);
+  };
+  std::size_t i = (taps - 1) * 4;
+  for (; i + width <= n; i += width) at(i, wide);
+  for (; i < n; i += 4) at(i, k);
+}
+
+template <class V>
+[[gnu::always_inline]] inline void add_all_tinted(const RunJob& job) {
+  const Disc& disc = *job.disc;
+  float* to = job.to;
+  const int max = static_cast<int>(std::min<std::size_t>(4, job.floats / 4));
+  for (int row = job.first_row; row < job.last_row; ++row, to += job.stride) {
+    const Disc::Row& r = disc.rows[static_cast<std::size_t>(row)];
+    const Disc::Tap* tap = disc.taps.data() + r.first;
+    const std::array<float, 3>* tint = disc.tint.data() + r.first;
+    const Disc::Tap* end = tap + r.count;
+    while (tap != end) {
+      float* at = to + std::ptrdiff_t{4} * tap->x;
+      int beside = 1;
+      while (beside < max && tap + beside != end && tap[beside].x == tap->x + beside) ++beside;
+      const auto weight = [&](std::size_t t) {
+        const float s = tap[t].step;
+        return V4{s * tint[t][0], s * tint[t][1], s * tint[t][2], s};
+      };
+      switch (beside) {
+        case 4:
+          add_tinted_taps<V, 4>(at, job.source, {weight(0), weight(1), weight(2), weight(3)},
+                                job.floats);
+          break;
+        case 3:
+          add_tinted_taps<V, 3>(at, job.source, {weight(0), weight(1), weight(2)}, job.floats);
+          break;
+        case 2:
+          add_tinted_taps<V, 2>(at, job.source, {weight(0), weight(1)}, job.floats);
+          break;
+        default:
+          add_tinted_taps<V, 1>(at, job.source, {weight(0)}, job.floats);
+      }
+      tap += beside;
+      tint += beside;
+    }
+  }
+}
+
+void add_tinted_plain(const RunJob& job) { add_all_tinted<V4>(job); }
+
+#if defined(__x86_64__)
+[[gnu::target("avx2,fma")]] void add_tinted_avx2(const RunJob& job) {
+  if (job.floats < 48) {
+    add_all_tinted<V4>(job);
+  } else {
+    add_all_tinted<V8>(job);
+  }
+}
+#endif
+
+void add_tinted(const RunJob& job, int channels) {
+  if (channels != 4) return add_tinted_slowly(job, channels);
+#if defined(__x86_64__)
+  if (current_adder == add_avx2) return add_tinted_avx2(job);
+#endif
+  add_tinted_plain(job);
 }
 
 }  // namespace

@@ -26,7 +26,7 @@ Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, d
       nearest_(std::max(nearest, 1e-9)),
       columns_a_px_(static_cast<float>(columns - 1) / static_cast<float>(size.width)),
       depths_a_dioptre_(static_cast<float>((depths - 1) / nearest_)) {
-  if (!maker.pupil().has_vignetting()) return;
+  if (!maker.vignettes()) return;
   const LensSampler& lens = maker.pupil().lens();
   knots_.resize(std::size_t{columns} * std::size_t{rows} * std::size_t{depths});
   parallel_for(0, columns * rows * depths, [&](int i) {
@@ -35,8 +35,8 @@ Vignette::Vignette(const DiscMaker& maker, const GateMap& map, PixelSize size, d
     const int d = i / (columns * rows);
     const DiscPlace place = map.place(static_cast<double>(x) / (columns - 1) * size.width,
                                       static_cast<double>(y) / (rows - 1) * size.height, 0.0);
-    knots_[static_cast<std::size_t>(i)] = static_cast<float>(maker.pupil().light(
-        {place.right / lens.focal, place.up / lens.focal, nearest_ * d / (depths - 1)}));
+    knots_[static_cast<std::size_t>(i)] = static_cast<float>(maker.light(
+        PupilPlace{place.right / lens.focal, place.up / lens.focal, nearest_ * d / (depths - 1)}));
   });
 }
 

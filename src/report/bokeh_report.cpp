@@ -94,14 +94,15 @@ Json shape_json(const SqueezeShape& s) {
 
 }  // namespace
 
-std::string discs_table(const VirtualCamera& c, const std::vector<DiscRow>& rows) {
+std::string discs_table(const VirtualCamera& c, const std::vector<DiscRow>& rows,
+                        const GlassCamera* glass) {
   std::string text = fmt::format("  {:<28} {:>9}   {:<29} {:<29} {}\n", "a light at", "CoC px",
                                  "in the middle", "half-way to a corner", "in a corner");
   for (const DiscRow& row : rows) {
     std::string line;
     double coc = 0.0;
     for (const std::size_t i : told_columns) {
-      const BokehDisc d = bokeh_disc(c, disc_columns[i].place, row.z);
+      const BokehDisc d = bokeh_disc(c, disc_columns[i].place, row.z, 1.0, glass);
       if (i == middle_column) coc = d.coc_px;
       const std::string words = std::abs(d.coc_px) < 0.75
                                     ? fmt::format("a point, {}", light_text(d))
@@ -114,11 +115,13 @@ std::string discs_table(const VirtualCamera& c, const std::vector<DiscRow>& rows
   return text;
 }
 
-Json discs_json(const VirtualCamera& c, const std::vector<DiscRow>& rows) {
+Json discs_json(const VirtualCamera& c, const std::vector<DiscRow>& rows,
+                const GlassCamera* glass) {
   Json list = Json::array();
   for (const DiscRow& row : rows) {
     for (const std::size_t i : told_columns) {
-      list.push_back(disc_json(row, disc_columns[i], bokeh_disc(c, disc_columns[i].place, row.z)));
+      list.push_back(
+          disc_json(row, disc_columns[i], bokeh_disc(c, disc_columns[i].place, row.z, 1.0, glass)));
     }
   }
   return list;

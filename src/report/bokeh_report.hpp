@@ -28,8 +28,11 @@ std::string opening_text(const VirtualCamera& c);
 Json opening_json(const VirtualCamera& c);
 
 /// Discs in the middle, half-way out and in a corner, a line a distance.
-std::string discs_table(const VirtualCamera& c, const std::vector<DiscRow>& rows);
-Json discs_json(const VirtualCamera& c, const std::vector<DiscRow>& rows);
+/// @param glass traces them; null: the thin lens's
+std::string discs_table(const VirtualCamera& c, const std::vector<DiscRow>& rows,
+                        const GlassCamera* glass = nullptr);
+Json discs_json(const VirtualCamera& c, const std::vector<DiscRow>& rows,
+                const GlassCamera* glass = nullptr);
 
 /// How the squeeze goes with the focus, and what that does to shapes; nothing where none is.
 std::string squeeze_text(const LoadedShot& loaded);

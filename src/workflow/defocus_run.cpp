@@ -243,6 +243,7 @@ DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot
   settings.margin = request.margin;
   settings.box = request.box;
   settings.execution = execution;
+  settings.glass = glass_for_discs(loaded);
   bool darker_corners = false;
   std::vector<DefocusLayer> layers = layers_of(request, loaded, darker_corners, out.notes, files);
   if (darker_corners) out.header["jolly_iris:fall_off"] = corners_in_picture;

@@ -49,11 +49,12 @@ DiscRow disc_row(const LoadedShot& loaded, const std::vector<std::string>& at) {
   return disc_rows(loaded, at).front();
 }
 
-double largest_disc(const VirtualCamera& camera, const std::vector<DiscRow>& rows) {
+double largest_disc(const VirtualCamera& camera, const std::vector<DiscRow>& rows,
+                    const GlassCamera* glass) {
   double largest = 1.0;
   for (const DiscRow& row : rows) {
     for (const DiscColumn& column : disc_columns) {
-      const BokehDisc d = bokeh_disc(camera, column.place, row.z);
+      const BokehDisc d = bokeh_disc(camera, column.place, row.z, 1.0, glass);
       largest = std::max({largest, d.width_px, d.height_px});
     }
   }

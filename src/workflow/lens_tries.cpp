@@ -11,6 +11,7 @@
 #include "jolly_iris/picture/defocus.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/trace/trace.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 
 namespace jolly_iris {
 
@@ -128,6 +129,7 @@ TriedScenes render_tries(const LensTries& tries, const SceneLook& look,
     settings.samples = 64;
     settings.execution = part;
     if (look.traced) {
+      settings.glass = glass_camera_of(loaded);
       const Frame truth = trace(*loaded.scene, c, loaded.answer.place, settings);
       out.pictures.push_back(finished_try(truth.colour, loaded, light, part));
     } else if (sharp) {

@@ -18,6 +18,7 @@
 #include "jolly_iris/picture/depth_map.hpp"
 #include "jolly_iris/trace/trace.hpp"
 #include "jolly_iris/workflow/sequence.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 
 namespace jolly_iris {
 
@@ -123,6 +124,7 @@ class LiveLook::Inside {
     const std::shared_ptr<Preview> preview = preview_for(loaded, draft, out.draft, execution);
     const PixelSize whole = preview->size();
     PreviewView wanted{loaded.answer.camera, whole, view.box, distances(loaded), view.light};
+    wanted.glass = glass_for_discs(loaded);
     if (view.finished) {
       wanted.finish = loaded.now.finish;
       wanted.frame = loaded.answer.frame.value_or(0.0);

@@ -29,6 +29,12 @@ bool same(const std::optional<Box>& a, const std::optional<Box>& b) {
   return a->x == b->x && a->y == b->y && a->width == b->width && a->height == b->height;
 }
 
+bool same(const std::shared_ptr<const GlassCamera>& a,
+          const std::shared_ptr<const GlassCamera>& b) {
+  if (!a || !b) return !a && !b;
+  return a->alike(*b);
+}
+
 }  // namespace
 
 PixelSize draft_size(PixelSize whole, int width, int height) {
@@ -126,6 +132,7 @@ class Preview::Inside {
     std::optional<Box> box{};
     std::vector<std::optional<Length>> distances{};
     std::shared_ptr<const Picture> picture{};
+    std::shared_ptr<const GlassCamera> glass{};
   };
 
   // Stands in the row of those that wait or work, and ends those before that want something else.
@@ -210,7 +217,7 @@ class Preview::Inside {
   std::shared_ptr<const Picture> blurred(const PreviewView& view, const Execution& execution) {
     for (auto m = made_.begin(); m != made_.end(); ++m) {
       if (!(m->size == view.size && same(m->box, view.box) && m->distances == view.distances &&
-            m->camera == view.camera)) {
+            m->camera == view.camera && same(m->glass, view.glass))) {
         continue;
       }
       made_.splice(made_.begin(), made_, m);
@@ -229,7 +236,8 @@ class Preview::Inside {
     }
     std::vector<PreparedLayer*> layers;
     for (PreparedLayer& layer : at.layers) layers.push_back(&layer);
-    Made made{view.camera, view.size, view.box, view.distances, {}};
+    settings.glass = view.glass;
+    Made made{view.camera, view.size, view.box, view.distances, {}, view.glass};
     if (layers.size() == 1) {
       const auto distances = distances_of(view);
       if (distances[0]) settings.distance = distances[0];

@@ -8,6 +8,7 @@
 #include "jolly_iris/optics/exposure.hpp"
 #include "jolly_iris/optics/white.hpp"
 #include "jolly_iris/picture/finish.hpp"
+#include "jolly_iris/workflow/shot_glass.hpp"
 
 namespace jolly_iris {
 
@@ -58,7 +59,9 @@ Picture finished_try(Picture picture, const LoadedShot& one, const std::optional
 }
 
 Picture tried_picture(const Frame& sharp, const LoadedShot& one,
-                      const std::optional<TryLight>& light, const DefocusSettings& settings) {
+                      const std::optional<TryLight>& light, const DefocusSettings& wanted) {
+  DefocusSettings settings = wanted;
+  settings.glass = glass_for_discs(one);
   if (!one.now.finish.any()) {
     return finished_try(defocus(sharp, one.answer.camera, settings), one, light,
                         settings.execution);

@@ -10,6 +10,7 @@
 #pragma once
 
 #include <array>
+#include <memory>
 #include <optional>
 #include <span>
 #include <vector>
@@ -20,6 +21,8 @@
 #include "jolly_iris/glass/traced.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
+
+class StopWedges;
 
 /// What the three colours of a picture are traced at, µm: about the middles of what red, green and
 /// blue of a camera see.
@@ -72,6 +75,18 @@ class GlassCamera {
   double reach(const std::array<double, 3>& point) const;
 
   const TracedGlass& green() const { return glass_[1]; }
+  const TracedGlass& glass(std::size_t colour) const { return glass_[colour]; }
+  const BlockTracer& blocks(std::size_t colour) const { return blocks_[colour]; }
+  /// By which pictures are desqueezed.
+  double squeeze() const { return squeeze_; }
+  /// Projected solid angle that the picture's middle has light from: what weights count against.
+  double middle_light() const { return middle_light_; }
+  /// Focal length of the pinhole that frames alike near the axis: a picture's, before distortion.
+  Length scene_focal() const { return scene_focal_; }
+  /// Of green's opening.
+  const StopWedges& wedges() const { return *wedges_; }
+  /// Whether the other makes the same discs: surfaces where they lie, opening, squeeze.
+  bool alike(const GlassCamera& other) const;
   Length travel() const { return travel_; }
   /// From the entrance pupil to the film.
   Length pupil_to_film() const { return Length::from_mm(-pupil_z_); }
@@ -98,6 +113,8 @@ class GlassCamera {
   double pupil_radius_ = 0.0;  // of what may pass there, mm
   double reach_mm_ = 0.0;      // of the picture
   double squeeze_ = 1.0;
+  Length scene_focal_{};
+  std::shared_ptr<const StopWedges> wedges_{};
   double middle_light_ = 1.0;  // projected solid angle there
   std::vector<Bounds> bounds_{};
 };

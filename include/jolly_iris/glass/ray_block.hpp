@@ -25,6 +25,14 @@ struct RayBlock {
   alignas(64) std::array<std::int32_t, most> open{};                    ///< 0: it did not pass
 };
 
+/// What rays met on their way, where nothing stops them.
+struct RayMarks {
+  alignas(64) std::array<float, RayBlock::most> stop_x{}, stop_y{};  ///< in the stop's plane, mm
+  /// How far out it came at the surface that is the narrowest for it: against that one's clear
+  /// radius. Up to 1 it passes them all. The opening, which is within the stop's, is not counted.
+  alignas(64) std::array<float, RayBlock::most> rim{};
+};
+
 /// A traced glass as tables of single precision. Copies what it needs.
 class BlockTracer {
  public:
@@ -34,6 +42,9 @@ class BlockTracer {
   /// that is a number; a ray that begins with open = 0, or is no number, stays so.
   void to_film(RayBlock& rays) const;
   void to_scene(RayBlock& rays) const;
+  /// To the film plane, through the opening and clear diameters as if they were not there; they are
+  /// told instead. open = 0: a surface is missed, or reflects all.
+  void follow(RayBlock& rays, RayMarks& marks) const;
 
   struct Surface {
     float apart = 0.0F;  ///< from the vertex before it on a ray's way to the film, mm

@@ -54,6 +54,7 @@ struct TracedSurface {
   double after = 1.0;
   double clear_sq = 0.0;  ///< of its clear radius, mm²; may be infinite
   bool stop = false;
+  friend bool operator==(const TracedSurface&, const TracedSurface&) = default;
 };
 
 class TracedGlass {
@@ -73,6 +74,8 @@ class TracedGlass {
   Length opening() const { return Length::from_mm(opening_); }
   /// Whether it is a circle: no blade stands in it.
   bool opens_round() const { return outline_.empty(); }
+  /// Its outline in the stop's plane, mm, counter-clockwise; empty: a circle.
+  const std::vector<std::array<double, 2>>& outline() const { return outline_; }
   /// Whether a place of the stop's plane (mm) lets light through.
   bool is_open(double x, double y) const;
   /// How far from the axis its outline reaches: the corners of blades stand out.
@@ -95,6 +98,7 @@ class TracedGlass {
   const std::vector<TracedSurface>& surfaces() const { return surfaces_; }
   std::size_t stop() const { return stop_; }
   double wavelength_um() const { return wavelength_um_; }
+  friend bool operator==(const TracedGlass&, const TracedGlass&) = default;
 
  private:
   GlassWay run(GlassRay ray, std::ptrdiff_t from, std::ptrdiff_t to, bool clips) const;

@@ -8,6 +8,7 @@
 #pragma once
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/picture/picture.hpp"
 
@@ -23,8 +24,9 @@ struct BokehDisc {
   double coc_px = 0.0;    ///< signed, px of the picture's height; of green, faults included
   double width_px = 0.0;  ///< of what is lit, px of the (desqueezed) picture's height
   double height_px = 0.0;
-  double area_px = 0.0;             ///< of what is lit, px²
-  double light_stops = 0.0;         ///< against the picture's middle: what the barrel takes, ≤ 0
+  double area_px = 0.0;      ///< of what is lit, px²
+  double light_stops = 0.0;  ///< against the picture's middle: what the barrel takes, ≤ 0; of a
+                             ///< glass, natural fall-off as well
   double edge_falloff_stops = 0.0;  ///< light near the edge against the middle
   /// Its light, 1 where an even uncut disc of its CoC has 1; square pixels, its source in the
   /// middle. Alpha is 1.
@@ -35,7 +37,9 @@ struct BokehDisc {
 /// @param scale pixels of the disc's picture for one of the delivered picture, > 0
 /// @throws OpticsError as Pupil, and for z ≤ 0; UsageError for a scale ≤ 0 or a disc of more than
 ///         8192 px
-BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, double scale = 1.0);
+/// @param glass traces it in place of the thin lens: the camera's own; null: none
+BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, double scale = 1.0,
+                     const GlassCamera* glass = nullptr);
 
 /// The disc as a square picture for programs that take one: it fills the picture but for a pixel
 /// at the edges, and its light adds up to 1 in each of red, green and blue where they are alike.
@@ -43,7 +47,8 @@ BokehDisc bokeh_disc(const VirtualCamera& camera, FramePlace place, Length z, do
 /// @throws as bokeh_disc; UsageError for another size, or something so near the focus that it has
 /// no
 ///         disc
-Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, int size);
+Picture kernel_picture(const VirtualCamera& camera, FramePlace place, Length z, int size,
+                       const GlassCamera* glass = nullptr);
 
 /// The numbers of the opening itself.
 struct OpeningFigures {

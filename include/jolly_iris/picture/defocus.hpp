@@ -15,13 +15,15 @@
 //     filling ever multiplies it. Each lamp has a disc of its own, at its own place and size.
 //
 // Discs have the shape that the pupil shows from their place (pupil.hpp): cut by the barrel, with
-// the light of the opening and the lens's faults.
+// the light of the opening and the lens's faults; or they are traced through a glass.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <vector>
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/optics/camera.hpp"
 #include "jolly_iris/optics/execution.hpp"
 #include "jolly_iris/optics/sharpness.hpp"
@@ -45,6 +47,10 @@ struct DefocusSettings {
   std::vector<float> coc_px{};
   Margin margin{};  ///< px that the frame has beyond the camera's picture; cut off the result
   std::optional<Box> box{};  ///< only this part of the frame (px of it), margin included
+  /// Discs are traced through it, each colour by itself, in place of the thin lens's: the camera is
+  /// its own (focused and opened alike). Places of the frame are those of the straight picture, and
+  /// its natural fall-off comes with the vignetting. Null: the thin lens.
+  std::shared_ptr<const GlassCamera> glass{};
   Execution execution{};
 };
 

@@ -38,6 +38,7 @@ std::vector<DiscRow> disc_rows(const LoadedShot& loaded, const std::vector<std::
 DiscRow disc_row(const LoadedShot& loaded, const std::vector<std::string>& at);
 
 /// Width or height of the largest disc of these rows, px of the picture; at least 1.
-double largest_disc(const VirtualCamera& camera, const std::vector<DiscRow>& rows);
+double largest_disc(const VirtualCamera& camera, const std::vector<DiscRow>& rows,
+                    const GlassCamera* glass = nullptr);
 
 }  // namespace jolly_iris

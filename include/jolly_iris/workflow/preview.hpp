@@ -39,6 +39,8 @@ struct PreviewView {
   /// out. A draft has no spikes, which take long, and no grain, whose size it cannot show.
   Finish finish{};
   double frame = 0.0;  ///< whose grain
+  /// Discs are traced through it; null: the thin lens's.
+  std::shared_ptr<const GlassCamera> glass{};
 };
 
 /// What was made so far, and what was not.

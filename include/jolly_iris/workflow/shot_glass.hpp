@@ -14,8 +14,11 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 /// @throws as read_glass and GlassCamera; UsageError for a lens with something mounted on its glass
 std::shared_ptr<const GlassCamera> glass_camera_of(const LoadedShot& loaded);
 
-/// What to say where discs are the thin lens's though the shot's glass is known; empty where it is
-/// not.
+/// The same for discs: null, too, where something is mounted on the glass; they are the thin lens's
+/// then. @throws as read_glass and GlassCamera
+std::shared_ptr<const GlassCamera> glass_for_discs(const LoadedShot& loaded);
+
+/// What to say then; else empty.
 std::string thin_lens_note(const LoadedShot& loaded);
 
 }  // namespace jolly_iris

@@ -115,15 +115,16 @@ class BokehVerb : public ShotVerb {
     const LoadedShot loaded = open(io);
     if (const std::string note = thin_lens_note(loaded); !note.empty()) tell_notes({note}, io);
     const VirtualCamera& c = loaded.answer.camera;
+    const std::shared_ptr<const GlassCamera> glass = glass_for_discs(loaded);
     text_ = report::tried_line(loaded.shot);
     json_ = {{"opening", report::opening_json(c)}};
     if (has_tries()) {
       say_tries(names, io);
     } else if (!only_parts) {
       const std::vector<DiscRow> rows = rows_of(loaded);
-      text_ += report::opening_text(c) + report::discs_table(c, rows) + '\n' +
+      text_ += report::opening_text(c) + report::discs_table(c, rows, glass.get()) + '\n' +
                report::squeeze_text(loaded);
-      json_["discs"] = report::discs_json(c, rows);
+      json_["discs"] = report::discs_json(c, rows, glass.get());
       report::add_squeeze_json(loaded, json_);
       write_sheet(names, discs_sheet(loaded, rows), "discs over the frame");
     }
@@ -248,7 +249,8 @@ class BokehVerb : public ShotVerb {
   void write_kernel(const LoadedShot& loaded) {
     const VirtualCamera& c = loaded.answer.camera;
     const DiscRow row = for_option("--at", [&] { return disc_row(loaded, at_); });
-    Frame frame{kernel_picture(c, place_of(c), row.z, kernel_px_), {}};
+    Frame frame{kernel_picture(c, place_of(c), row.z, kernel_px_, glass_for_discs(loaded).get()),
+                {}};
     const bool shown = !kernel_.ends_with(".exr");
     float peak = 0.0F;
     for (const Rgba& p : frame.colour.pixels()) peak = std::max({peak, p[0], p[1], p[2]});
