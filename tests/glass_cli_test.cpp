@@ -82,11 +82,22 @@ TEST(GlassCli, AShotIsTracedThroughItsGlass) {
   const Frame part = read_picture(out / "part.exr");
   for (const Rgba& p : part.colour.pixels()) most = std::max(most, p[1]);
   EXPECT_GT(most, 1.0F);
-  // The thin lens makes another picture of it, and says that it is one.
-  const Ran thin =
-      run({"defocus", shot, demo("pinhole.exr"), "--box", "0,0,64,64", "-o", out / "thin.png"});
+  // defocus goes through its surfaces, too: without them, it makes another picture.
+  const std::vector<std::string> blur{"defocus", shot, demo("pinhole.exr"), "--box",
+                                      "900,60,96,64"};
+  const auto blurred = [&](const std::string& name, const std::string& set) {
+    std::vector<std::string> args = blur;
+    args.insert(args.end(), {"-o", out / name, "--set", set});
+    return run(args);
+  };
+  const Ran glass = blurred("glass.exr", "lens.glass=hornbeam-50.glass.toml");
+  ASSERT_EQ(glass.code, 0) << glass.err;
+  EXPECT_FALSE(holds(glass.err, "thin lens")) << glass.err;
+  const Ran thin = blurred("thin.exr", "lens.adapter=0.9999");
   ASSERT_EQ(thin.code, 0) << thin.err;
-  EXPECT_TRUE(holds(thin.err, "trace goes through its surfaces")) << thin.err;
+  EXPECT_TRUE(holds(thin.err, "not through what is mounted on it")) << thin.err;
+  EXPECT_LT(psnr(read_picture(out / "glass.exr").colour, read_picture(out / "thin.exr").colour),
+            36.0);
   const Ran adapted = run({"trace", shot, "--samples", "1", "--half", "--set", "lens.adapter=0.8",
                            "-o", out / "no.exr"});
   EXPECT_EQ(adapted.code, 2);
@@ -94,6 +105,48 @@ TEST(GlassCli, AShotIsTracedThroughItsGlass) {
   // A pinhole has no glass: its picture with depth is the straight one.
   EXPECT_EQ(
       run({"trace", shot, "--pinhole", "--samples", "1", "--half", "-o", out / "pin.exr"}).code, 0);
+}
+
+TEST(FlareCli, AddsTheGhostsOfABrightLamp) {
+  const TempFolder out;
+  const std::string shot = demo("../glass/evening.shot.toml");
+  Picture picture({320, 180}, {0.1F, 0.1F, 0.1F, 1});
+  picture.at(90, 50) = {4e5F, 4e5F, 4e5F, 1};
+  write_picture(out / "in.exr", {picture, {}});
+  const Ran r = run({"flare", shot, out / "in.exr", "-o", out / "out.exr", "--layers",
+                     out / "layers.exr", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const json j = json::parse(r.out);
+  EXPECT_EQ(j["lamps"].size(), 1U);
+  EXPECT_GT(j["ghosts"].size(), 10U);
+  EXPECT_GT(j["light"].get<double>(), 1e-6);
+  EXPECT_LT(j["light"].get<double>(), 1e-2);
+  const Picture made = read_picture(out / "out.exr").colour;
+  double added = 0.0;
+  for (std::size_t i = 0; i < made.pixels().size(); ++i) {
+    EXPECT_GE(made.pixels()[i][1], picture.pixels()[i][1] - 1e-6F * picture.pixels()[i][1]);
+    if (picture.pixels()[i][1] < 1.0F) {
+      added += static_cast<double>(made.pixels()[i][1] - picture.pixels()[i][1]);
+    }
+  }
+  EXPECT_NEAR(added / 4e5, j["light"].get<double>(), 0.1 * j["light"].get<double>());
+  // It is in the header, and not put in twice.
+  const Ran again = run({"flare", shot, out / "out.exr", "-o", out / "twice.exr"});
+  EXPECT_EQ(again.code, 2);
+  EXPECT_TRUE(holds(again.err, "has its ghosts already")) << again.err;
+}
+
+TEST(FlareCli, SaysWhatItNeeds) {
+  const TempFolder out;
+  write_picture(out / "dim.exr", {Picture({32, 18}, {0.1F, 0.1F, 0.1F, 1}), {}});
+  const Ran plain = run({"flare", demo("hero.shot.toml"), out / "dim.exr", "-o", out / "o.exr"});
+  EXPECT_EQ(plain.code, 2);
+  EXPECT_TRUE(holds(plain.err, "ghosts need the lens's surfaces")) << plain.err;
+  const Ran dim =
+      run({"flare", demo("../glass/evening.shot.toml"), out / "dim.exr", "-o", out / "o.exr"});
+  EXPECT_EQ(dim.code, 0) << dim.err;
+  EXPECT_TRUE(holds(dim.err, "nothing is brighter than 1")) << dim.err;
+  EXPECT_TRUE(holds(dim.out, "no ghosts")) << dim.out;
 }
 
 struct WrongAsk {

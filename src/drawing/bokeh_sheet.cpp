@@ -36,7 +36,7 @@ std::vector<SheetCell> row_of_discs(const VirtualCamera& c, Length z, double sca
   for (const DiscColumn& column : disc_columns) {
     // Its numbers are those that the text has: of the disc in the picture's own pixels.
     const BokehDisc d = bokeh_disc(c, column.place, z, 1.0, glass);
-    const bool point = std::abs(d.coc_px) < 0.75;
+    const bool point = std::abs(d.coc_px) < 0.75 && glass == nullptr;
     cells.push_back(
         {toned(bokeh_disc(c, column.place, z, 2.0 * scale, glass).picture),
          point ? 2.0 : 0.5,

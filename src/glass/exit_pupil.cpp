@@ -20,9 +20,14 @@ constexpr int rim_points = 24;
 
 namespace {
 
-double last_reach(const TracedGlass& glass) {
+// How far out in the last vertex's plane a ray may go that passes the last rim: a slanting one
+// meets the plane farther out than the rim, where that lies behind or before it.
+double last_reach(const TracedGlass& glass, const std::array<double, 3>& film) {
   const TracedSurface& last = glass.surfaces().back();
-  return std::min(std::sqrt(last.clear_sq), 20.0 * std::abs(last.z));
+  const double clear = std::min(std::sqrt(last.clear_sq), 20.0 * std::abs(last.z));
+  const double sag = sag_of(last, clear, clear);
+  const double aside = std::isfinite(sag) ? std::abs(sag) : clear;
+  return clear + 1.5 * aside * (std::hypot(film[0], film[1]) + clear) / std::abs(last.z);
 }
 
 // Where light of the opening's rim comes to in the last surface's plane; empty where a ray does
@@ -47,7 +52,7 @@ std::vector<std::array<double, 2>> rim_of(const TracedGlass& glass,
 }  // namespace
 
 ExitBox exit_box(const TracedGlass& glass, const std::array<double, 3>& film, double more) {
-  const double reach = last_reach(glass);
+  const double reach = last_reach(glass, film);
   const auto rim = rim_of(glass, film);
   if (rim.empty()) return {{-reach, -reach}, {reach, reach}};
   ExitBox out{rim.front(), rim.front()};
@@ -69,7 +74,7 @@ ExitBox exit_box(const TracedGlass& glass, const std::array<double, 3>& film, do
 ExitEllipse exit_ellipse(const TracedGlass& glass, const std::array<double, 3>& film, double more) {
   const auto rim = rim_of(glass, film);
   if (rim.empty()) {
-    const double reach = last_reach(glass);
+    const double reach = last_reach(glass, film);
     return {{0.0, 0.0}, {reach, reach}};
   }
   ExitBox box{rim.front(), rim.front()};

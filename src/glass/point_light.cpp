@@ -7,6 +7,7 @@
 
 #include "jolly_iris/glass/aim.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
+#include "light_lattice.hpp"
 #include "stop_wedges.hpp"
 
 namespace jolly_iris {
@@ -17,13 +18,15 @@ namespace {
 constexpr int outline_points = 12;
 // How much wider than found, as a share: what bulges between those points, and other colours.
 constexpr double more = 0.04;
+// 1/m: nothing tells a point beyond from one infinitely far away, but rounding.
+constexpr double far_away = 1e-5;
 // A difference of directions for what distortion does here.
 constexpr double direction_nudge = 1e-4;
 
 using Pair = std::array<double, 2>;
 
 RaySource source(const GlassCamera& camera, const PupilPlace& from) {
-  if (from.inverse_z <= 0.0) return RaySource::far({-from.right, -from.up, 1.0});
+  if (from.inverse_z < far_away) return RaySource::far({-from.right, -from.up, 1.0});
   const double z = 1e3 / from.inverse_z;
   return RaySource::point({z * from.right, z * from.up, -camera.pupil_to_film().mm() - z});
 }
@@ -32,117 +35,6 @@ RaySource source(const GlassCamera& camera, const PupilPlace& from) {
 Pair in_plane(const GlassRay& ray, double plane) {
   const double t = (plane - ray.at[2]) / ray.along[2];
   return {ray.at[0] + t * ray.along[0], ray.at[1] + t * ray.along[1]};
-}
-
-// What one corner of the lattice knows.
-struct Corner {
-  Point2 at{};    // m, on the straight picture
-  Point2 stop{};  // mm
-  double rim = 0.0;
-  double light = 0.0;  // a mm² of the first plane
-  bool met = false;
-};
-
-LightPiece triangle(const Corner& a, const Corner& b, const Corner& c) {
-  LightPiece out;
-  out.corners = {a.at, b.at, c.at};
-  out.count = 3;
-  return out;
-}
-
-// What cutting needs of a corner.
-struct CutCorner {
-  Point2 at;
-  Point2 stop;
-  double rim;
-  bool cut;  // it lies where the last cut went
-};
-
-// A polygon of the lattice while it is cut.
-struct Cut {
-  std::array<CutCorner, LightPiece::most> corner;  // as many as `count` are set
-  std::size_t count = 0;
-};
-
-CutCorner between(const CutCorner& a, const CutCorner& b, double t) {
-  const auto mix = [&](double x, double y) { return x + t * (y - x); };
-  return {{mix(a.at.x, b.at.x), mix(a.at.y, b.at.y)},
-          {mix(a.stop.x, b.stop.x), mix(a.stop.y, b.stop.y)},
-          mix(a.rim, b.rim),
-          true};
-}
-
-// What is left where `side` of a corner is ≥ 0 (Sutherland and Hodgman).
-template <class Side>
-Cut keep(const Cut& from, const Side& side) {
-  Cut out;
-  for (std::size_t i = 0; i < from.count && out.count + 2 <= LightPiece::most; ++i) {
-    const CutCorner& a = from.corner[i];
-    const CutCorner& b = from.corner[i + 1 == from.count ? 0 : i + 1];
-    const double sa = side(a);
-    const double sb = side(b);
-    if (sa >= 0.0) {
-      out.corner[out.count] = a;
-      out.corner[out.count++].cut = false;
-    }
-    if ((sa >= 0.0) != (sb >= 0.0)) out.corner[out.count++] = between(a, b, sa / (sa - sb));
-  }
-  return out;
-}
-
-// A piece that was cut along a circle has a chord for its arc: the arc's middle is put between.
-Cut bulged(const Cut& cut, const std::array<Corner, 3>& triangle, double radius) {
-  const auto on_circle = [&](const CutCorner& k) {
-    return std::abs(std::hypot(k.stop.x, k.stop.y) - radius) < 0.02 * radius;
-  };
-  const Point2 ab{triangle[1].stop.x - triangle[0].stop.x, triangle[1].stop.y - triangle[0].stop.y};
-  const Point2 ac{triangle[2].stop.x - triangle[0].stop.x, triangle[2].stop.y - triangle[0].stop.y};
-  const double det = ab.x * ac.y - ab.y * ac.x;
-  if (cut.count < 3 || cut.count + 1 > LightPiece::most || !(std::abs(det) > 0.0)) return cut;
-  Cut out;
-  for (std::size_t i = 0; i < cut.count; ++i) {
-    const CutCorner& a = cut.corner[i];
-    const CutCorner& b = cut.corner[i + 1 == cut.count ? 0 : i + 1];
-    out.corner[out.count++] = a;
-    if (!a.cut || !b.cut || !on_circle(a) || !on_circle(b) || out.count > cut.count) continue;
-    const Point2 chord{0.5 * (a.stop.x + b.stop.x), 0.5 * (a.stop.y + b.stop.y)};
-    // Both ends lie within the circle by as little: an edge's linear guess. A parabola through the
-    // three has the area of the arc's segment where its middle is 4/3 of the way out.
-    const double way = radius / std::hypot(chord.x, chord.y);
-    const double further = 1.0 + (way - 1.0) * 4.0 / 3.0;
-    const Point2 stop{chord.x * further, chord.y * further};
-    const Point2 d{stop.x - triangle[0].stop.x, stop.y - triangle[0].stop.y};
-    const double s = (d.x * ac.y - d.y * ac.x) / det;
-    const double t = (ab.x * d.y - ab.y * d.x) / det;
-    const auto mix = [&](double k0, double k1, double k2) {
-      return k0 + s * (k1 - k0) + t * (k2 - k0);
-    };
-    out.corner[out.count++] = {{mix(triangle[0].at.x, triangle[1].at.x, triangle[2].at.x),
-                                mix(triangle[0].at.y, triangle[1].at.y, triangle[2].at.y)},
-                               stop,
-                               a.rim,
-                               true};
-  }
-  return out;
-}
-
-double stop_area(const Cut& c) {
-  double twice = 0.0;
-  for (std::size_t i = 0; i < c.count; ++i) {
-    const Point2& a = c.corner[i].stop;
-    const Point2& b = c.corner[(i + 1) % c.count].stop;
-    twice += a.x * b.y - a.y * b.x;
-  }
-  return 0.5 * std::abs(twice);
-}
-
-void add(const Cut& cut, double light, std::vector<LightPiece>& pieces) {
-  if (cut.count < 3 || !(light > 0.0)) return;
-  LightPiece out;
-  out.count = cut.count;
-  for (std::size_t i = 0; i < cut.count; ++i) out.corners[i] = cut.corner[i].at;
-  out.light = light;
-  pieces.push_back(out);
 }
 
 }  // namespace
@@ -215,11 +107,17 @@ void PointLight::find_box() {
     // Where no ray goes on the other side, as far as on this one.
     grow({2.0 * middle[0] - (*guess)[0], 2.0 * middle[1] - (*guess)[1]});
   }
-  const double clear = std::sqrt(glass.surfaces().front().clear_sq);
+  // A slanting ray meets the plane farther out than the rim it goes past, where that lies behind.
+  const TracedSurface& front = glass.surfaces().front();
+  const double clear = std::sqrt(front.clear_sq);
+  const double sag = sag_of(front, clear, clear);
+  const double behind = std::isfinite(sag) ? std::abs(sag) : clear;
+  const std::array<double, 2> slope{from_.right, from_.up};
   for (std::size_t k = 0; k < 2; ++k) {
+    const double reach = clear + 1.5 * behind * std::abs(slope[k]);
     const double aside = more * (box_.high[k] - box_.low[k]);
-    box_.low[k] = std::clamp(box_.low[k] - aside, -clear, clear);
-    box_.high[k] = std::clamp(box_.high[k] + aside, -clear, clear);
+    box_.low[k] = std::clamp(box_.low[k] - aside, -reach, reach);
+    box_.high[k] = std::clamp(box_.high[k] + aside, -reach, reach);
   }
 }
 
@@ -230,7 +128,7 @@ void PointLight::pieces(std::size_t colour, int side, std::vector<LightPiece>& p
   const double plane = glass.surfaces().front().z;
   const double behind = 1e-3 * (plane + camera_.pupil_to_film().mm());  // of the pupil, m
   const auto columns = static_cast<std::size_t>(side) + 1;
-  thread_local std::vector<Corner> lattice;
+  thread_local std::vector<LatticeCorner> lattice;
   lattice.assign(columns * columns, {});
   const double step_x = (box_.high[0] - box_.low[0]) / side;
   const double step_y = (box_.high[1] - box_.low[1]) / side;
@@ -260,7 +158,7 @@ void PointLight::pieces(std::size_t colour, int side, std::vector<LightPiece>& p
     }
     camera_.blocks(colour).follow(rays, marks);
     for (std::size_t i = 0; i < rays.count; ++i) {
-      Corner& c = lattice[first + i];
+      LatticeCorner& c = lattice[first + i];
       if (rays.open[i] == 0) continue;
       c.met = true;
       const double right = -1e-3 * camera_.squeeze() * static_cast<double>(rays.x[i]) - middle_[0];
@@ -272,52 +170,7 @@ void PointLight::pieces(std::size_t colour, int side, std::vector<LightPiece>& p
       c.rim = static_cast<double>(marks.rim[i]);
     }
   }
-  const StopWedges& wedges = camera_.wedges();
-  const double area = 0.5 * step_x * step_y;
-  const auto one = [&](const Corner& a, const Corner& b, const Corner& c) {
-    if (!a.met || !b.met || !c.met) return;
-    const double light = area * (a.light + b.light + c.light) / 3.0;
-    const std::array<Point2, 3> stop{a.stop, b.stop, c.stop};
-    const bool clear = a.rim <= 1.0 && b.rim <= 1.0 && c.rim <= 1.0;
-    const auto where = wedges.where(stop);
-    if (where == StopWedges::Where::outside) return;
-    if (clear && where == StopWedges::Where::inside) {
-      LightPiece whole = triangle(a, b, c);
-      whole.light = light;
-      pieces.push_back(whole);
-      return;
-    }
-    Cut cut;
-    for (const Corner* k : {&a, &b, &c}) cut.corner[cut.count++] = {k->at, k->stop, k->rim, false};
-    const double all = stop_area(cut);
-    if (!(all > 0.0)) return;
-    if (!clear) cut = keep(cut, [](const CutCorner& k) { return 1.0 - k.rim; });
-    if (cut.count < 3) return;
-    if (where == StopWedges::Where::across && wedges.round()) {
-      cut = keep(cut, [&](const CutCorner& k) { return wedges.within(k.stop); });
-      cut = bulged(cut, {a, b, c}, wedges.radius());
-    }
-    if (where == StopWedges::Where::inside || wedges.round()) {
-      add(cut, light * stop_area(cut) / all, pieces);
-      return;
-    }
-    wedges.over(stop, [&](const StopWedges::Wedge& wedge) {
-      Cut part = cut;
-      for (const StopWedges::Line& line : wedge.sides) {
-        part = keep(part, [&](const CutCorner& k) { return line.side(k.stop); });
-        if (part.count < 3) return;
-      }
-      add(part, light * stop_area(part) / all, pieces);
-    });
-  };
-  for (std::size_t j = 0; j + 1 < columns; ++j) {
-    for (std::size_t i = 0; i + 1 < columns; ++i) {
-      const Corner* low = lattice.data() + j * columns + i;
-      const Corner* high = low + columns;
-      one(low[0], low[1], high[1]);
-      one(low[0], high[1], high[0]);
-    }
-  }
+  cut_lattice(lattice, side, step_x * step_y, camera_.wedges(), pieces);
 }
 
 double PointLight::light(int side) const {

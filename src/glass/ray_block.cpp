@@ -199,6 +199,107 @@ JOLLY_IRIS_WIDE void keep_rim(const RayBlock& r, float inverse_clear_sq, RayMark
   }
 }
 
+// What a surface's normal is where rays are, and the cosine of their angle with it, > 0.
+struct Normals {
+  alignas(64) Lane x{}, y{}, z{}, cosine{};
+};
+
+// To a surface from the vertex before: place, normal and cosine; open = 0 where it is missed.
+JOLLY_IRIS_WIDE void meet_conic(RayBlock& r, const Surface& s, float apart, Normals& normal) {
+  const std::size_t n = lanes(r);
+  const float cx = s.curvature * s.across;
+  const float cy = s.curvature * s.up;
+  const float cz = s.curvature * s.bend;
+  for (std::size_t i = 0; i < n; ++i) {
+    const float lx = r.along_x[i];
+    const float ly = r.along_y[i];
+    const float lz = r.along_z[i];
+    const float to_plane = (apart - r.z[i]) / lz;
+    const float px = r.x[i] + to_plane * lx;
+    const float py = r.y[i] + to_plane * ly;
+    const float a = cx * lx * lx + cy * ly * ly + cz * lz * lz;
+    const float b = lz - cx * px * lx - cy * py * ly;
+    const float k = cx * px * px + cy * py * py;
+    const float square = b * b - a * k;
+    const float root = std::sqrt(std::max(square, 0.0F));
+    const float t = k / (b + (b < 0.0F ? -root : root));
+    const float x = px + t * lx;
+    const float y = py + t * ly;
+    const float z = t * lz;
+    const float nx = -cx * x;
+    const float ny = -cy * y;
+    const float nz = 1.0F - cz * z;
+    const float inverse = 1.0F / std::sqrt(nx * nx + ny * ny + nz * nz);
+    const float cosine = (lx * nx + ly * ny + lz * nz) * inverse;
+    const float towards = cosine < 0.0F ? -inverse : inverse;  // along the ray
+    r.x[i] = x;
+    r.y[i] = y;
+    r.z[i] = z;
+    normal.x[i] = nx * towards;
+    normal.y[i] = ny * towards;
+    normal.z[i] = nz * towards;
+    normal.cosine[i] = std::abs(cosine);
+    r.open[i] &= (square >= 0.0F ? 1 : 0) & (nz > 0.0F ? 1 : 0);
+  }
+}
+
+void meet_asphere(RayBlock& r, const Surface& s, float apart, Normals& normal) {
+  to_plane(r, apart);
+  to_conic(r, s);
+  to_asphere(r, s);
+  alignas(64) Lane sag{};
+  alignas(64) Lane slope{};
+  asphere_at(r, s, sag, slope);
+  for (std::size_t i = 0; i < lanes(r); ++i) {
+    const float nx = -2.0F * slope[i] * r.x[i];
+    const float ny = -2.0F * slope[i] * r.y[i];
+    const float inverse = 1.0F / std::sqrt(nx * nx + ny * ny + 1.0F);
+    const float cosine = (r.along_x[i] * nx + r.along_y[i] * ny + r.along_z[i]) * inverse;
+    const float towards = cosine < 0.0F ? -inverse : inverse;
+    normal.x[i] = nx * towards;
+    normal.y[i] = ny * towards;
+    normal.z[i] = towards;
+    normal.cosine[i] = std::abs(cosine);
+  }
+}
+
+JOLLY_IRIS_WIDE void refract(RayBlock& r, const Normals& normal, float ratio) {
+  const std::size_t n = lanes(r);
+  for (std::size_t i = 0; i < n; ++i) {
+    const float cosine = normal.cosine[i];
+    const float left = 1.0F - ratio * ratio * (1.0F - cosine * cosine);
+    const float turn = std::sqrt(std::max(left, 0.0F)) - ratio * cosine;
+    r.along_x[i] = ratio * r.along_x[i] + turn * normal.x[i];
+    r.along_y[i] = ratio * r.along_y[i] + turn * normal.y[i];
+    r.along_z[i] = ratio * r.along_z[i] + turn * normal.z[i];
+    r.open[i] &= left >= 0.0F ? 1 : 0;
+  }
+}
+
+JOLLY_IRIS_WIDE void mirror(RayBlock& r, const Normals& normal) {
+  const std::size_t n = lanes(r);
+  for (std::size_t i = 0; i < n; ++i) {
+    const float turn = -2.0F * normal.cosine[i];
+    r.along_x[i] += turn * normal.x[i];
+    r.along_y[i] += turn * normal.y[i];
+    r.along_z[i] += turn * normal.z[i];
+    // Nothing goes on that does not turn back along the axis.
+    if (r.along_z[i] == 0.0F) r.along_z[i] = 1.0F;
+  }
+}
+
+// light × what the surface sends back (or lets through).
+void dim(const ReflectanceTables::Table& table, bool back, const Normals& normal, const RayBlock& r,
+         Lane& light) {
+  for (std::size_t i = 0; i < r.count; ++i) {
+    if (r.open[i] == 0) continue;
+    const float at = std::min(normal.cosine[i], 1.0F) * ReflectanceTables::steps;
+    const auto k = static_cast<std::size_t>(at);
+    const float share = table[k] + (at - static_cast<float>(k)) * (table[k + 1] - table[k]);
+    light[i] *= back ? share : 1.0F - share;
+  }
+}
+
 // Lanes that are not asked for go straight along the axis, and what is no number does not pass.
 void prepare(RayBlock& r) {
   const std::size_t n = lanes(r);
@@ -267,6 +368,50 @@ void BlockTracer::follow(RayBlock& r, RayMarks& marks) const {
     }
   }
   for (std::size_t i = 0; i < lanes(r); ++i) marks.rim[i] = std::sqrt(marks.rim[i]);
+  to_plane(r, -back_);
+}
+
+void BlockTracer::follow_ghost(RayBlock& r, std::size_t far, std::size_t near,
+                               const ReflectanceTables& tables, GhostMarks& marks) const {
+  prepare(r);
+  for (std::size_t i = 0; i < lanes(r); ++i) r.z[i] -= front_;
+  marks.marks.rim.fill(0.0F);
+  marks.light.fill(1.0F);
+  marks.crossings = 0;
+  thread_local Normals normal;
+  const auto one = [&](std::size_t k, float apart, bool back, bool turns) {
+    const Surface& s = surfaces_[k];
+    if (s.stop) {
+      to_plane(r, apart);
+      marks.cross_x[marks.crossings] = r.x;
+      marks.cross_y[marks.crossings++] = r.y;
+      return;
+    }
+    if (s.terms.empty()) {
+      meet_conic(r, s, apart, normal);
+    } else {
+      meet_asphere(r, s, apart, normal);
+    }
+    keep_rim(r, 1.0F / s.clear_sq, marks.marks);
+    dim((back ? tables.from_film : tables.from_scene)[k], turns, normal, r, marks.light);
+    if (turns) {
+      mirror(r, normal);
+    } else {
+      refract(r, normal, back ? s.ratio_back : s.ratio);
+    }
+  };
+  for (std::size_t k = 0; k <= far; ++k) one(k, surfaces_[k].apart, false, k == far);
+  for (std::size_t k = far; k-- > near;) one(k, -surfaces_[k + 1].apart, true, k == near);
+  for (std::size_t k = near + 1; k < surfaces_.size(); ++k) {
+    one(k, surfaces_[k].apart, false, false);
+  }
+  for (std::size_t i = 0; i < lanes(r); ++i) {
+    marks.marks.rim[i] = std::sqrt(marks.marks.rim[i]);
+    // Whatever goes the other way never comes to the film.
+    r.open[i] &= r.along_z[i] > 0.0F ? 1 : 0;
+  }
+  marks.marks.stop_x = marks.cross_x[0];
+  marks.marks.stop_y = marks.cross_y[0];
   to_plane(r, -back_);
 }
 

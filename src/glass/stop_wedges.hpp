@@ -54,6 +54,16 @@ class StopWedges {
     }
   }
 
+  /// How far out a place is, against the outline that way: up to 1 within.
+  double outward(Point2 p) const {
+    const double r = std::hypot(p.x, p.y);
+    if (round_ || !(r > 0.0)) return r / outside_;
+    const Line& edge = wedges_[wedge_at(std::atan2(p.y, p.x))].sides[0];
+    // Along the way out, the edge's line is met where its side is 0.
+    const double inward = edge.c - edge.side(p);
+    return inward / edge.c;
+  }
+
   /// Of a triangle, as far as that is plain.
   Where where(const std::array<Point2, 3>& t) const {
     double most = 0.0;

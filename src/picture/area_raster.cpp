@@ -6,13 +6,15 @@
 
 namespace jolly_iris::blur {
 
-void AreaRaster::start(int width, int height) {
+template <class Cell>
+void BasicAreaRaster<Cell>::start(int width, int height) {
   width_ = width;
   height_ = height;
-  cells_.assign(static_cast<std::size_t>(width + 2) * static_cast<std::size_t>(height), 0.0F);
+  cells_.assign(static_cast<std::size_t>(width + 2) * static_cast<std::size_t>(height), Cell{0});
 }
 
-void AreaRaster::edge(Point2 a, Point2 b, double weight) {
+template <class Cell>
+void BasicAreaRaster<Cell>::edge(Point2 a, Point2 b, double weight) {
   if (a.y == b.y) return;
   double sign = weight;
   if (a.y > b.y) {
@@ -30,8 +32,23 @@ void AreaRaster::edge(Point2 a, Point2 b, double weight) {
 }
 
 // A piece of an edge within one row, of signed height `h`.
-void AreaRaster::in_row(int row, double xa, double xb, double h) {
+template <class Cell>
+void BasicAreaRaster<Cell>::in_row(int row, double xa, double xb, double h) {
   if (xa > xb) std::swap(xa, xb);
+  // Left of the raster all of it is to the right; right of it nothing is.
+  if (xa < 0.0) {
+    const double left = xb > 0.0 ? -xa / (xb - xa) : 1.0;
+    cells_[index(0, row)] += static_cast<Cell>(h * left);
+    if (xb <= 0.0) return;
+    h *= 1.0 - left;
+    xa = 0.0;
+  }
+  const double end = width_;
+  if (xa >= end) return;
+  if (xb > end) {
+    h *= (end - xa) / (xb - xa);
+    xb = end;
+  }
   const int first = static_cast<int>(std::floor(xa));
   const int last = static_cast<int>(std::floor(xb));
   if (first == last || xb == xa) {
@@ -46,10 +63,14 @@ void AreaRaster::in_row(int row, double xa, double xb, double h) {
 }
 
 // The piece lies at `middle` (0 … 1) of the pixel on average: right of it all is inside.
-void AreaRaster::cover(int row, int x, double h, double middle) {
+template <class Cell>
+void BasicAreaRaster<Cell>::cover(int row, int x, double h, double middle) {
   if (x < 0 || x >= width_) return;
-  cells_[index(x, row)] += static_cast<float>(h * (1.0 - middle));
-  cells_[index(x + 1, row)] += static_cast<float>(h * middle);
+  cells_[index(x, row)] += static_cast<Cell>(h * (1.0 - middle));
+  cells_[index(x + 1, row)] += static_cast<Cell>(h * middle);
 }
+
+template class BasicAreaRaster<float>;
+template class BasicAreaRaster<double>;
 
 }  // namespace jolly_iris::blur

@@ -11,7 +11,8 @@ namespace jolly_iris::blur {
 /// Adds polygons edge by edge. An edge changes the covered area of its own pixels and of everything
 /// to their right, so cells keep *differences along a row*: summed up from the left, each is the
 /// area of the polygons within that pixel (below zero for clockwise ones).
-class AreaRaster {
+template <class Cell>
+class BasicAreaRaster {
  public:
   /// Clears it and makes it so large; memory is kept for the next.
   void start(int width, int height);
@@ -21,13 +22,13 @@ class AreaRaster {
   /// So much in one pixel.
   void point(int x, int y, double weight) {
     if (x < 0 || y < 0 || x >= width_ || y >= height_) return;
-    cells_[index(x, y)] += static_cast<float>(weight);
-    cells_[index(x + 1, y)] -= static_cast<float>(weight);
+    cells_[index(x, y)] += static_cast<Cell>(weight);
+    cells_[index(x + 1, y)] -= static_cast<Cell>(weight);
   }
   int width() const { return width_; }
   int height() const { return height_; }
   /// The differences of a row, width + 1 of them.
-  const float* row(int y) const { return cells_.data() + index(0, y); }
+  const Cell* row(int y) const { return cells_.data() + index(0, y); }
 
  private:
   std::size_t index(int x, int y) const {
@@ -39,7 +40,16 @@ class AreaRaster {
 
   int width_ = 0;
   int height_ = 0;
-  std::vector<float> cells_{};
+  std::vector<Cell> cells_{};
 };
+
+extern template class BasicAreaRaster<float>;
+extern template class BasicAreaRaster<double>;
+
+/// One shape, or many of about the same weight.
+using AreaRaster = BasicAreaRaster<float>;
+/// Faint wide ones beside small bright ones: sums along a row must not leave the bright one's
+/// roundings over the faint one.
+using FineAreaRaster = BasicAreaRaster<double>;
 
 }  // namespace jolly_iris::blur

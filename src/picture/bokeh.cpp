@@ -108,7 +108,8 @@ class Drawing {
     const LensSampler& lens = pupil_.lens();
     const double faults =
         2.0 / 3.0 * std::abs(lens.spherical) + std::abs(lens.coma) * std::hypot(at_.right, at_.up);
-    const double d = std::max(std::abs(coc_[c]), faults) / pitch_;
+    double d = std::max(std::abs(coc_[c]), faults) / pitch_;
+    if (maker_.traced()) d = std::max(d, even_diameter(ch.disc));
     const double even = std::max(1.0, pi / 4.0 * d * d * pupil_.lens().aspect * pitch_ / pitch_x_);
     const int x0 = static_cast<int>(std::floor(ch.right_px));
     const int y0 = static_cast<int>(std::floor(ch.down_px));
@@ -141,6 +142,21 @@ class Drawing {
             static_cast<double>(ch.disc.taps[tap].step * ch.disc.tint[tap][c]));
       }
     }
+  }
+
+  // Of an even disc whose light lies as far from its middle as this one's does, px down.
+  double even_diameter(const blur::Disc& disc) const {
+    double square = 0.0;
+    for (std::size_t row = 0; row < disc.rows.size(); ++row) {
+      const double y = disc.top + static_cast<int>(row);
+      const blur::Disc::Row& r = disc.rows[row];
+      for (int k = r.first; k < r.first + r.count; ++k) {
+        const blur::Disc::Tap& tap = disc.taps[static_cast<std::size_t>(k)];
+        const double x = tap.x * pitch_x_ / pitch_;
+        square += static_cast<double>(tap.step) * (x * x + y * y);
+      }
+    }
+    return 2.0 * std::sqrt(2.0 * square);
   }
 
   Pupil pupil_;

@@ -2,14 +2,17 @@
 // or thin that is.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
+
 #include "area_raster.hpp"
 #include "jolly_iris/glass/point_light.hpp"
 
 namespace jolly_iris::blur {
 
 /// @param place from a piece's corner to px of the raster
-template <class Place>
-void draw_light(const LightPiece& piece, const Place& place, AreaRaster& on) {
+template <class Place, class Raster>
+void draw_light(const LightPiece& piece, const Place& place, Raster& on) {
   // Smaller than this a piece lies in one place, px; less area than this has no inside, px².
   constexpr double point = 0.5;
   constexpr double sliver = 1e-4;
@@ -23,6 +26,10 @@ void draw_light(const LightPiece& piece, const Place& place, AreaRaster& on) {
     high = {std::max(high.x, p.x), std::max(high.y, p.y)};
     sum = {sum.x + p.x, sum.y + p.y};
   }
+  // Thrown so far aside that it is spread over nothing that could be seen.
+  constexpr double nowhere = 1e7;
+  if (!(std::max(high.x - low.x, high.y - low.y) < nowhere)) return;
+  if (high.x < 0.0 || high.y < 0.0 || low.x > on.width() || low.y > on.height()) return;
   // Shared among the four pixels around it: what a pixel's own area there covers of each.
   const auto share = [&](Point2 p, double light) {
     const double x = std::floor(p.x - 0.5);

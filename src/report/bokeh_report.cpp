@@ -104,7 +104,7 @@ std::string discs_table(const VirtualCamera& c, const std::vector<DiscRow>& rows
     for (const std::size_t i : told_columns) {
       const BokehDisc d = bokeh_disc(c, disc_columns[i].place, row.z, 1.0, glass);
       if (i == middle_column) coc = d.coc_px;
-      const std::string words = std::abs(d.coc_px) < 0.75
+      const std::string words = std::abs(d.coc_px) < 0.75 && glass == nullptr
                                     ? fmt::format("a point, {}", light_text(d))
                                     : fmt::format("{}, {}", size_text(d), light_text(d));
       line += padded(words, 30);

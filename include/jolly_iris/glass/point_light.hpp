@@ -41,7 +41,7 @@ class PointLight {
 
   /// @param colour 0 red, 1 green, 2 blue; places count from where green's middle ray lands. What
   ///        distortion does to the disc is taken back, since the straight picture gets it later.
-  /// @param side of the lattice: cells, 2 … 256
+  /// @param side of the lattice: cells, 2 … 512
   /// @param pieces is filled anew; empty where nothing passes
   void pieces(std::size_t colour, int side, std::vector<LightPiece>& pieces) const;
 

@@ -33,6 +33,25 @@ struct RayMarks {
   alignas(64) std::array<float, RayBlock::most> rim{};
 };
 
+/// Shares of light that surfaces send back, by the cosine of incidence: tables, since rays ask by
+/// the million. One for each surface and each side that light may come from.
+struct ReflectanceTables {
+  static constexpr std::size_t steps = 128;
+  using Table = std::array<float, steps + 2>;
+  std::vector<Table> from_scene{};  ///< at cosines of 0, 1/steps … 1, and the last once more
+  std::vector<Table> from_film{};
+};
+
+/// The same of rays that turn back twice.
+struct GhostMarks {
+  RayMarks marks{};  ///< its stop: where the opening is crossed for the first time
+  /// All crossings, up to three: in the stop's plane, mm.
+  std::size_t crossings = 0;
+  alignas(64) std::array<std::array<float, RayBlock::most>, 3> cross_x{}, cross_y{};
+  /// What is left of its light after all surfaces.
+  alignas(64) std::array<float, RayBlock::most> light{};
+};
+
 /// A traced glass as tables of single precision. Copies what it needs.
 class BlockTracer {
  public:
@@ -45,6 +64,11 @@ class BlockTracer {
   /// To the film plane, through the opening and clear diameters as if they were not there; they are
   /// told instead. open = 0: a surface is missed, or reflects all.
   void follow(RayBlock& rays, RayMarks& marks) const;
+
+  /// To the film with two reflections: at surface `far` back towards the scene, at `near` < far
+  /// towards the film again; neither is the stop. Nothing stops it, as in `follow`.
+  void follow_ghost(RayBlock& rays, std::size_t far, std::size_t near,
+                    const ReflectanceTables& tables, GhostMarks& marks) const;
 
   struct Surface {
     float apart = 0.0F;  ///< from the vertex before it on a ray's way to the film, mm

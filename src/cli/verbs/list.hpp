@@ -28,6 +28,7 @@
   VERB(shots)                  \
   VERB(carry)                  \
   VERB(glass)                  \
+  VERB(flare)                  \
   VERB(handoff)
 
 namespace jolly_iris::cli::verbs {
