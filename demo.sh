@@ -37,6 +37,11 @@ run samples "$shot" out/test.exr --depth demo/regatta/pinhole.exr --rays 16 --to
 run bokeh demo/regatta/oval.shot.toml -o out/oval.bokeh.png
 run glass demo/glass/sedge-17.glass.toml --on "super 35 3-perf" --section out/sedge.png
 run trace demo/glass/evening.shot.toml --half --samples 16 -o out/evening.png
+torch=demo/glass/torch.shot.toml
+run trace "$torch" --half --pinhole --samples 16 -o out/torch.exr
+run bokeh demo/glass/evening.shot.toml -o out/evening.bokeh.png
+run defocus "$torch" out/torch.exr --finish -o out/torch.defocus.exr
+run flare "$torch" out/torch.defocus.exr -o out/torch.flare.png
 run defocus "$shot" demo/regatta/pinhole.exr --set lens.look=../looks/hollow-rims.look.toml -o out/hero.rims.png
 run measure demo/regatta/quay.shot.toml --focal
 run measure "$shot" --discs --overlay out/hero.discs.png

@@ -21,7 +21,7 @@ constexpr double nearly = 1.25;
 }  // namespace
 
 struct GhostLight::Lattice {
-  std::vector<LatticeCorner> corners{};
+  std::vector<LightRay> corners{};
   double cell_area = 0.0;
 };
 
@@ -99,7 +99,7 @@ void GhostLight::follow(const GhostPath& path, const PupilPlace& from, std::size
     camera_.blocks(colour).follow_ghost(rays, path.far, path.near, tables_[colour], marks);
     for (std::size_t i = 0; i < rays.count; ++i) {
       if (rays.open[i] == 0) continue;
-      LatticeCorner& c = out.corners[first + i];
+      LightRay& c = out.corners[first + i];
       c.met = true;
       c.light *= static_cast<double>(marks.light[i]);
       c.rim = static_cast<double>(marks.marks.rim[i]);
@@ -132,7 +132,7 @@ void GhostLight::pieces(const GhostPath& path, const PupilPlace& from, std::size
   const double step_x = (all.right - all.left) / search_side;
   const double step_y = (all.high - all.low) / search_side;
   for (std::size_t k = 0; k < lattice.corners.size(); ++k) {
-    const LatticeCorner& c = lattice.corners[k];
+    const LightRay& c = lattice.corners[k];
     if (!c.met || c.rim > nearly || camera_.wedges().outward(c.stop) > nearly) continue;
     const double x = all.left + static_cast<double>(k % (search_side + 1)) * step_x;
     const double y = all.low + static_cast<double>(k / (search_side + 1)) * step_y;

@@ -7,7 +7,7 @@ namespace jolly_iris {
 
 namespace {
 
-LightPiece triangle(const LatticeCorner& a, const LatticeCorner& b, const LatticeCorner& c) {
+LightPiece triangle(const LightRay& a, const LightRay& b, const LightRay& c) {
   LightPiece out;
   out.corners = {a.at, b.at, c.at};
   out.count = 3;
@@ -55,7 +55,7 @@ Cut keep(const Cut& from, const Side& side) {
 }
 
 // A piece that was cut along a circle has a chord for its arc: the arc's middle is put between.
-Cut bulged(const Cut& cut, const std::array<LatticeCorner, 3>& triangle, double radius) {
+Cut bulged(const Cut& cut, const std::array<LightRay, 3>& triangle, double radius) {
   const auto on_circle = [&](const CutCorner& k) {
     return std::abs(std::hypot(k.stop.x, k.stop.y) - radius) < 0.02 * radius;
   };
@@ -111,11 +111,11 @@ void add(const Cut& cut, double light, std::vector<LightPiece>& pieces) {
 
 }  // namespace
 
-void cut_lattice(const std::vector<LatticeCorner>& lattice, int side, double cell_area,
+void cut_lattice(const std::vector<LightRay>& lattice, int side, double cell_area,
                  const StopWedges& wedges, std::vector<LightPiece>& pieces) {
   const auto columns = static_cast<std::size_t>(side) + 1;
   const double area = 0.5 * cell_area;
-  const auto one = [&](const LatticeCorner& a, const LatticeCorner& b, const LatticeCorner& c) {
+  const auto one = [&](const LightRay& a, const LightRay& b, const LightRay& c) {
     if (!a.met || !b.met || !c.met) return;
     const double light = area * (a.light + b.light + c.light) / 3.0;
     const std::array<Point2, 3> stop{a.stop, b.stop, c.stop};
@@ -129,7 +129,7 @@ void cut_lattice(const std::vector<LatticeCorner>& lattice, int side, double cel
       return;
     }
     Cut cut;
-    for (const LatticeCorner* k : {&a, &b, &c})
+    for (const LightRay* k : {&a, &b, &c})
       cut.corner[cut.count++] = {k->at, k->stop, k->rim, false};
     const double all = stop_area(cut);
     if (!(all > 0.0)) return;
@@ -154,8 +154,8 @@ void cut_lattice(const std::vector<LatticeCorner>& lattice, int side, double cel
   };
   for (std::size_t j = 0; j + 1 < columns; ++j) {
     for (std::size_t i = 0; i + 1 < columns; ++i) {
-      const LatticeCorner* low = lattice.data() + j * columns + i;
-      const LatticeCorner* high = low + columns;
+      const LightRay* low = lattice.data() + j * columns + i;
+      const LightRay* high = low + columns;
       one(low[0], low[1], high[1]);
       one(low[0], high[1], high[0]);
     }

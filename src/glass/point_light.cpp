@@ -123,21 +123,27 @@ void PointLight::find_box() {
 
 void PointLight::pieces(std::size_t colour, int side, std::vector<LightPiece>& pieces) const {
   pieces.clear();
-  if (!reaches_) return;
+  thread_local std::vector<LightRay> lattice;
+  const double cell = rays(colour, side, lattice);
+  if (cell > 0.0) cut_lattice(lattice, side, cell, camera_.wedges(), pieces);
+}
+
+double PointLight::rays(std::size_t colour, int side, std::vector<LightRay>& lattice) const {
+  lattice.clear();
+  if (!reaches_) return 0.0;
   const TracedGlass& glass = camera_.glass(colour);
   const double plane = glass.surfaces().front().z;
   const double behind = 1e-3 * (plane + camera_.pupil_to_film().mm());  // of the pupil, m
   const auto columns = static_cast<std::size_t>(side) + 1;
-  thread_local std::vector<LatticeCorner> lattice;
   lattice.assign(columns * columns, {});
   const double step_x = (box_.high[0] - box_.low[0]) / side;
   const double step_y = (box_.high[1] - box_.low[1]) / side;
-  if (!(step_x > 0.0) || !(step_y > 0.0)) return;
-  RayBlock rays;
+  if (!(step_x > 0.0) || !(step_y > 0.0)) return 0.0;
+  RayBlock block;
   RayMarks marks;
   for (std::size_t first = 0; first < lattice.size(); first += RayBlock::most) {
-    rays.count = std::min(RayBlock::most, lattice.size() - first);
-    for (std::size_t i = 0; i < rays.count; ++i) {
+    block.count = std::min(RayBlock::most, lattice.size() - first);
+    for (std::size_t i = 0; i < block.count; ++i) {
       const std::size_t k = first + i;
       const double x = box_.low[0] + static_cast<double>(k % columns) * step_x;
       const double y = box_.low[1] + static_cast<double>(k / columns) * step_y;
@@ -147,22 +153,22 @@ void PointLight::pieces(std::size_t colour, int side, std::vector<LightPiece>& p
       const double dz = 1.0 + behind * from_.inverse_z;
       const double square = dx * dx + dy * dy + dz * dz;
       const double length = std::sqrt(square);
-      rays.x[i] = static_cast<float>(x);
-      rays.y[i] = static_cast<float>(y);
-      rays.z[i] = static_cast<float>(plane);
-      rays.along_x[i] = static_cast<float>(dx / length);
-      rays.along_y[i] = static_cast<float>(dy / length);
-      rays.along_z[i] = static_cast<float>(dz / length);
-      rays.open[i] = 1;
+      block.x[i] = static_cast<float>(x);
+      block.y[i] = static_cast<float>(y);
+      block.z[i] = static_cast<float>(plane);
+      block.along_x[i] = static_cast<float>(dx / length);
+      block.along_y[i] = static_cast<float>(dy / length);
+      block.along_z[i] = static_cast<float>(dz / length);
+      block.open[i] = 1;
       lattice[k].light = light_of_mm2_ * dz / (square * length);
     }
-    camera_.blocks(colour).follow(rays, marks);
-    for (std::size_t i = 0; i < rays.count; ++i) {
-      LatticeCorner& c = lattice[first + i];
-      if (rays.open[i] == 0) continue;
+    camera_.blocks(colour).follow(block, marks);
+    for (std::size_t i = 0; i < block.count; ++i) {
+      LightRay& c = lattice[first + i];
+      if (block.open[i] == 0) continue;
       c.met = true;
-      const double right = -1e-3 * camera_.squeeze() * static_cast<double>(rays.x[i]) - middle_[0];
-      const double up = -1e-3 * static_cast<double>(rays.y[i]) - middle_[1];
+      const double right = -1e-3 * camera_.squeeze() * static_cast<double>(block.x[i]) - middle_[0];
+      const double up = -1e-3 * static_cast<double>(block.y[i]) - middle_[1];
       const double v = camera_.scene_focal().m();
       c.at = {v * (straight_[0] * right + straight_[1] * up),
               v * (straight_[2] * right + straight_[3] * up)};
@@ -170,7 +176,7 @@ void PointLight::pieces(std::size_t colour, int side, std::vector<LightPiece>& p
       c.rim = static_cast<double>(marks.rim[i]);
     }
   }
-  cut_lattice(lattice, side, step_x * step_y, camera_.wedges(), pieces);
+  return step_x * step_y;
 }
 
 double PointLight::light(int side) const {

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "optics/value_text.hpp"
 #include "report/text.hpp"
 
 namespace jolly_iris::report {
@@ -134,6 +135,72 @@ Json glass_json(const GlassLook& look) {
   }
   out["notes"] = look.notes;
   return out;
+}
+
+std::string nearest_text(const NearestLook& n) {
+  const Lens& lens = n.lens;
+  const Aberrations& a = lens.aberrations;
+  std::string text = fmt::format(
+      "NEAREST ORDINARY LENS, f/{:.2f}, focused at {} from the entrance pupil\n", n.f_number,
+      n.focus.is_finite() ? fmt::format("{:.3f} m", n.focus.m()) : std::string("infinity"));
+  for (const VignettingRim& rim : lens.vignetting) {
+    text += fmt::format("  a rim of {:.2f} mm, {:.1f} mm {} the pupil\n", rim.radius.mm(),
+                        std::abs(rim.ahead.mm()), rim.ahead.mm() > 0.0 ? "before" : "behind");
+  }
+  text +=
+      fmt::format("  spherical {:+.1f} um, coma {:+.1f} um, curvature {:+.4f} dpt at {:.1f} mm\n",
+                  1e3 * a.spherical.mm(), 1e3 * a.coma.mm(), a.curvature.dioptres(), a.height.mm());
+  text += fmt::format(
+      "  discs overlap by {:.2f} on average, by {:.2f} at worst ({:.0f} % of the way to "
+      "the corner,\n  {} away); light off by {:+.2f} stops at worst\n",
+      n.mean_overlap, n.worst.overlap, 100.0 * n.worst.share, metres_text(n.worst.z),
+      n.worst_light);
+  text += "\n  overlap of discs          in the middle";
+  double before = -1.0;
+  for (const NearestPlace& p : n.places) {
+    if (p.share < before || before < 0.0) {
+      if (before >= 0.0) break;
+    } else {
+      text += fmt::format(" {:>8.0f} %", 100.0 * p.share);
+    }
+    before = p.share;
+  }
+  text += " of the way to the corner";
+  before = 1.0;
+  for (const NearestPlace& p : n.places) {
+    if (p.share < before) {
+      text += fmt::format("\n    {:<22} {:>14.2f}", metres_text(p.z), p.overlap);
+    } else {
+      text += fmt::format(" {:>10.2f}", p.overlap);
+    }
+    before = p.share;
+  }
+  return text + '\n';
+}
+
+Json nearest_json(const NearestLook& n) {
+  Json places = Json::array();
+  for (const NearestPlace& p : n.places) {
+    places.push_back({{"share", p.share},
+                      {"z_m", p.z.is_finite() ? Json(p.z.m()) : Json(nullptr)},
+                      {"overlap", p.overlap},
+                      {"light_stops", p.light_stops}});
+  }
+  Json rims = Json::array();
+  for (const VignettingRim& r : n.lens.vignetting) {
+    rims.push_back({{"radius_mm", r.radius.mm()}, {"ahead_mm", r.ahead.mm()}});
+  }
+  const Aberrations& a = n.lens.aberrations;
+  return {{"f_number", n.f_number},
+          {"barrel", rims},
+          {"spherical_mm", a.spherical.mm()},
+          {"coma_mm", a.coma.mm()},
+          {"curvature_dpt", a.curvature.dioptres()},
+          {"height_mm", a.height.mm()},
+          {"overlap", n.mean_overlap},
+          {"overlap_worst", n.worst.overlap},
+          {"light_worst_stops", n.worst_light},
+          {"places", places}};
 }
 
 }  // namespace jolly_iris::report

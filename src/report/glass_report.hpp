@@ -6,12 +6,17 @@
 #include "disk/json.hpp"
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
+#include "jolly_iris/workflow/nearest_look.hpp"
 
 namespace jolly_iris {
 namespace JOLLY_IRIS_EXPORT report {
 
 std::string glass_text(const GlassLook& look);
 Json glass_json(const GlassLook& look);
+
+/// The ordinary lens that is nearest, and how near. Never said without that.
+std::string nearest_text(const NearestLook& nearest);
+Json nearest_json(const NearestLook& nearest);
 
 }  // namespace report
 }  // namespace jolly_iris

@@ -20,6 +20,15 @@
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
+/// What one ray of a lattice came to; nothing stopped it on its way.
+struct LightRay {
+  Point2 at{};         ///< m on the picture, right and up
+  Point2 stop{};       ///< in the stop's plane, mm
+  double rim = 0.0;    ///< up to 1: it passes all clear diameters
+  double light = 0.0;  ///< of a mm² of the plane that the lattice lies in
+  bool met = false;    ///< whether it comes to the film at all
+};
+
 /// A convex piece of a disc, evenly lit.
 struct LightPiece {
   static constexpr std::size_t most = 10;
@@ -44,6 +53,10 @@ class PointLight {
   /// @param side of the lattice: cells, 2 … 512
   /// @param pieces is filled anew; empty where nothing passes
   void pieces(std::size_t colour, int side, std::vector<LightPiece>& pieces) const;
+
+  /// The rays themselves, (side + 1)² of them row by row, at even steps over what the opening may
+  /// look like from there; places as for `pieces`. @return mm² of a cell; 0: there are none
+  double rays(std::size_t colour, int side, std::vector<LightRay>& rays) const;
 
   /// Light against the picture's middle in focus, ≥ 0: of green, natural fall-off and vignetting
   /// together. It is what `pieces` add up to.

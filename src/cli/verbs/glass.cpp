@@ -7,14 +7,28 @@
 #include "cli/verbs/shot_verb.hpp"
 #include "disk/disk.hpp"
 #include "jolly_iris/drawing/glass_section.hpp"
+#include "jolly_iris/files/lens_text.hpp"
 #include "jolly_iris/optics/quantity.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
+#include "jolly_iris/workflow/nearest_look.hpp"
 #include "report/glass_report.hpp"
 #include "report/text.hpp"
 
 namespace jolly_iris::cli {
 
 namespace {
+
+// What the file says before its first key.
+std::string nearest_comment(const NearestLook& n) {
+  return fmt::format(
+      "The ordinary lens that is nearest to the glass at f/{:.3g}, focused at {}: discs overlap "
+      "by\n"
+      "{:.2f} on average, by {:.2f} at worst; faults are as wide open as that.",
+      n.f_number,
+      n.focus.is_finite() ? fmt::format("{:.4g} m from the entrance pupil", n.focus.m())
+                          : std::string("infinity"),
+      n.mean_overlap, n.worst.overlap);
+}
 
 class GlassVerb : public Verb {
  public:
@@ -28,6 +42,11 @@ class GlassVerb : public Verb {
                   "GATE");
     options.value("--section", section_, "draw it cut open, with rays of the middle and the corner",
                   "FILE.png|svg");
+    options.value(
+        "--nearest", nearest_,
+        "write the ordinary lens that is nearest to it at this focus, stop and gate, and\n"
+        "tell how near its discs are",
+        "FILE.lens.toml");
     add_form(options, form_, "up.focal_mm");
     options.example("glass demo/glass/quince-58.glass.toml --section out/quince.png");
   }
@@ -44,17 +63,27 @@ class GlassVerb : public Verb {
     }
     if (!gate_.empty()) wanted_.gate = parse_gate(gate_);
     claim_drawing(section_);
+    claim_file(nearest_, "a lens", ".toml");
   }
 
   void run(const Terminal& io) override {
     const GlassLook look = look_at_glass(wanted_, io.files);
     for (const std::string& note : look.notes) io.notes.warn(note);
     Json json = report::glass_json(look);
+    json["written"] = Json::array();
     std::string text = report::glass_text(look);
     if (!section_.empty()) {
       write_whole_file(section_, is_svg(section_) ? section_svg(look) : section_png(look));
-      json["written"] = {section_};
+      json["written"].push_back(section_);
       text += fmt::format("\n{:<28} 1280 x 800, cut open along its axis\n", section_);
+    }
+    if (!nearest_.empty()) {
+      const NearestLook nearest = nearest_to(look);
+      write_whole_file(nearest_, lens_text(nearest.lens, nearest_comment(nearest)));
+      json["nearest"] = report::nearest_json(nearest);
+      json["written"].push_back(nearest_);
+      text += '\n' + report::nearest_text(nearest) +
+              fmt::format("\n{:<28} an ordinary lens\n", nearest_);
     }
     say(form_, io, json, text);
   }
@@ -65,6 +94,7 @@ class GlassVerb : public Verb {
   std::string stop_{};
   std::string gate_{};
   std::string section_{};
+  std::string nearest_{};
   Form form_{};
 };
 
