@@ -107,6 +107,28 @@ TEST(GlassCli, AShotIsTracedThroughItsGlass) {
       run({"trace", shot, "--pinhole", "--samples", "1", "--half", "-o", out / "pin.exr"}).code, 0);
 }
 
+TEST(GlassCli, GivesRenderersItsNearestLensAndItsCompactForm) {
+  const TempFolder out;
+  const Ran r = run({"glass", demo("../glass/quince-58.glass.toml"), "--at", "2m", "--on",
+                     "super 35 3-perf", "--nearest", out / "near.lens.toml", "--fit",
+                     out / "fit.json", "--order", "5", "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const json j = json::parse(r.out);
+  EXPECT_GT(j["nearest"]["overlap"].get<double>(), j["nearest"]["overlap_worst"].get<double>());
+  EXPECT_EQ(j["fit"]["order"], 5);
+  EXPECT_EQ(j["written"].size(), 2U);
+  const json table = json::parse(slurp(out / "fit.json"));
+  EXPECT_EQ(table["ways"].size(), 3U);
+  EXPECT_EQ(table["ways"][0]["weights"].size() % (2U * GlassSampler::terms(5)), 0U);
+  EXPECT_EQ(table["error"]["rms_um"], j["fit"]["rms_um"]);
+  EXPECT_TRUE(holds(slurp(out / "near.lens.toml"), "[[barrel]]"));
+  // The lens is one that a shot takes.
+  const Ran used =
+      run({"report", demo("hero.shot.toml"), "--set", "lens.file=" + (out / "near.lens.toml"),
+           "--set", "take.stop=f/4", "--only", "camera.focal_mm"});
+  EXPECT_EQ(used.code, 0) << used.err;
+}
+
 TEST(FlareCli, AddsTheGhostsOfABrightLamp) {
   const TempFolder out;
   const std::string shot = demo("../glass/evening.shot.toml");
@@ -176,6 +198,8 @@ INSTANTIATE_TEST_SUITE_P(
                       WrongAsk{"t_stop", {"--stop", "T2.8"}, 2, "write e.g. f/2.8"},
                       WrongAsk{"too_near", {"--at", "0.2 m"}, 1, "its travel ends at"},
                       WrongAsk{"within", {"--at", "5 cm"}, 1, "is within the glass"},
+                      WrongAsk{"even_order", {"--fit", "x.json", "--order", "4"}, 2, "are odd"},
+                      WrongAsk{"no_lens", {"--nearest", "x.png"}, 2, ".toml"},
                       WrongAsk{"no_drawing", {"--section", "x.jpg"}, 2, ".svg"}),
     [](const auto& each) { return std::string(each.param.name); });
 

@@ -32,6 +32,8 @@
 #include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/glass/glass_distortion.hpp"
 #include "jolly_iris/glass/glass_facts.hpp"
+#include "jolly_iris/glass/glass_fit.hpp"
+#include "jolly_iris/glass/glass_sampler.hpp"
 #include "jolly_iris/glass/medium.hpp"
 #include "jolly_iris/glass/nearest_lens.hpp"
 #include "jolly_iris/glass/paraxial.hpp"

@@ -203,4 +203,52 @@ Json nearest_json(const NearestLook& n) {
           {"places", places}};
 }
 
+std::string fit_text(const GlassFit& f) {
+  return fmt::format(
+      "COMPACT FORM, order {}, {} weights a colour: rays miss by {:.2f} um rms and {:.1f} um at "
+      "worst\n"
+      "on the film, where what is in focus belongs; of {:.2f} % it is wrong whether they pass (on\n"
+      "fresh rays)\n",
+      f.sampler.order, 2 * GlassSampler::terms(f.sampler.order) * f.sampler.ways[1].outputs,
+      f.error.rms_um, f.error.worst_um, 100.0 * f.error.wrongly_sorted);
+}
+
+Json fit_json(const GlassFit& f) {
+  return {{"order", f.sampler.order},
+          {"rms_um", f.error.rms_um},
+          {"worst_um", f.error.worst_um},
+          {"wrongly_sorted", f.error.wrongly_sorted}};
+}
+
+std::string fit_table(const GlassLook& look, const GlassFit& f) {
+  const GlassSampler& g = f.sampler;
+  Json bounds = Json::array();
+  for (const GlassSampler::Bound& b : g.bounds) {
+    bounds.push_back(Json::array({b.middle, b.along, b.across}));
+  }
+  Json outline = Json::array();
+  for (const auto& p : g.outline) outline.push_back(Json::array({p[0], p[1]}));
+  Json ways = Json::array();
+  for (const GlassSampler::Way& w : g.ways) {
+    ways.push_back(Json{{"outputs", w.outputs}, {"weights", w.weights}});
+  }
+  const Json table{
+      {"glass", look.prescription.name},
+      {"f_number", look.request.f_number.value_or(look.widest)},
+      {"focus_from_film_m",
+       look.request.distance.is_finite() ? Json(look.request.distance.m()) : Json(nullptr)},
+      {"error", fit_json(f)},
+      {"order", g.order},
+      {"reach", g.reach},
+      {"pupil", g.pupil},
+      {"plane", g.plane},
+      {"middle_light", g.middle_light},
+      {"bounds", bounds},
+      {"outline", outline},
+      {"inside_sq", g.inside_sq},
+      {"outside_sq", g.outside_sq},
+      {"ways", ways}};
+  return table.dump() + '\n';
+}
+
 }  // namespace jolly_iris::report

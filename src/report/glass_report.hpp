@@ -5,6 +5,7 @@
 
 #include "disk/json.hpp"
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/glass/glass_fit.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
 #include "jolly_iris/workflow/nearest_look.hpp"
 
@@ -17,6 +18,13 @@ Json glass_json(const GlassLook& look);
 /// The ordinary lens that is nearest, and how near. Never said without that.
 std::string nearest_text(const NearestLook& nearest);
 Json nearest_json(const NearestLook& nearest);
+
+/// The compact form as one line of JSON, whose members are called as glass_sampler.hpp's, with what
+/// it was fitted at and its error.
+std::string fit_table(const GlassLook& look, const GlassFit& fit);
+/// "order 7, rms 0.81 um, worst 5.3 um …".
+std::string fit_text(const GlassFit& fit);
+Json fit_json(const GlassFit& fit);
 
 }  // namespace report
 }  // namespace jolly_iris

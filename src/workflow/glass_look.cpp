@@ -80,4 +80,29 @@ GlassLook look_at_glass(const GlassRequest& request, std::vector<std::string>& f
   return out;
 }
 
+namespace {
+
+Length focus_of(const GlassLook& look) {
+  const Length distance = look.request.distance;
+  return distance.is_finite() ? distance + look.up.entrance_pupil : distance;
+}
+
+}  // namespace
+
+GlassCamera camera_of(const GlassLook& look) {
+  const Length half = look.request.gate
+                          ? Length::from_mm(0.5 * std::hypot(look.request.gate->width.mm(),
+                                                             look.request.gate->height.mm()))
+                          : look.circle;
+  const double squeeze = look.prescription.is_round()
+                             ? 1.0
+                             : mark_at(look.prescription, look.request.distance).squeeze;
+  return GlassCamera(look.prescription, focus_of(look), look.request.f_number.value_or(look.widest),
+                     half, squeeze);
+}
+
+GlassFit fit_of(const GlassLook& look, int order) {
+  return fit_glass(camera_of(look), focus_of(look), order);
+}
+
 }  // namespace jolly_iris

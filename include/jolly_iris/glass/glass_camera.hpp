@@ -77,6 +77,8 @@ class GlassCamera {
   const TracedGlass& green() const { return glass_[1]; }
   const TracedGlass& glass(std::size_t colour) const { return glass_[colour]; }
   const BlockTracer& blocks(std::size_t colour) const { return blocks_[colour]; }
+  /// How far from its middle the film's picture reaches.
+  Length reach_on_film() const { return Length::from_mm(reach_mm_); }
   /// By which pictures are desqueezed.
   double squeeze() const { return squeeze_; }
   /// Projected solid angle that the picture's middle has light from: what weights count against.

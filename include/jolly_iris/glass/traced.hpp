@@ -83,6 +83,11 @@ class TracedGlass {
     return Length::from_mm(outline_.empty() ? opening_ : std::sqrt(outside_sq_));
   }
 
+  /// How near to the axis it comes.
+  Length nearest_edge() const {
+    return Length::from_mm(outline_.empty() ? opening_ : std::sqrt(inside_sq_));
+  }
+
   /// Exact skew rays. They are taken to the first surface (the last) from wherever they are.
   /// @param clips whether clear diameters and the opening stop it; else surfaces are infinite
   GlassWay to_film(const GlassRay& ray, bool clips = true) const;

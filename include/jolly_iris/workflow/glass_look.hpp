@@ -13,7 +13,9 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/glass/field.hpp"
 #include "jolly_iris/glass/focus_travel.hpp"
+#include "jolly_iris/glass/glass_camera.hpp"
 #include "jolly_iris/glass/glass_facts.hpp"
+#include "jolly_iris/glass/glass_fit.hpp"
 #include "jolly_iris/glass/paraxial.hpp"
 #include "jolly_iris/glass/prescription.hpp"
 
@@ -47,5 +49,12 @@ struct GlassLook {
 
 /// @throws as read_glass and focused; UsageError for a gate that is none
 GlassLook look_at_glass(const GlassRequest& request, std::vector<std::string>& files);
+
+/// The look's glass as a camera: focused, opened, on its gate (or as far as it lights).
+/// @throws as GlassCamera
+GlassCamera camera_of(const GlassLook& look);
+
+/// Its compact form for renderers. @throws as fit_glass
+GlassFit fit_of(const GlassLook& look, int order);
 
 }  // namespace jolly_iris

@@ -47,6 +47,12 @@ class GlassVerb : public Verb {
         "write the ordinary lens that is nearest to it at this focus, stop and gate, and\n"
         "tell how near its discs are",
         "FILE.lens.toml");
+    options.value(
+        "--fit", fit_,
+        "write its compact form for renderers (glass_sampler.hpp) at this focus, stop and\n"
+        "gate, and tell its error",
+        "FILE.json");
+    options.value("--order", order_, "of its polynomials: 3, 5, 7 or 9 [7]", "N").within(3, 9);
     add_form(options, form_, "up.focal_mm");
     options.example("glass demo/glass/quince-58.glass.toml --section out/quince.png");
   }
@@ -64,6 +70,10 @@ class GlassVerb : public Verb {
     if (!gate_.empty()) wanted_.gate = parse_gate(gate_);
     claim_drawing(section_);
     claim_file(nearest_, "a lens", ".toml");
+    claim_file(fit_, "a table", ".json");
+    if (order_ % 2 == 0) {
+      throw UsageError(fmt::format("--order {}: polynomials are odd; write 3, 5, 7 or 9", order_));
+    }
   }
 
   void run(const Terminal& io) override {
@@ -85,6 +95,13 @@ class GlassVerb : public Verb {
       text += '\n' + report::nearest_text(nearest) +
               fmt::format("\n{:<28} an ordinary lens\n", nearest_);
     }
+    if (!fit_.empty()) {
+      const GlassFit fit = fit_of(look, order_);
+      write_whole_file(fit_, report::fit_table(look, fit));
+      json["fit"] = report::fit_json(fit);
+      json["written"].push_back(fit_);
+      text += '\n' + report::fit_text(fit) + fmt::format("\n{:<28} for glass_sampler.hpp\n", fit_);
+    }
     say(form_, io, json, text);
   }
 
@@ -95,6 +112,8 @@ class GlassVerb : public Verb {
   std::string gate_{};
   std::string section_{};
   std::string nearest_{};
+  std::string fit_{};
+  int order_ = 7;
   Form form_{};
 };
 
