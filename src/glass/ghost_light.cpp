@@ -80,8 +80,9 @@ void GhostLight::follow(const GhostPath& path, const PupilPlace& from, std::size
     rays.count = std::min(RayBlock::most, out.corners.size() - first);
     for (std::size_t i = 0; i < rays.count; ++i) {
       const std::size_t k = first + i;
-      const double x = box.left + static_cast<double>(k % columns) * step_x;
-      const double y = box.low + static_cast<double>(k / columns) * step_y;
+      const std::size_t row = k / columns;
+      const double x = box.left + static_cast<double>(k - row * columns) * step_x;
+      const double y = box.low + static_cast<double>(row) * step_y;
       const double dx = 1e-3 * x * from.inverse_z - from.right;
       const double dy = 1e-3 * y * from.inverse_z - from.up;
       const double dz = 1.0 + behind * from.inverse_z;
@@ -134,8 +135,9 @@ void GhostLight::pieces(const GhostPath& path, const PupilPlace& from, std::size
   for (std::size_t k = 0; k < lattice.corners.size(); ++k) {
     const LightRay& c = lattice.corners[k];
     if (!c.met || c.rim > nearly || camera_.wedges().outward(c.stop) > nearly) continue;
+    const std::size_t row = k / (search_side + 1);
     const double x = all.left + static_cast<double>(k % (search_side + 1)) * step_x;
-    const double y = all.low + static_cast<double>(k / (search_side + 1)) * step_y;
+    const double y = all.low + static_cast<double>(row) * step_y;
     found.left = std::min(found.left, x - step_x);
     found.right = std::max(found.right, x + step_x);
     found.low = std::min(found.low, y - step_y);

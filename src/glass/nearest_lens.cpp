@@ -142,7 +142,8 @@ double wrongly_sorted(const std::vector<Asked>& asked, const Rims& rims) {
 // numbers.
 Rims downhill(const std::vector<Asked>& asked, const Rims& begin) {
   constexpr std::size_t n = 4;
-  std::array<std::pair<double, Rims>, n + 1> corner;
+  constexpr std::size_t corners = n + 1;
+  std::array<std::pair<double, Rims>, corners> corner;
   for (std::size_t i = 0; i <= n; ++i) {
     Rims r = begin;
     if (i > 0) r[i - 1] *= 1.25;

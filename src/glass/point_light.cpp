@@ -145,8 +145,9 @@ double PointLight::rays(std::size_t colour, int side, std::vector<LightRay>& lat
     block.count = std::min(RayBlock::most, lattice.size() - first);
     for (std::size_t i = 0; i < block.count; ++i) {
       const std::size_t k = first + i;
-      const double x = box_.low[0] + static_cast<double>(k % columns) * step_x;
-      const double y = box_.low[1] + static_cast<double>(k / columns) * step_y;
+      const std::size_t row = k / columns;
+      const double x = box_.low[0] + static_cast<double>(k - row * columns) * step_x;
+      const double y = box_.low[1] + static_cast<double>(row) * step_y;
       // From the point to this place, for a z of 1: the same formula for one infinitely far away.
       const double dx = 1e-3 * x * from_.inverse_z - from_.right;
       const double dy = 1e-3 * y * from_.inverse_z - from_.up;

@@ -34,7 +34,8 @@ DiscTable::DiscTable(const DiscMaker& maker, const GateMap& map, PixelSize size,
   const int group = maker.traced() ? std::max(1, size.width / (traced_columns * cell_px)) : 1;
   const auto middle = [&](int column, int row, int s) {
     const auto at = [&](int cell, int of) {
-      return std::min((cell / group * group + 0.5 * group) * cell_px, static_cast<double>(of));
+      const int first = cell / group * group;
+      return std::min((first + 0.5 * group) * cell_px, static_cast<double>(of));
     };
     DiscPlace place = map.place(at(column, size.width), at(row, size.height), coc_of_step(s) * px);
     place.colour = colour;

@@ -207,7 +207,7 @@ FoundLamps lamps_in(const Picture& picture, const LampSearch& search) {
         const auto [x, y] = open.back();
         open.pop_back();
         const Rgba& p = picture.at(x, y);
-        const double l = static_cast<double>(p[0] + p[1] + p[2]);
+        const auto l = static_cast<double>(p[0] + p[1] + p[2]);
         for (std::size_t c = 0; c < 3; ++c) {
           lamp.light[c] += static_cast<double>(std::max(p[c], 0.0F));
         }

@@ -42,8 +42,8 @@ std::shared_ptr<const GlassCamera> glass_camera_of(const LoadedShot& loaded) {
   Prescription p = read_glass(lens.glass);
   p.iris = lens.iris;
   const VirtualCamera& camera = loaded.answer.camera;
-  // As the glass squeezes at this focus: what a picture desqueezed by the nominal one shows wider or
-  // narrower is in the size of its pixels.
+  // As the glass squeezes at this focus: what a picture desqueezed by the nominal one shows wider
+  // or narrower is in the size of its pixels.
   const double squeeze = camera.squeeze;
   const Length half = Length::from_mm(
       0.5 * std::hypot(camera.picture.width.mm() / squeeze, camera.picture.height.mm()) +
