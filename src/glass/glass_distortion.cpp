@@ -70,7 +70,7 @@ GlassDistortion distortion_of(const Prescription& p, double squeeze) {
   // the glass was made for, rays may come back.
   constexpr double drawn_in = 1.8;
   std::vector<Seen> all;
-  for (int j = 0; j <= ways; ++j) {
+  for (int j = round ? ways : 0; j <= ways; ++j) {  // one way is all of a round glass
     const double angle = 0.5 * std::numbers::pi * j / ways;
     double last = 0.0;
     for (int i = 1; i <= steps; ++i) {

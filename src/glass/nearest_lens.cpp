@@ -100,7 +100,8 @@ Gathered gathered(const GlassCamera& camera, const PinholeView& f) {
         if (!(light.rays(c, lattice_side, rays) > 0.0)) continue;
         for (const LightRay& ray : rays) {
           const Point2 p{ray.stop.x / f.stop_radius, ray.stop.y / f.stop_radius};
-          if (!ray.met || p.x * p.x + p.y * p.y > 1.0) continue;
+          if (!ray.met || !(p.x * p.x + p.y * p.y <= 1.0)) continue;
+          if (!std::isfinite(ray.at.x) || !std::isfinite(ray.at.y)) continue;
           if (ray.rim <= 1.0) add_ray(f, p, place, z, c, ray.at, all);
           if (c != 1) continue;
           all.asked.push_back({{p.x * f.radius * f.aspect, p.y * f.radius},

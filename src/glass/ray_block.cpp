@@ -293,6 +293,11 @@ void dim(const ReflectanceTables::Table& table, bool back, const Normals& normal
          Lane& light) {
   for (std::size_t i = 0; i < r.count; ++i) {
     if (r.open[i] == 0) continue;
+    // Far beyond an asphere's rim its slope is no number.
+    if (!(normal.cosine[i] >= 0.0F)) {
+      light[i] = 0.0F;
+      continue;
+    }
     const float at = std::min(normal.cosine[i], 1.0F) * ReflectanceTables::steps;
     const auto k = static_cast<std::size_t>(at);
     const float share = table[k] + (at - static_cast<float>(k)) * (table[k + 1] - table[k]);
