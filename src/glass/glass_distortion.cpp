@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "jolly_iris/glass/aim.hpp"
-#include "jolly_iris/glass/field.hpp"
+#include "jolly_iris/glass/paraxial.hpp"
 #include "jolly_iris/optics/errors.hpp"
 
 namespace jolly_iris {
@@ -44,13 +44,41 @@ std::array<double, 3> fitted(const std::vector<Seen>& all, double radius, std::s
   return {k[0], k[1], k[2]};
 }
 
+// How far out on the film the ray through the opening's middle comes that no rim stops, mm: beyond
+// it there may be a little light, but nothing that goes straight.
+double lit_reach(const TracedGlass& glass, Meridian meridian) {
+  const auto landing = [&](double tangent) -> std::optional<double> {
+    const auto ray = aimed(glass,
+                           meridian == Meridian::up ? RaySource::far({0.0, -tangent, 1.0})
+                                                    : RaySource::far({-tangent, 0.0, 1.0}),
+                           {0.0, 0.0});
+    if (!ray) return std::nullopt;
+    const GlassWay way = glass.to_film(*ray);
+    if (way.end != RayEnd::passed) return std::nullopt;
+    return std::hypot(way.ray.at[0], way.ray.at[1]);
+  };
+  constexpr double steepest = 40.0;  // nothing is shown beyond 88 degrees
+  double low = 0.0;
+  double high = 0.05;
+  while (high < steepest && landing(high)) {
+    low = high;
+    high *= 1.4;
+  }
+  constexpr int halvings = 12;
+  for (int i = 0; i < halvings; ++i) {
+    const double middle = 0.5 * (low + high);
+    (landing(middle) ? low : high) = middle;
+  }
+  return landing(low).value_or(0.0);
+}
+
 }  // namespace
 
 GlassDistortion distortion_of(const Prescription& p, double squeeze) {
   const TracedGlass glass(p);
-  const double circle = image_circle(glass).mm();
+  const double circle = lit_reach(glass, Meridian::up);
   const bool round = p.is_round();
-  const double across = round ? circle : squeeze * image_circle(glass, Meridian::across).mm();
+  const double across = round ? circle : squeeze * lit_reach(glass, Meridian::across);
   const double radius = std::max(circle, across);
   if (!(radius > 0.0)) throw OpticsError("the glass " + p.name + " shows nothing off its axis");
   const auto landing = [&](double right, double up) -> std::optional<std::array<double, 2>> {

@@ -14,8 +14,8 @@ struct GlassDistortion {
   Length worst{};
 };
 
-/// By least squares over rays from far away through the opening's middle, out to where the glass
-/// lights the film at all.
+/// By least squares over rays from far away through the opening's middle, out to where a rim
+/// stops them.
 /// @param squeeze by which pictures are desqueezed: places across are taken in the desqueezed
 ///        picture, ≥ 1
 /// @throws OpticsError for a prescription with mistakes, or one that shows nothing off its axis
