@@ -74,29 +74,11 @@ void GhostLight::follow(const GhostPath& path, const PupilPlace& from, std::size
   const double v = camera_.scene_focal().mm();
   const double unit = off * camera_.squeeze() / (camera_.middle_light() * v * v * direct_[colour]);
   const StopWedges& wedges = camera_.wedges();
+  const LatticePlane front{plane, behind, box.left, box.low, step_x, step_y, columns};
   thread_local RayBlock rays;
   thread_local GhostMarks marks;
   for (std::size_t first = 0; first < out.corners.size(); first += RayBlock::most) {
-    rays.count = std::min(RayBlock::most, out.corners.size() - first);
-    for (std::size_t i = 0; i < rays.count; ++i) {
-      const std::size_t k = first + i;
-      const std::size_t row = k / columns;
-      const double x = box.left + static_cast<double>(k - row * columns) * step_x;
-      const double y = box.low + static_cast<double>(row) * step_y;
-      const double dx = 1e-3 * x * from.inverse_z - from.right;
-      const double dy = 1e-3 * y * from.inverse_z - from.up;
-      const double dz = 1.0 + behind * from.inverse_z;
-      const double square = dx * dx + dy * dy + dz * dz;
-      const double length = std::sqrt(square);
-      rays.x[i] = static_cast<float>(x);
-      rays.y[i] = static_cast<float>(y);
-      rays.z[i] = static_cast<float>(plane);
-      rays.along_x[i] = static_cast<float>(dx / length);
-      rays.along_y[i] = static_cast<float>(dy / length);
-      rays.along_z[i] = static_cast<float>(dz / length);
-      rays.open[i] = dz > 0.0 ? 1 : 0;
-      out.corners[k].light = unit * dz / (square * length);
-    }
+    begin_rays(front, from, first, unit, rays, out.corners);
     camera_.blocks(colour).follow_ghost(rays, path.far, path.near, tables_[colour], marks);
     for (std::size_t i = 0; i < rays.count; ++i) {
       if (rays.open[i] == 0) continue;

@@ -111,6 +111,31 @@ void add(const Cut& cut, double light, std::vector<LightPiece>& pieces) {
 
 }  // namespace
 
+void begin_rays(const LatticePlane& plane, const PupilPlace& from, std::size_t first, double unit,
+                RayBlock& rays, std::vector<LightRay>& lattice) {
+  rays.count = std::min(RayBlock::most, lattice.size() - first);
+  for (std::size_t i = 0; i < rays.count; ++i) {
+    const std::size_t k = first + i;
+    const std::size_t row = k / plane.columns;
+    const double x = plane.left + static_cast<double>(k - row * plane.columns) * plane.step_x;
+    const double y = plane.low + static_cast<double>(row) * plane.step_y;
+    // From the point to this place, for a z of 1: the same formula for one infinitely far away.
+    const double dx = 1e-3 * x * from.inverse_z - from.right;
+    const double dy = 1e-3 * y * from.inverse_z - from.up;
+    const double dz = 1.0 + plane.behind * from.inverse_z;
+    const double square = dx * dx + dy * dy + dz * dz;
+    const double length = std::sqrt(square);
+    rays.x[i] = static_cast<float>(x);
+    rays.y[i] = static_cast<float>(y);
+    rays.z[i] = static_cast<float>(plane.z);
+    rays.along_x[i] = static_cast<float>(dx / length);
+    rays.along_y[i] = static_cast<float>(dy / length);
+    rays.along_z[i] = static_cast<float>(dz / length);
+    rays.open[i] = dz > 0.0 ? 1 : 0;
+    lattice[k].light = unit * dz / (square * length);
+  }
+}
+
 void cut_lattice(const std::vector<LightRay>& lattice, int side, double cell_area,
                  const StopWedges& wedges, std::vector<LightPiece>& pieces) {
   const auto columns = static_cast<std::size_t>(side) + 1;

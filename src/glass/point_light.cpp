@@ -139,30 +139,11 @@ double PointLight::rays(std::size_t colour, int side, std::vector<LightRay>& lat
   const double step_x = (box_.high[0] - box_.low[0]) / side;
   const double step_y = (box_.high[1] - box_.low[1]) / side;
   if (!(step_x > 0.0) || !(step_y > 0.0)) return 0.0;
+  const LatticePlane front{plane, behind, box_.low[0], box_.low[1], step_x, step_y, columns};
   RayBlock block;
   RayMarks marks;
   for (std::size_t first = 0; first < lattice.size(); first += RayBlock::most) {
-    block.count = std::min(RayBlock::most, lattice.size() - first);
-    for (std::size_t i = 0; i < block.count; ++i) {
-      const std::size_t k = first + i;
-      const std::size_t row = k / columns;
-      const double x = box_.low[0] + static_cast<double>(k - row * columns) * step_x;
-      const double y = box_.low[1] + static_cast<double>(row) * step_y;
-      // From the point to this place, for a z of 1: the same formula for one infinitely far away.
-      const double dx = 1e-3 * x * from_.inverse_z - from_.right;
-      const double dy = 1e-3 * y * from_.inverse_z - from_.up;
-      const double dz = 1.0 + behind * from_.inverse_z;
-      const double square = dx * dx + dy * dy + dz * dz;
-      const double length = std::sqrt(square);
-      block.x[i] = static_cast<float>(x);
-      block.y[i] = static_cast<float>(y);
-      block.z[i] = static_cast<float>(plane);
-      block.along_x[i] = static_cast<float>(dx / length);
-      block.along_y[i] = static_cast<float>(dy / length);
-      block.along_z[i] = static_cast<float>(dz / length);
-      block.open[i] = 1;
-      lattice[k].light = light_of_mm2_ * dz / (square * length);
-    }
+    begin_rays(front, from_, first, light_of_mm2_, block, lattice);
     camera_.blocks(colour).follow(block, marks);
     for (std::size_t i = 0; i < block.count; ++i) {
       LightRay& c = lattice[first + i];
