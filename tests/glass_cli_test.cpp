@@ -98,6 +98,10 @@ TEST(GlassCli, AShotIsTracedThroughItsGlass) {
   EXPECT_TRUE(holds(thin.err, "not through what is mounted on it")) << thin.err;
   EXPECT_LT(psnr(read_picture(out / "glass.exr").colour, read_picture(out / "thin.exr").colour),
             36.0);
+  const Ran told = run({"report", shot});
+  EXPECT_TRUE(holds(told.out, "traced through its glass")) << told.out;
+  const Ran mounted = run({"report", shot, "--set", "lens.adapter=0.8"});
+  EXPECT_FALSE(holds(mounted.out, "traced through its glass")) << mounted.out;
   const Ran adapted = run({"trace", shot, "--samples", "1", "--half", "--set", "lens.adapter=0.8",
                            "-o", out / "no.exr"});
   EXPECT_EQ(adapted.code, 2);

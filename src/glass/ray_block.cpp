@@ -204,7 +204,8 @@ struct Normals {
   alignas(64) Lane x{}, y{}, z{}, cosine{};
 };
 
-// To a surface from the vertex before: place, normal and cosine; open = 0 where it is missed.
+// To a surface from the vertex before: place, normal and cosine; open = 0 where it is missed. The
+// same conic as in through_conic, which is the one loop that must not store what lies between.
 JOLLY_IRIS_WIDE void meet_conic(RayBlock& r, const Surface& s, float apart, Normals& normal) {
   const std::size_t n = lanes(r);
   const float cx = s.curvature * s.across;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "jolly_iris/workflow/shot_glass.hpp"
 #include "report/answer_report.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
@@ -95,6 +96,8 @@ std::string camera_table(const LoadedShot& l) {
   add(iris.rings > 0, "rings");
   add(iris.dust > 0 || iris.scratches > 0, "dust");
   add(iris.picture != nullptr, "a picture over it");
+  add(!l.now.lens.glass.empty() && thin_lens_note(l).empty(),
+      "traced through its glass (bokeh); blur below is a thin lens's");
   add(!c.vignetting.empty(), "cut by the barrel");
   add(c.aberrations.bends() || c.aberrations.coloured() ||
           c.aberrations.curvature.dioptres() != 0.0,

@@ -5,8 +5,9 @@
 //   for (const GhostPath& path : ghosts.paths()) ghosts.pieces(path, from, 1, 48, pieces) …
 //
 // Each pair is followed by a lattice of rays over the front, as discs are (point_light.hpp), with
-// what every surface reflects and lets through. More than two reflections hold a thousandth of
-// that light at the most and are left out.
+// what every surface reflects and lets through. Light that turns back
+// four times or more is left out: two reflections more cost the square of what a surface reflects
+// (1e-4 with a coat, 2e-3 without), times the number of ways that there are.
 #pragma once
 
 #include <vector>
