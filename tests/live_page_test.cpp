@@ -72,6 +72,14 @@ class Page {
           "+s.version === j.version)");
     })) << alert();
   }
+  // Until the newest state's plan is shown.
+  void plan() {
+    EXPECT_TRUE(wait([&] {
+      return browser_.script(
+          "return fetch('state').then(r => r.json()).then(j => "
+          "+document.getElementById('plan-frame').dataset.version === j.version)");
+    })) << alert();
+  }
   // Until the state says so.
   template <class Says>
   Json until(const Says& says) {
@@ -365,10 +373,7 @@ TEST_P(LivePageOn, EachKindOfTouch) {
   (void)page.until([](const Json& s) { return s["values"].empty(); });
   // The focus plane in the plan.
   b.script("document.getElementById('plan-frame').scrollIntoView({block: 'center'})");
-  EXPECT_TRUE(page.wait([&] {
-    return b.script("return document.getElementById('plan').naturalWidth > 0").get<bool>();
-  }));
-  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  page.plan();
   const Json panels = b.script("return fetch('plan?panels=1').then(r => r.json())")["panels"];
   const Json& panel = panels.back();  // around the focus
   const auto across = [&](double metres) {
@@ -384,7 +389,7 @@ TEST_P(LivePageOn, EachKindOfTouch) {
   EXPECT_EQ(s["values"][0]["key"], "focus.at");
   b.click("#reset");
   s = page.until([](const Json& j) { return j["values"].empty(); });
-  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  page.plan();
   if (GetParam().width > 500) {  // on a phone, a limit is two px beside the focus
     // A limit of what is sharp: focus and stop go with it, the other limit stays.
     b.drag("#plan-frame", {across(s["far_m"]), low}, {across(3.2), low});

@@ -8,18 +8,22 @@ import { new_touch } from "./values.js";
 let plan_shown = 0;
 let plan_busy = false;
 let panels = [];
+let lines_shown = null;  // focus and limits of the state that the drawing shows: what a hand can see to grip
 const plan_size = [1280, 800];  // the drawing's own
 export const show_plan = async () => {
   if (plan_busy || plan_shown === state.version || !$("plan-frame").parentElement.open) return;
   plan_busy = true;
   const version = state.version;
+  const { focus_m, near_m, far_m } = state;
   const img = new Image();
   img.src = "plan.png?v=" + version;
   try {
     await img.decode();
     panels = (await (await fetch("plan?panels=1&v=" + version)).json()).panels;
     $("plan").src = img.src;
+    lines_shown = { focus_m, near_m, far_m };
     plan_shown = version;
+    $("plan-frame").dataset.version = version;
   } catch { /* the next state brings another */ }
   plan_busy = false;
   if (state.version !== version) show_plan();
@@ -36,11 +40,12 @@ $("plan-frame").addEventListener("pointerdown", (event) => {
   const at = on_plan(event);
   const panel = [...panels].reverse().find((p) => at.x >= p.x && at.x <= p.x + p.width && at.y >= p.y && at.y <= p.y + p.height);
   if (!panel) return;
+  const { focus_m, near_m, far_m } = lines_shown;
   const px = (m) => (m === null ? Infinity : panel.x + (m - panel.ahead_m) * panel.px_per_m);
-  const lines = [["focus", px(state.focus_m)], ["near", px(state.near_m)], ["far", px(state.far_m)]];
+  const lines = [["focus", px(focus_m)], ["near", px(near_m)], ["far", px(far_m)]];
   lines.sort((a, b) => Math.abs(a[1] - at.x) - Math.abs(b[1] - at.x));
-  gripped = { panel, what: Math.abs(lines[0][1] - at.x) < 40 ? lines[0][0] : "focus", near: state.near_m,
-              far: state.far_m, touch: new_touch("plan") };
+  gripped = { panel, what: Math.abs(lines[0][1] - at.x) < 40 ? lines[0][0] : "focus", near: near_m,
+              far: far_m, touch: new_touch("plan") };
   look.dragging = true;
   $("plan-frame").setPointerCapture(event.pointerId);
   event.preventDefault();
@@ -89,6 +94,5 @@ const let_go = () => {
 };
 $("plan-frame").addEventListener("pointerup", let_go);
 $("plan-frame").addEventListener("pointercancel", let_go);
-
 
 $("plan-frame").parentElement.addEventListener("toggle", () => state && show_plan());
