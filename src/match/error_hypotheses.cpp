@@ -30,15 +30,17 @@ class List {
  public:
   List(const CameraEstimate& estimate, const std::vector<Observation>& seen)
       : notes_(estimate), seen_(seen) {
-    adapter();
+    // A glass has its own focal length and squeeze: nobody has mixed them with others.
+    const bool numbers = notes_.lens.glass.empty();
+    if (numbers) adapter();
     window();
-    squeeze();
+    if (numbers) squeeze();
     focus_place();
     focus_unit();
     scale();
     stop();
     resample();
-    equivalent();
+    if (numbers) equivalent();
     plainly_wrong();
   }
 
@@ -258,7 +260,9 @@ class List {
       all.back().instead = which;
     };
     wrong(Family::stop, Parameter::stop, "the stop is another");
-    wrong(Family::focal, Parameter::focal, "the focal length is another");
+    if (notes_.lens.glass.empty()) {
+      wrong(Family::focal, Parameter::focal, "the focal length is another");
+    }
     wrong(Family::focus_place, Parameter::focus, "focus was not where noted");
   }
 

@@ -19,7 +19,8 @@ double robust(double r) {
 }  // namespace
 
 double deviation_of(const Observation& seen) {
-  return std::hypot(seen.sigma, seen.placed_px, own_fraction_scatter * seen.own_px);
+  return std::hypot(seen.sigma, std::hypot(seen.placed_px, seen.traced_px),
+                    own_fraction_scatter * seen.own_px);
 }
 
 Residuals::Residuals(const std::vector<NotedPlate>& plates, const ParameterLayout& layout)

@@ -77,7 +77,7 @@ double predicted(const Observation& seen, const CameraEstimate& estimate,
       return nearer * (camera.focal / camera.pixel_pitch());
     }
     case Observation::Kind::oval:
-      return camera.pixel_pitch_x() / camera.pixel_pitch() / camera.pupil_aspect();
+      return seen.as_traced * camera.pixel_pitch_x() / camera.pixel_pitch() / camera.pupil_aspect();
     case Observation::Kind::circle:
       return camera.pixel_pitch_x() / camera.pixel_pitch();
     case Observation::Kind::engraved_focal:
@@ -90,7 +90,7 @@ double predicted(const Observation& seen, const CameraEstimate& estimate,
       return tinge(seen, estimate);
     case Observation::Kind::disc:
       if (!seen.at) return std::min(seen.value, disc_px(camera, Length::infinity()));
-      return disc_px(camera, distance_of(seen, estimate));
+      return seen.as_traced * disc_px(camera, distance_of(seen, estimate));
     case Observation::Kind::edge:
       return edge_of_disc * disc_px(camera, distance_of(seen, estimate));
     case Observation::Kind::length:

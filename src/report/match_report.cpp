@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "jolly_iris/workflow/shot_glass.hpp"
 #include "report/discs_report.hpp"
 #include "report/measured.hpp"
 #include "report/text.hpp"
@@ -200,8 +201,9 @@ std::string facts_text(const std::vector<MetadataFinding>& facts, const std::str
 }
 
 // What the iris of the plate is against the noted one.
+// @param traced no rim is asked for: the glass has its own
 std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCamera& camera,
-                      int height, bool any_mended) {
+                      int height, bool any_mended, bool traced) {
   std::string text;
   const auto row = [&](const char* what, const std::string& was, const std::string& is,
                        const std::string& margin, const std::string& words) {
@@ -225,6 +227,7 @@ std::string iris_text(const FoundDiscs& found, const Lens& lens, const VirtualCa
         fmt::format("{:.1f} deg", seen.rotation_near(noted.rotation.degrees())),
         fmt::format("± {:.1f} deg", seen.rotation_deg.margin), "");
   }
+  if (traced) return text;
   if (found.vignetting.unexplained) row("barrel", "", "", "", "cuts discs as no single rim does");
   if (found.vignetting.known) {
     const VignettingRim rim = rim_of(found.vignetting, camera, height);
@@ -282,7 +285,8 @@ std::string facts_text(const MatchedPlate& plate) {
   return facts_text(plate.metadata, file_name(plate.loaded.now.plate->file), plate.facts.doubts);
 }
 
-std::string discs_text(const PlateObservations& seen) {
+std::string discs_text(const MatchedPlate& plate) {
+  const PlateObservations& seen = plate.seen;
   const std::size_t found = seen.found.discs.size();
   std::string text = fmt::format(
       "{} discs in {}, {} of them lamps of the scene{}\n", found, seen.plate,
@@ -292,6 +296,21 @@ std::string discs_text(const PlateObservations& seen) {
     text += fmt::format("  {}: its disc as it was measured by hand, ± 1 px at each edge\n", name);
   }
   for (const std::string& left : seen.left) text += wrapped(left, "  ", "    ");
+  const Lens& lens = plate.loaded.now.lens;
+  if (plate.traced) {
+    text += wrapped("against discs that were drawn through the glass of " + lens.name +
+                        " and measured as the plate's were",
+                    "  ", "    ");
+  } else if (!lens.glass.empty()) {
+    text += wrapped(thin_lens_note(plate.loaded), "  ", "    ");
+  }
+  if (!plate.untold.empty()) {
+    text += wrapped(
+        fmt::format(
+            "as a thin lens has them, loosely, as discs drawn so are none to the finder: {}",
+            fmt::join(plate.untold, ", ")),
+        "  ", "    ");
+  }
   return text;
 }
 
@@ -300,6 +319,8 @@ Json json_of(const MatchedPlate& plate) {
           {"discs", plate.seen.found.discs.size()},
           {"discs_without_lamp", plate.seen.discs_left},
           {"discs_overlapped", plate.seen.discs_odd},
+          {"traced_through_glass", plate.traced},
+          {"discs_untold", plate.untold},
           {"file_says", json_of(plate.metadata)},
           {"match", json_of(plate.best)}};
 }
@@ -338,7 +359,7 @@ std::string metadata_text(const CameraMatch& match) {
 std::string match_text(const CameraMatch& match, const std::vector<PriorOverride>& doubts) {
   const bool several = match.plates.size() > 1;
   std::string text;
-  for (const MatchedPlate& plate : match.plates) text += discs_text(plate.seen);
+  for (const MatchedPlate& plate : match.plates) text += discs_text(plate);
   text += in_vain_text(doubts, match.ranking.plain);
   text += fmt::format("\n{}\n", verdict_text(match.ranking, match.observations));
   if (match.corrected) text += "With that mended (s are the note's own deviations):\n";
@@ -348,7 +369,7 @@ std::string match_text(const CameraMatch& match, const std::vector<PriorOverride
     }
     text += parameters_text(plate.best) +
             iris_text(plate.seen.found, plate.best.estimate.lens, camera_of(plate.best.estimate),
-                      plate.seen.plate_size.height, any_is_mended(plate.best)) +
+                      plate.seen.plate_size.height, any_is_mended(plate.best), plate.traced) +
             squeeze_row_text(plate) + "\n" + settle_text(plate.best) +
             observations_text(plate.best);
   }

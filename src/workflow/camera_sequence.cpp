@@ -92,6 +92,11 @@ void solve_sequence(CameraSequence& sequence, const CameraSequenceRequest& reque
   }
   const DiscSequence& discs = sequence.discs;
   sequence.notes = discs.notes;
+  if (!loaded.now.lens.glass.empty()) {
+    sequence.notes.push_back(
+        "frames are held against a thin lens's discs, not those of " + loaded.now.lens.name +
+        ": wide open its own are a few per cent larger or smaller, which no margin has in it");
+  }
   // Each disc by its place in its frame; then all of a track are one lamp.
   std::map<const PlateDisc*, std::string> paired;
   std::vector<PlateObservations> seen(discs.frames.size());

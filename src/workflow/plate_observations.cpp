@@ -11,6 +11,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/scene/scene_lamps.hpp"
 #include "workflow/annotation_observations.hpp"
+#include "workflow/straight_places.hpp"
 
 namespace jolly_iris {
 
@@ -68,6 +69,7 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
   const FoundDiscs& found = seen.found;
   const VirtualCamera& c = loaded.answer.camera;
   const double to_plate = static_cast<double>(plate.height) / c.pixels.height;
+  const StraightPlaces places(c, to_plate);
   std::vector<DetectedDisc> discs;
   std::vector<const PlateDisc*> who;
   for (const PlateDisc& d : found.discs) {
@@ -92,7 +94,8 @@ void add_discs(const LoadedShot& loaded, PixelSize plate, PlateObservations& see
       named = true;
     }
     if (!named) {
-      discs.push_back({{d.at[0] - 0.5 * plate.width, d.at[1] - 0.5 * plate.height},
+      const auto at = places.straight(d.at);
+      discs.push_back({{at[0] - 0.5 * plate.width, at[1] - 0.5 * plate.height},
                        d.height_px.value,
                        sigma,
                        d.clipped});

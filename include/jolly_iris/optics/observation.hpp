@@ -41,7 +41,11 @@ struct Observation {
   bool length_in_scene = true;  ///< likewise of `length` alone
   double luminance = 0.0;       ///< of the card, cd/m², > 0
   double falls_to = 1.0;        ///< share of the picture's middle's light at its place: fall-off
-  White light{};                ///< that the card stands in
+  /// Of a disc and of the discs' shape: what is measured of it through a lens whose surfaces are
+  /// traced, against a thin lens's; 1: it is one, > 0.
+  double as_traced = 1.0;
+  double traced_px = 0.0;                   ///< another deviation, of what that comes from
+  White light{};                            ///< that the card stands in
   Primaries primaries = Primaries::rec709;  ///< of the picture
 };
 

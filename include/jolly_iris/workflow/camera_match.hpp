@@ -36,8 +36,10 @@ struct MatchedPlate {
   PlateFacts facts{};                       ///< what its header says
   std::vector<MetadataFinding> metadata{};  ///< and how that stands to the notes
   PlateObservations seen{};
-  MatchResult plain{};  ///< of the notes as they are
-  MatchResult best{};   ///< of the notes with the likeliest mistake corrected, where that is told
+  bool traced = false;                ///< discs are predicted through the lens's glass
+  std::vector<std::string> untold{};  ///< then: lamps whose disc so drawn was not told
+  MatchResult plain{};                ///< of the notes as they are
+  MatchResult best{};  ///< of the notes with the likeliest mistake corrected, where that is told
 };
 
 struct CameraMatch {
@@ -52,7 +54,10 @@ struct CameraMatch {
 CameraMatch open_match(const CameraMatchRequest& request, std::vector<std::string>& files);
 
 /// Measures the plates, fits the camera and ranks the mistakes that would explain the difference.
-/// @throws as observe_plate and match
+/// Through a lens with a glass discs are predicted as drawn and measured through it, anew with what
+/// was found until that stays.
+/// @throws as observe_plate and match; OpticsError where a glass's discs do not look like those of
+///         its plate
 void solve_match(CameraMatch& match, const CameraMatchRequest& request,
                  std::vector<std::string>& files);
 
