@@ -53,6 +53,62 @@ TEST(GlassCli, AGateBeyondTheGlassIsBlackInItsCorners) {
   EXPECT_TRUE(holds(r.out, "mm up and down, ")) << r.out;
 }
 
+TEST(GlassCli, ComparesAColumnEach) {
+  const TempFolder out;
+  const std::string png = out / "curves.png";
+  const Ran r =
+      run({"glass", demo("../glass/hornbeam-50.glass.toml"), "--compare",
+           demo("../glass/quince-58.glass.toml") + "," + demo("../glass/bulrush-75.glass.toml"),
+           "--on", "24.9 x 14 mm", "--curves", png});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "hornbeam 50       quince 58      bulrush 75")) << r.out;
+  EXPECT_TRUE(holds(r.out, "50.00 mm        58.00 mm        75.00 mm")) << r.out;
+  EXPECT_EQ(read_picture(png).colour.width(), 1280);
+  const Ran j = run({"glass", demo("../glass/hornbeam-50.glass.toml"), "--compare",
+                     demo("../glass/quince-58.glass.toml"), "--json"});
+  EXPECT_EQ(json::parse(j.out)["compared"][0]["name"], "quince 58");
+  EXPECT_EQ(run({"glass", demo("../glass/hornbeam-50.glass.toml"), "--compare", "a,b,c,d,e"}).code,
+            2);
+}
+
+// Surfaces in metres are the glass: matrices of them have its focal length, and the plain camera's
+// pupil stands where they say.
+TEST(GlassCli, ATwinHasTheSurfacesWhereTheyLie) {
+  const TempFolder out;
+  const std::string file = out / "twin.json";
+  const Ran r = run({"glass", demo("../glass/hornbeam-50.glass.toml"), "--at", "1.5m", "--stop",
+                     "f/2.8", "--twin", file});
+  ASSERT_EQ(r.code, 0) << r.err;
+  const json t = json::parse(slurp(file));
+  // Surface by surface: a ray's height and its angle times the index.
+  double height = 1.0;
+  double angle = 0.0;
+  double index = 1.0;
+  double before = 0.0;
+  double front = 0.0;
+  for (const json& s : t["surfaces"]) {
+    const double at = s["from_pupil_m"];
+    if (&s != &t["surfaces"].front()) height += (at - before) * angle / index;
+    if (&s == &t["surfaces"].front()) front = at;
+    const double next = s["index"][1];
+    if (!s["radius_m"].is_null()) angle -= height * (next - index) / s["radius_m"].get<double>();
+    index = next;
+    before = at;
+  }
+  EXPECT_LT(front, 0.0);
+  const Prescription p = read_glass(demo("../glass/hornbeam-50.glass.toml"));
+  const Length opening = opening_for(TracedGlass(p), 2.8);
+  const Length travel = focused(p, Length::from_m(1.5), {p.focus_by, line_d_um, opening}).travel;
+  const ParaxialFacts facts = paraxial_facts(TracedGlass(p, travel, colours_um[1]));
+  EXPECT_NEAR(-1.0 / angle, facts.focal.m(), 1e-9);
+  EXPECT_NEAR(t["film_from_pupil_m"].get<double>(), -facts.entrance_pupil.m(), 1e-9);
+  EXPECT_NEAR(t["plain_camera"]["focus_m"].get<double>(), 1.5 + facts.entrance_pupil.m(), 1e-9);
+  EXPECT_EQ(t["refractions"], 10);
+  EXPECT_LT(t["passes_bare"].get<double>(), t["passes"][1].get<double>());
+  // f/2.8 of infinity, focused nearer.
+  EXPECT_NEAR(t["plain_camera"]["f_number"].get<double>(), 2.86, 0.03);
+}
+
 TEST(GlassCli, DrawsTheSection) {
   const TempFolder out;
   for (const char* name : {"quince-58", "bulrush-75"}) {

@@ -3,6 +3,7 @@
 
 #include "jolly_iris/drawing/curve_sheet.hpp"
 #include "jolly_iris/drawing/exposure_sheet.hpp"
+#include "jolly_iris/drawing/glass_curves.hpp"
 #include "jolly_iris/drawing/glass_section.hpp"
 #include "jolly_iris/drawing/labelled_sheet.hpp"
 #include "jolly_iris/drawing/marked_picture.hpp"
@@ -171,6 +172,7 @@
 #include "jolly_iris/workflow/focus_keys.hpp"
 #include "jolly_iris/workflow/frame_run.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
+#include "jolly_iris/workflow/glass_twin.hpp"
 #include "jolly_iris/workflow/lens_tries.hpp"
 #include "jolly_iris/workflow/line_measurement.hpp"
 #include "jolly_iris/workflow/live_look.hpp"

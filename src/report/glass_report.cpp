@@ -33,6 +33,10 @@ std::string millimetres(Length l) {
   return l.is_finite() ? fmt::format("{:+.3f}", l.mm()) : std::string("-");
 }
 
+std::string with_unit(const std::string& number, const char* unit) {
+  return number == "-" ? number : fmt::format("{} {}", number, unit);
+}
+
 Json number_or_null(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
 
 Json facts_json(const ParaxialFacts& f) {
@@ -135,6 +139,108 @@ Json glass_json(const GlassLook& look) {
   }
   out["notes"] = look.notes;
   return out;
+}
+
+std::string glass_comparison_text(const std::vector<GlassLook>& looks) {
+  std::string out;
+  const auto row = [&](const std::string& name, const auto& value) {
+    out += fmt::format("  {:<20}", name);
+    for (const GlassLook& look : looks) out += fmt::format("{:>16}", value(look));
+    out += '\n';
+  };
+  const auto at_share = [](const GlassLook& look, double share) {
+    const auto last = static_cast<double>(look.field.size() - 1);
+    return look.field[static_cast<std::size_t>(std::lround(share * last))];
+  };
+  row("", [](const GlassLook& l) { return l.prescription.name; });
+  row("focal length", [](const GlassLook& l) { return fmt::format("{:.2f} mm", l.up.focal.mm()); });
+  row("  across", [](const GlassLook& l) {
+    return l.across ? fmt::format("{:.2f} mm", l.across->focal.mm()) : std::string("as well");
+  });
+  row("opens to", [](const GlassLook& l) { return fmt::format("f/{:.2f}", l.widest); });
+  row("  as light",
+      [](const GlassLook& l) { return fmt::format("T{:.2f}", l.widest / std::sqrt(l.passes[1])); });
+  row("lights a circle",
+      [](const GlassLook& l) { return fmt::format("{:.1f} mm", 2.0 * l.circle.mm()); });
+  row("focuses to", [](const GlassLook& l) { return distance_text(l.nearest); });
+  row("frames there as",
+      [](const GlassLook& l) { return fmt::format("{:.2f} mm", l.focus.back().focal_scene.mm()); });
+  row("  of infinity", [](const GlassLook& l) {
+    return fmt::format("{:+.1f} %",
+                       100.0 * (l.focus.back().focal_scene / l.focus.front().focal_scene - 1.0));
+  });
+  row("pupil before film",
+      [](const GlassLook& l) { return fmt::format("{:.2f} mm", -l.up.entrance_pupil.mm()); });
+  for (const double share : {0.5, 1.0}) {
+    out +=
+        share < 1.0 ? "\n  half-way to the corner, as focused and opened\n" : "\n  in the corner\n";
+    row("  from the middle", [&](const GlassLook& l) {
+      return fmt::format("{:.1f} mm", at_share(l, share).height.mm());
+    });
+    row("  light", [&](const GlassLook& l) {
+      const std::string stops = light_stops(at_share(l, share).light);
+      return stops == "black" ? stops : with_unit(stops, "stops");
+    });
+    row("  distortion", [&](const GlassLook& l) {
+      return fmt::format("{:+.2f} %", 100.0 * at_share(l, share).distortion);
+    });
+    row("  spot",
+        [&](const GlassLook& l) { return with_unit(micrometres(at_share(l, share).spot), "um"); });
+  }
+  return out;
+}
+
+std::string twin_text(const GlassLook& look, const GlassTwin& t) {
+  const auto row = [](const std::string& name, const std::string& value) {
+    return fmt::format("  {:<22}{}\n", name, value);
+  };
+  std::string out =
+      fmt::format("A TWIN, focused at {}, f/{:.2f}\n", distance_text(look.request.distance),
+                  look.request.f_number.value_or(look.widest));
+  out += row(
+      "plain camera",
+      fmt::format("{:.3f} mm, f/{:.3f}, origin {:.2f} mm before the film{}", t.focal.mm(),
+                  t.f_number, t.film_behind.mm(),
+                  t.squeeze > 1.0 ? fmt::format(", squeezed {:.3f} x", t.squeeze) : std::string()));
+  out += row("focused from there", t.focus.is_finite() ? fmt::format("at {:.4f} m", t.focus.m())
+                                                       : std::string("at infinity"));
+  out += row("traced as surfaces", fmt::format("{} refractions each way; the stop open {:.3f} mm",
+                                               t.crossings, 2.0 * t.stop_radius.mm()));
+  out += row("light", fmt::format("{:.1f} % of green passes; bare surfaces pass {:.1f} %: x {:.3f}",
+                                  100.0 * t.passes[1], 100.0 * t.bare, t.passes[1] / t.bare));
+  return out;
+}
+
+Json twin_json(const GlassLook& look, const GlassTwin& t) {
+  const auto metres = [](Length l) { return l.is_finite() ? Json(l.m()) : Json(nullptr); };
+  Json surfaces = Json::array();
+  for (const TwinSurface& s : t.surfaces) {
+    Json one{{"from_pupil_m", s.from_pupil.m()},
+             {"radius_m", metres(s.radius)},
+             {"clear_m", metres(s.clear)},
+             {"index", s.index}};
+    if (s.stop) one["stop"] = true;
+    if (s.conic != 0.0) one["conic"] = s.conic;
+    if (!s.terms.empty()) one["terms_mm"] = s.terms;
+    if (s.curved != Curved::round) one["curved"] = to_string(s.curved);
+    surfaces.push_back(std::move(one));
+  }
+  return {{"glass", look.prescription.name},
+          {"focus_from_film_m", metres(look.request.distance)},
+          {"f_number", look.request.f_number.value_or(look.widest)},
+          {"plain_camera",
+           {{"focal_mm", t.focal.mm()},
+            {"f_number", t.f_number},
+            {"pupil_mm", t.pupil.mm()},
+            {"focus_m", metres(t.focus)},
+            {"squeeze", t.squeeze}}},
+          {"film_from_pupil_m", t.film_behind.m()},
+          {"stop_radius_m", t.stop_radius.m()},
+          {"refractions", t.crossings},
+          {"passes", t.passes},
+          {"passes_bare", t.bare},
+          {"middle_solid_angle_sr", t.solid_angle},
+          {"surfaces", surfaces}};
 }
 
 std::string nearest_text(const NearestLook& n) {

@@ -2,11 +2,13 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "disk/json.hpp"
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/glass/glass_fit.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
+#include "jolly_iris/workflow/glass_twin.hpp"
 #include "jolly_iris/workflow/nearest_look.hpp"
 
 namespace jolly_iris {
@@ -14,6 +16,15 @@ namespace JOLLY_IRIS_EXPORT report {
 
 std::string glass_text(const GlassLook& look);
 Json glass_json(const GlassLook& look);
+
+/// Several beside each other, a column each: what they are, over the focus, at half of the way to
+/// the corner and there.
+std::string glass_comparison_text(const std::vector<GlassLook>& looks);
+
+/// The plain camera that frames alike, and what a renderer that traces surfaces has to know.
+std::string twin_text(const GlassLook& look, const GlassTwin& twin);
+/// One document: lengths in metres, from the entrance pupil towards the film.
+Json twin_json(const GlassLook& look, const GlassTwin& twin);
 
 /// The ordinary lens that is nearest, and how near. Never said without that.
 std::string nearest_text(const NearestLook& nearest);

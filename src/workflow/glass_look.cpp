@@ -33,7 +33,11 @@ GlassLook look_at_glass(const GlassRequest& request, std::vector<std::string>& f
   files.push_back(request.file);
   out.prescription = read_glass(request.file);
   const Prescription& p = out.prescription;
-  out.travel = focused(p, request.distance);
+  // As it is opened: by light a glass that is stopped down is sharpest elsewhere.
+  const std::optional<Length> opened =
+      request.f_number ? std::optional(opening_for(TracedGlass(p), *request.f_number))
+                       : std::nullopt;
+  out.travel = focused(p, request.distance, {p.focus_by, line_d_um, opened});
   const TracedGlass glass = set_to(p, out.travel.travel, request.f_number);
   const TracedGlass far(p);
   out.opening = glass.opening();
@@ -84,7 +88,10 @@ namespace {
 
 Length focus_of(const GlassLook& look) {
   const Length distance = look.request.distance;
-  return distance.is_finite() ? distance + look.up.entrance_pupil : distance;
+  if (!distance.is_finite()) return distance;
+  // The pupil goes along with what moves.
+  const TracedGlass there(look.prescription, look.travel.travel);
+  return distance + paraxial_facts(there).entrance_pupil;
 }
 
 }  // namespace

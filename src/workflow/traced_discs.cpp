@@ -157,6 +157,8 @@ double model_share(double cut) { return 0.012 + 0.2 * cut * cut; }
 // has to do.
 constexpr double doubted_share = 0.04;
 constexpr double untold_share = 0.08;
+// How far from where it was drawn its middle may be found, as a share of its diameter.
+constexpr double same_place = 0.3;
 
 void put(Observation& o, double value, double deviation) {
   o.as_traced = value;
@@ -215,8 +217,10 @@ std::optional<std::vector<std::string>> trace_discs(const LoadedShot& loaded,
   settings.clipped_at = seen.found.clipped_at;
   const FoundDiscs again = discs_in_plate(picture, hints, settings);
   for (const DrawnDisc& d : drawn) {
-    const auto same = std::find_if(again.discs.begin(), again.discs.end(),
-                                   [&](const PlateDisc& p) { return p.name == d.seen->name; });
+    const auto same = std::find_if(again.discs.begin(), again.discs.end(), [&](const PlateDisc& p) {
+      const double off = std::hypot(p.at[0] - d.found->at[0], p.at[1] - d.found->at[1]);
+      return off < same_place * std::max(d.found->height_px.value, d.thin_px);
+    });
     if (same == again.discs.end()) {
       put(*d.seen, 1.0, untold_share * d.seen->value);
       untold.push_back(d.seen->name);

@@ -1,15 +1,19 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <ostream>
 
+#include "cli/parse/values.hpp"
 #include "cli/terminal/say.hpp"
 #include "cli/verbs/list.hpp"
 #include "cli/verbs/shot_verb.hpp"
 #include "disk/disk.hpp"
+#include "jolly_iris/drawing/glass_curves.hpp"
 #include "jolly_iris/drawing/glass_section.hpp"
 #include "jolly_iris/files/lens_text.hpp"
 #include "jolly_iris/optics/quantity.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
+#include "jolly_iris/workflow/glass_twin.hpp"
 #include "jolly_iris/workflow/nearest_look.hpp"
 #include "report/glass_report.hpp"
 #include "report/text.hpp"
@@ -42,6 +46,19 @@ class GlassVerb : public Verb {
                   "GATE");
     options.value("--section", section_, "draw it cut open, with rays of the middle and the corner",
                   "FILE.png|svg");
+    options.value("--compare", compared_,
+                  "prescriptions beside it, focused, opened and framed alike: a column each",
+                  "FILE,FILE");
+    options.value(
+        "--curves", curves_,
+        "draw light, distortion, spots, fields, breathing and travel as curves, of those\n"
+        "compared, too",
+        "FILE.png|svg");
+    options.value(
+        "--twin", twin_,
+        "write the plain camera that frames alike, and for renderers that trace surfaces\n"
+        "themselves where each lies in metres",
+        "FILE.json");
     options.value(
         "--nearest", nearest_,
         "write the ordinary lens that is nearest to it at this focus, stop and gate, and\n"
@@ -69,6 +86,16 @@ class GlassVerb : public Verb {
     }
     if (!gate_.empty()) wanted_.gate = parse_gate(gate_);
     claim_drawing(section_);
+    claim_drawing(curves_);
+    claim_file(twin_, "surfaces in metres", ".json");
+    others_ = split(compared_);
+    if (others_.size() + 1 > most_glass_curves) {
+      throw UsageError(fmt::format("--compare: {} beside LENS; at most {} are told apart",
+                                   others_.size(), most_glass_curves - 1));
+    }
+    if (std::find(others_.begin(), others_.end(), "") != others_.end()) {
+      throw UsageError("--compare " + compared_ + ": a name is empty");
+    }
     claim_file(nearest_, "a lens", ".toml");
     claim_file(fit_, "a table", ".json");
     if (order_ % 2 == 0) {
@@ -81,7 +108,32 @@ class GlassVerb : public Verb {
     for (const std::string& note : look.notes) io.notes.warn(note);
     Json json = report::glass_json(look);
     json["written"] = Json::array();
-    std::string text = report::glass_text(look);
+    std::vector<GlassLook> looks{look};
+    for (const std::string& other : others_) {
+      GlassRequest wanted = wanted_;
+      wanted.file = other;
+      looks.push_back(look_at_glass(wanted, io.files));
+      json["compared"].push_back(report::glass_json(looks.back()));
+      for (const std::string& note : looks.back().notes) {
+        io.notes.warn(looks.back().prescription.name + ": " + note);
+      }
+    }
+    std::string text =
+        looks.size() == 1 ? report::glass_text(look) : report::glass_comparison_text(looks);
+    if (!curves_.empty()) {
+      write_whole_file(curves_,
+                       is_svg(curves_) ? glass_curves_svg(looks) : glass_curves_png(looks));
+      json["written"].push_back(curves_);
+      text += fmt::format("\n{:<28} 1280 x 800, curves\n", curves_);
+    }
+    if (!twin_.empty()) {
+      const GlassTwin twin = twin_of(look);
+      json["twin"] = report::twin_json(look, twin);
+      write_whole_file(twin_, json["twin"].dump(2) + '\n');
+      json["written"].push_back(twin_);
+      text += '\n' + report::twin_text(look, twin) +
+              fmt::format("\n{:<28} surfaces in metres\n", twin_);
+    }
     if (!section_.empty()) {
       write_whole_file(section_, is_svg(section_) ? section_svg(look) : section_png(look));
       json["written"].push_back(section_);
@@ -111,6 +163,10 @@ class GlassVerb : public Verb {
   std::string stop_{};
   std::string gate_{};
   std::string section_{};
+  std::string compared_{};
+  std::vector<std::string> others_{};
+  std::string curves_{};
+  std::string twin_{};
   std::string nearest_{};
   std::string fit_{};
   int order_ = 7;
