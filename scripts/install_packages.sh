@@ -11,10 +11,13 @@ jolly_iris_packages=(
   libgtest-dev librapidcheck-dev libbenchmark-dev
 )
 
-# What only the tests need: a browser for the page, a compiler that fuzzes, analysis.
+# What only the tests need: a browser for the page, a compiler that fuzzes, analysis, the
+# Python module with what checks it.
 if [ "${jolly_iris_for:-}" = tests ]; then
   jolly_iris_packages+=(chromium chromium-driver clang-16 libclang-rt-16-dev
-    clang-format clang-tidy-16 cppcheck binutils python3)
+    clang-format clang-tidy-16 cppcheck binutils
+    python3 python3-dev pybind11-dev python3-numpy python3-pytest
+    python3-matplotlib mypy)
 fi
 
 jolly_iris_missing=()
