@@ -202,5 +202,58 @@ TEST(Resume, PicturesMadeOtherwiseOrCutOffAreMadeAgain) {
   }
 }
 
+// A render with the margin that report asks for: in the file's data window, where defocus finds it
+// without being told; the same as a larger picture of which it is told.
+TEST(DataWindow, TraceWritesAMarginAndDefocusTakesIt) {
+  const TempFolder folder;
+  const std::string shot = demo("hero.shot.toml");
+  const std::string traced = folder / "wide.exr";
+  Ran r = run({"trace", shot, "--pinhole", "--half", "--samples", "1", "--margin", "-o", traced});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_TRUE(holds(r.out, "px beyond the frame beside")) << r.out;
+  const Margin margin = picture_margin(traced);
+  ASSERT_GT(margin.beside, 0);
+  ASSERT_GT(margin.above, 0);
+  const Frame inside = read_picture(traced);
+  EXPECT_EQ(inside.colour.width(), 960);
+  EXPECT_EQ(inside.margin.beside, 0);
+  PictureRead how;
+  how.beyond = margin;
+  Frame all = read_picture(traced, how);
+  EXPECT_EQ(all.colour.width(), 960 + 2 * margin.beside);
+  EXPECT_EQ(all.colour.at(margin.beside, margin.above), inside.colour.at(0, 0));
+
+  all.margin = {};
+  write_picture(folder / "told.exr", all);
+  write_picture(folder / "without.exr", inside);
+  const auto blurred = [&](const std::string& of, const std::vector<std::string>& more) {
+    const std::string out = folder / "out.exr";
+    std::vector<std::string> words{"defocus", shot, of, "-o", out};
+    words.insert(words.end(), more.begin(), more.end());
+    const Ran done = run(words);
+    EXPECT_EQ(done.code, 0) << done.err;
+    EXPECT_EQ(holds(done.err + done.out, "its data window reaches"), of == traced) << done.err;
+    return read_picture(out).colour;
+  };
+  const Picture found = blurred(traced, {});
+  const Picture told =
+      blurred(folder / "told.exr",
+              {"--margin", std::to_string(margin.beside) + "," + std::to_string(margin.above)});
+  EXPECT_EQ(found.pixels(), told.pixels());
+  EXPECT_EQ(found.width(), 960);
+  const Picture without = blurred(folder / "without.exr", {});
+  EXPECT_NE(found.at(959, 163), without.at(959, 163));
+  // Parts are counted in the frame, whatever is beyond it.
+  const Picture part = blurred(traced, {"--box", "800,100,160,90"});
+  EXPECT_EQ(part.at(159, 63), found.at(959, 163));
+
+  for (const char* more : {"--shutter", "--motion", "--squeezed"}) {
+    const Ran no = run({"trace", shot, "--pinhole", "--margin", more, "-o", folder / "no.exr"});
+    EXPECT_EQ(no.code, 2) << more;
+  }
+  EXPECT_EQ(run({"trace", shot, "--margin", "-o", folder / "no.png"}).code, 2);
+  EXPECT_FALSE(std::filesystem::exists(folder / "no.exr"));
+}
+
 }  // namespace picture_layers_cli_test
 }  // namespace jolly_iris

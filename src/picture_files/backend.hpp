@@ -27,6 +27,7 @@ struct Backend {
   /// The bytes of an EXR with more in its header.
   std::string (*stamped)(const std::string& path,
                          const std::map<std::string, std::string>& attributes);
+  Margin (*margin)(const std::string& path);
   PlateFacts (*facts)(const std::string& path);
   /// Its header's texts by their names.
   std::map<std::string, std::string> (*header)(const std::string& path);

@@ -42,6 +42,11 @@ Sheet exr_sheet(const Frame& frame) {
   sheet.spec.alpha_channel = 3;
   sheet.spec.z_channel = depth ? 4 : -1;
   sheet.spec.attribute("compression", "zip");
+  // The display window begins at 0, 0; what is beyond it has places below that.
+  sheet.spec.x = -frame.margin.beside;
+  sheet.spec.y = -frame.margin.above;
+  sheet.spec.full_width = frame.colour.width() - 2 * frame.margin.beside;
+  sheet.spec.full_height = frame.colour.height() - 2 * frame.margin.above;
   for (std::size_t i = 0; i < frame.colour.pixels().size(); ++i) {
     const Rgba& p = frame.colour.pixels()[i];
     sheet.data.insert(sheet.data.end(), p.begin(), p.end());
@@ -66,6 +71,14 @@ Sheet viewing_sheet(const Frame& frame, bool jpeg, bool deep, int quality) {
     }
   }
   return sheet;
+}
+
+Frame without_margin(const Frame& frame) {
+  const Margin& m = frame.margin;
+  Frame out = crop(frame, {m.beside, m.above, frame.colour.width() - 2 * m.beside,
+                           frame.colour.height() - 2 * m.above});
+  out.margin = {};
+  return out;
 }
 
 std::string encoded(const std::string& path, const Sheet& sheet) {
@@ -108,9 +121,11 @@ std::string encode(const std::string& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes, int quality) {
   const std::string format(OIIO::Filesystem::extension(path, false));
   const auto is = [&](const char* name) { return OIIO::Strutil::iequals(format, name); };
-  Sheet sheet =
-      is("exr") ? exr_sheet(frame)
-                : viewing_sheet(frame, is("jpg") || is("jpeg"), is("tif") || is("tiff"), quality);
+  const bool cut = !is("exr") && (frame.margin.beside > 0 || frame.margin.above > 0);
+  const Frame shown = cut ? without_margin(frame) : Frame{};
+  Sheet sheet = is("exr") ? exr_sheet(frame)
+                          : viewing_sheet(cut ? shown : frame, is("jpg") || is("jpeg"),
+                                          is("tif") || is("tiff"), quality);
   put_attributes(sheet.spec, attributes);
   return encoded(path, sheet);
 }

@@ -168,13 +168,13 @@ struct Target {
   bool coverage = false;  // 1 wherever there is a pixel, instead of its value
 };
 
-// Channels, row by row over the display window: what lies outside the data window is empty; what
-// lies outside the display window is margin, which nobody asked for.
+// Channels, row by row over the display window, and a margin beyond it where one is asked for: what
+// lies outside the data window is empty.
 class Planes {
  public:
   Planes(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts, const std::string& path,
-         PixelSize size)
-      : in_(in), parts_(parts), path_(path), size_(size) {}
+         PixelSize size, const Margin& beyond)
+      : in_(in), parts_(parts), path_(path), size_(size), beyond_(beyond) {}
 
   /// Channels of one part that stand side by side are read in one go, since files keep all of a row
   /// together.
@@ -199,10 +199,11 @@ class Planes {
  private:
   void read_part(int part, int first, int last, const std::vector<Target>& targets) {
     const OIIO::ImageSpec& spec = parts_[static_cast<std::size_t>(part)];
-    if (spec.full_width != size_.width || spec.full_height != size_.height) {
+    const PixelSize shown{size_.width - 2 * beyond_.beside, size_.height - 2 * beyond_.above};
+    if (spec.full_width != shown.width || spec.full_height != shown.height) {
       throw FileError(fmt::format("{}: its part {} is {} x {} px, but its colour is {} x {}", path_,
-                                  part + 1, spec.full_width, spec.full_height, size_.width,
-                                  size_.height));
+                                  part + 1, spec.full_width, spec.full_height, shown.width,
+                                  shown.height));
     }
     // In strips, so that memory is the picture's and not twice that.
     const int rows = rows_of(spec, last - first);
@@ -239,15 +240,16 @@ class Planes {
     const auto stride = static_cast<std::size_t>(last - first);
     const auto channel = static_cast<std::size_t>(t.place.index - first);
     for (int sy = rows.first; sy < rows.second; ++sy) {
-      const int y = sy + spec.y - spec.full_y;
+      const int y = sy + spec.y - spec.full_y + beyond_.above;
       if (y < 0 || y >= size_.height) continue;
       const std::size_t row =
           static_cast<std::size_t>(sy - rows.first) * static_cast<std::size_t>(spec.width);
-      const int begin = std::max(0, spec.full_x - spec.x);
-      const int end = std::min(spec.width, size_.width + spec.full_x - spec.x);
+      const int left = spec.full_x - beyond_.beside;
+      const int begin = std::max(0, left - spec.x);
+      const int end = std::min(spec.width, size_.width + left - spec.x);
       for (int sx = begin; sx < end; ++sx) {
         const std::size_t to = static_cast<std::size_t>(y) * static_cast<std::size_t>(size_.width) +
-                               static_cast<std::size_t>(sx + spec.x - spec.full_x);
+                               static_cast<std::size_t>(sx + spec.x - left);
         t.into[to * t.step] =
             t.coverage ? 1.0F : strip[(row + static_cast<std::size_t>(sx)) * stride + channel];
       }
@@ -258,14 +260,16 @@ class Planes {
   const std::vector<OIIO::ImageSpec>& parts_;
   const std::string& path_;
   PixelSize size_;
+  Margin beyond_;
 };
 
 Frame to_frame(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts,
-               const ChosenChannels& c, const std::string& path) {
+               const ChosenChannels& c, const std::string& path, const Margin& beyond) {
   const OIIO::ImageSpec& spec = parts[static_cast<std::size_t>(c.r.any() ? c.r.part : c.z.part)];
-  const PixelSize size{spec.full_width, spec.full_height};
+  const PixelSize size{spec.full_width + 2 * beyond.beside, spec.full_height + 2 * beyond.above};
   Frame frame{Picture(size), {}};
   frame.notes = c.notes;
+  frame.margin = beyond;
   float* colour = frame.colour.pixels().front().data();
   std::vector<Target> targets;
   // A missing alpha is 1 wherever there is a pixel at all.
@@ -278,7 +282,7 @@ Frame to_frame(OIIO::ImageInput& in, const std::vector<OIIO::ImageSpec>& parts,
     frame.depth.assign(frame.colour.pixels().size(), std::numeric_limits<float>::infinity());
     targets.push_back({c.z, frame.depth.data(), 1});
   }
-  Planes(in, parts, path, size).read(std::move(targets));
+  Planes(in, parts, path, size, beyond).read(std::move(targets));
   return frame;
 }
 
@@ -301,7 +305,7 @@ Frame read(const std::string& path, const PictureRead& how) {
   const auto in = open(path);
   const std::vector<OIIO::ImageSpec> parts = parts_of(*in, path);
   const bool exr = is_exr(parts.front(), *in);
-  Frame frame = to_frame(*in, parts, channels_of(parts, how.layer, path), path);
+  Frame frame = to_frame(*in, parts, channels_of(parts, how.layer, path), path, how.beyond);
   if (!exr || (how.transfer && *how.transfer != Transfer::linear)) {
     decode_straight(frame.colour, how.transfer.value_or(Transfer::srgb), how.curve);
   }
@@ -340,6 +344,17 @@ std::string stamped(const std::string& path, const std::map<std::string, std::st
   return {bytes.begin(), bytes.end()};
 }
 
+Margin margin(const std::string& path) {
+  const auto in = open(path);
+  const OIIO::ImageSpec& s = in->spec();
+  if (!is_exr(s, *in)) return {};
+  const int left = s.full_x - s.x;
+  const int right = s.x + s.width - s.full_x - s.full_width;
+  const int top = s.full_y - s.y;
+  const int bottom = s.y + s.height - s.full_y - s.full_height;
+  return {std::max(0, std::min(left, right)), std::max(0, std::min(top, bottom))};
+}
+
 PlateFacts facts(const std::string& path) {
   const auto in = open(path);
   return plate_facts(in->spec(), path, is_exr(in->spec(), *in));
@@ -365,6 +380,7 @@ extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture
                                                           jolly_iris::picture_files::encode_layers,
                                                           jolly_iris::picture_files::encode_map,
                                                           jolly_iris::picture_files::stamped,
+                                                          jolly_iris::picture_files::margin,
                                                           jolly_iris::picture_files::facts,
                                                           jolly_iris::picture_files::header,
                                                           jolly_iris::picture_files::moving};

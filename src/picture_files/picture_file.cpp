@@ -119,11 +119,11 @@ Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
 }
 
 Frame read_values(const std::filesystem::path& path) {
-  return read_picture(path, PictureRead{Transfer::linear, {}, {}, true});
+  return read_picture(path, PictureRead{Transfer::linear, {}, {}, true, {}});
 }
 
 Frame read_values(const std::filesystem::path& path, const std::string& layer) {
-  return read_picture(path, PictureRead{Transfer::linear, {}, layer, true});
+  return read_picture(path, PictureRead{Transfer::linear, {}, layer, true, {}});
 }
 
 void require_whole_picture(const std::filesystem::path& path) {
@@ -133,11 +133,17 @@ void require_whole_picture(const std::filesystem::path& path) {
 
 Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> transfer,
                    const Curve& curve) {
-  return read_picture(path, PictureRead{transfer, curve, {}, false});
+  return read_picture(path, PictureRead{transfer, curve, {}, false, {}});
 }
 
 Frame read_plate(const PlateEntry& plate) {
   return read_picture(plate.file, plate.transfer, plate.curve);
+}
+
+Margin picture_margin(const std::filesystem::path& path) {
+  require_file(path);
+  note_input(path);
+  return backend().margin(path.string());
 }
 
 void check_picture_name(const std::filesystem::path& path) {

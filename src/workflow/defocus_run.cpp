@@ -186,6 +186,30 @@ void halve(const DefocusRequest& request, PixelSize whole, std::vector<DefocusLa
   }
 }
 
+// A picture whose data window reaches beyond the frame has its margin in it.
+DefocusRequest with_data_window(DefocusRequest request, const LoadedShot& loaded,
+                                std::vector<std::string>& notes) {
+  const bool said = request.margin.beside > 0 || request.margin.above > 0;
+  if (said || request.pictures.empty() || !request.depth.empty() || !request.blur.empty() ||
+      is_plate(request.pictures.front(), loaded)) {
+    return request;
+  }
+  const std::string& name = request.pictures.front();
+  const Margin m = picture_margin(name);
+  if (m.beside == 0 && m.above == 0) return request;
+  request.margin = m;
+  request.decoding.beyond = m;
+  if (request.box) {
+    request.box->x += m.beside;
+    request.box->y += m.above;
+  }
+  notes.push_back(
+      fmt::format("{}: its data window reaches {} px beyond the frame beside and {} "
+                  "above: blur there comes from it",
+                  name, m.beside, m.above));
+  return request;
+}
+
 const std::string& first_name(const DefocusRequest& request) {
   return request.pictures.empty() ? request.cards.front().file : request.pictures.front();
 }
@@ -229,9 +253,10 @@ PictureCard picture_card(const std::string& text) {
   return {text.substr(0, equals), text.substr(equals + 1)};
 }
 
-DefocusedPicture defocus_picture(const DefocusRequest& request, const LoadedShot& loaded,
+DefocusedPicture defocus_picture(const DefocusRequest& asked, const LoadedShot& loaded,
                                  std::vector<std::string>& files, const Execution& execution) {
   DefocusedPicture out;
+  const DefocusRequest request = with_data_window(asked, loaded, out.notes);
   VirtualCamera camera = loaded.answer.camera;
   if (request.squeezed) {
     camera.pixels = squeezed_size_of(loaded, camera.pixels);

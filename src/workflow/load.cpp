@@ -52,7 +52,8 @@ Frame read_decoded(const std::string& file, const Decoding& decoding,
     files.push_back(decoding.curve_file);
     curve = read_curve(decoding.curve_file);
   }
-  return read_picture(file, PictureRead{decoding.transfer, curve, decoding.layer, false});
+  return read_picture(
+      file, PictureRead{decoding.transfer, curve, decoding.layer, false, decoding.beyond});
 }
 
 bool is_plate(const std::string& file, const LoadedShot& loaded) {

@@ -20,8 +20,37 @@ std::string settings_text(const TraceRequest& r) {
                                  s.first_ray, s.seed, s.plain_random, s.pinhole, s.density, r.half,
                                  r.squeezed, r.shutter, r.moments.value_or(0), r.motion,
                                  fmt::join(s.just, ","), fmt::join(s.without, ","));
+  if (r.margin) text += " margin";
   if (s.box) text += fmt::format(" {} {} {} {}", s.box->x, s.box->y, s.box->width, s.box->height);
   return text;
+}
+
+// A wider camera from the same place: its picture's middle and pixels are the frame's.
+TracedFrame trace_with_margin(const TraceRequest& request, const LoadedShot& loaded,
+                              TraceSettings settings) {
+  if (request.squeezed || request.shutter || request.motion || settings.box) {
+    throw UsageError(
+        "a margin is traced of the whole, desqueezed picture at one moment: leave out --squeezed, "
+        "--shutter, --motion and --box");
+  }
+  VirtualCamera wide = loaded.answer.camera;
+  Margin m = loaded.answer.margin;
+  // At half the size two of its pixels are one.
+  const int times = request.half ? 2 : 1;
+  m = {times * ((m.beside + times - 1) / times), times * ((m.above + times - 1) / times)};
+  const PixelSize whole{wide.pixels.width + 2 * m.beside, wide.pixels.height + 2 * m.above};
+  wide.picture.width = wide.picture.width * (static_cast<double>(whole.width) / wide.pixels.width);
+  wide.picture.height =
+      wide.picture.height * (static_cast<double>(whole.height) / wide.pixels.height);
+  wide.pixels = whole;
+  LoadedShot wider = loaded;
+  wider.answer.camera = wide;
+  settings.size = PixelSize{whole.width / times, whole.height / times};
+  if (!settings.pinhole) settings.glass = glass_camera_of(wider);
+  TracedFrame out{{}, settings.samples, 1};
+  out.made.frame = trace(*loaded.scene, wide, loaded.answer.place, settings);
+  out.made.frame.margin = {m.beside / times, m.above / times};
+  return out;
 }
 
 }  // namespace
@@ -38,6 +67,7 @@ TracedFrame trace_frame(const TraceRequest& request, const LoadedShot& loaded,
     const PixelSize full = settings.size.value_or(loaded.answer.camera.pixels);
     settings.size = PixelSize{std::max(1, full.width / 2), std::max(1, full.height / 2)};
   }
+  if (request.margin) return trace_with_margin(request, loaded, settings);
   TracedFrame out{{}, settings.samples, 1};
   if (request.squeezed) {
     settings.size = squeezed_size_of(loaded, settings.size.value_or(loaded.answer.camera.pixels));

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/sharpness.hpp"
 #include "jolly_iris/optics/units.hpp"
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
@@ -45,6 +46,8 @@ struct Frame {
   Picture colour{};
   std::vector<float> depth{};        ///< empty, or one a pixel, row by row
   std::vector<std::string> notes{};  ///< what reading it decided or doubts, a sentence each
+  /// That it has beyond the camera's picture on each side; files keep it as the data window.
+  Margin margin{};
 
   bool has_depth() const { return !depth.empty(); }
 };

@@ -24,6 +24,7 @@ struct PictureRead {
   Curve curve{};                       ///< for Transfer::table
   std::string layer{};                 ///< whose colour is meant; empty: the one without a name
   bool as_it_is = false;               ///< what is no number stays so (mend_numbers.hpp)
+  Margin beyond{};  ///< px beyond the display window that come, too (Frame::margin), each side
 };
 
 /// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in
@@ -47,6 +48,10 @@ void require_whole_picture(const std::filesystem::path& path);
 Frame read_picture(const std::filesystem::path& path,
                    std::optional<Transfer> transfer = std::nullopt, const Curve& curve = {});
 
+/// How far a picture's data window reaches beyond its display window on both sides: what it has of
+/// a margin. Nothing for other files than EXR. @throws as read_picture
+Margin picture_margin(const std::filesystem::path& path);
+
 /// A shot's plate, decoded as the shot says. @throws as read_picture
 Frame read_plate(const PlateEntry& plate);
 
@@ -56,9 +61,10 @@ void check_picture_name(const std::filesystem::path& path);
 /// The same for write_position_map.
 void check_position_map_name(const std::filesystem::path& path);
 
-/// Writes a frame by the name's ending: .exr (linear; half floats, but floats where a value would
-/// not fit; depth as float Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are
-/// encoded as sRGB, clipped to 0 … 1 and shown over black, without alpha.
+/// Writes a frame by the name's ending (its margin goes into an EXR's data window, and is cut off
+/// for others): .exr (linear; half floats, but floats where a value would not fit; depth as float
+/// Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are encoded as sRGB, clipped
+/// to 0 … 1 and shown over black, without alpha.
 /// @param attributes text to keep in the file, where the format can
 /// @throws UsageError for another ending, FileError if it cannot be written, PictureError for a
 ///         pixel that is no number (a depth may be infinite); then there is no file

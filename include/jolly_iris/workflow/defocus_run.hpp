@@ -37,7 +37,7 @@ struct DefocusRequest {
   bool mend_depth = false;  ///< its edges are averages
   // edges and light
   FrameEdge edge = FrameEdge::repeat;
-  Margin margin{};  ///< that the picture has beyond the frame, px
+  Margin margin{};  ///< that the picture has beyond the frame, px; else what its data window has
   bool vignetting = true;
   bool squeezed = false;  ///< the picture is as the sensor has it
   std::optional<double> clipped_at{};

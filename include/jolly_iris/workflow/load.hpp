@@ -37,6 +37,7 @@ struct Decoding {
   std::optional<Transfer> transfer{};
   std::string curve_file{};  ///< for Transfer::table
   std::string layer{};       ///< whose colour is meant, of files with several
+  Margin beyond{};           ///< of an EXR's data window, px beyond the frame that come, too
 };
 
 /// As one line, to tell two apart; its table's contents are not in it.

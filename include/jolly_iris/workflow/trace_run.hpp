@@ -20,6 +20,7 @@ struct TraceRequest {
   bool shutter = false;          ///< with the take's shutter open
   std::optional<int> moments{};  ///< parts of its time; none: as the motion needs
   bool motion = false;           ///< where each pixel goes, as a layer besides
+  bool margin = false;           ///< with the margin that the answer asks for (Frame::margin)
 };
 
 struct TracedFrame {

@@ -48,6 +48,8 @@ class TraceVerb : public ShotVerb {
               "px a frame, right and down (finish.smear.means = \"to the next frame\")")
         .under("Motion");
     options.flag("--half", wanted_.half, "half the width and height");
+    options.flag("--margin", wanted_.margin,
+                 "with the margin that report asks for around it: an EXR's data window");
     options.flag("--squeezed", wanted_.squeezed,
                  "not desqueezed: as the sensor behind the lens has it");
     options.value("--box", box_, "only this part of the picture, in pixels", "X,Y,W,H");
@@ -84,6 +86,9 @@ class TraceVerb : public ShotVerb {
       if (wanted_.motion && !name.ends_with(".exr")) {
         throw UsageError(name + ": only an EXR keeps motion; write it as .exr");
       }
+      if (wanted_.margin && !name.ends_with(".exr")) {
+        throw UsageError(name + ": only an EXR keeps a margin; write it as .exr");
+      }
     }
     if (wanted_.squeezed) {
       (void)for_option("--squeezed",
@@ -102,6 +107,9 @@ class TraceVerb : public ShotVerb {
     tell_notes(done.made.notes, io);
     what.words = fmt::format("{}{}, {} rays a pixel", pinhole ? "pinhole with depth" : "traced",
                              wanted_.motion ? " and motion" : "", done.samples);
+    if (const Margin& m = done.made.frame.margin; m.beside > 0 || m.above > 0) {
+      what.words += fmt::format(", {} px beyond the frame beside and {} above", m.beside, m.above);
+    }
     if (wanted_.shutter) what.words += fmt::format(" over {} moments", done.moments);
     what.seconds = progress.seconds();
     what.pixel_aspect = done.made.pixel_aspect;
