@@ -119,6 +119,42 @@ TEST(Help, EachVerbEndsWithAnExampleThatRuns) {
   EXPECT_TRUE(holds(run({"--version"}).out, "jolly-iris 0."));
 }
 
+// What Tab gives, asked of a shell itself.
+TEST(Completion, AShellCompletesVerbsOptionsKeysAndNames) {
+  const TempFolder folder;
+  const Ran script = run({"--completion", "bash"});
+  ASSERT_EQ(script.code, 0) << script.err;
+  const std::string file = folder.write("completion.bash", script.out);
+  const auto completed = [&](const std::vector<std::string>& words) {
+    std::string line = "source '" + file + "'; COMP_WORDS=(jolly-iris";
+    for (const std::string& w : words) line += " '" + w + "'";
+    line += "); COMP_CWORD=" + std::to_string(words.size()) +
+            "; _jolly_iris; printf '%s\\n' \"${COMPREPLY[@]}\"";
+    const std::string said = folder / "said.txt";
+    folder.write("ask.bash", line);
+    EXPECT_EQ(
+        std::system(("bash '" + (folder / "ask.bash") + "' > '" + said + "' 2> '" + said + ".err'")
+                        .c_str()),
+        0);
+    EXPECT_EQ(slurp(said + ".err"), "") << line;
+    return "\n" + slurp(said);
+  };
+  EXPECT_EQ(completed({"de"}), "\ndefocus\ndesqueeze\n");
+  EXPECT_EQ(completed({"trace", "--ma"}), "\n--margin\n");
+  EXPECT_TRUE(holds(completed({"trace", "--s"}), "\n--samples\n"));
+  const std::string shot = demo("hero.shot.toml");
+  EXPECT_EQ(completed({"report", shot, "--set", "take.st"}), "\ntake.stop=\n");
+  EXPECT_TRUE(holds(completed({"report", demo("her")}), "hero.shot.toml"));
+  EXPECT_TRUE(holds(completed({"glass", "x.toml", "--section", demo("her")}), "hero.shot.toml"));
+  // A number is nothing that a folder has.
+  EXPECT_EQ(completed({"trace", shot, "--samples", ""}), "\n\n");
+  const Ran zsh = run({"--completion", "zsh"});
+  EXPECT_TRUE(zsh.out.starts_with("autoload"));
+  const Ran other = run({"--completion", "bush"});
+  EXPECT_EQ(other.code, 2);
+  EXPECT_TRUE(holds(other.err, "bash"));
+}
+
 TEST(Usage, MistakesAreSaidWithTheNearestAndCode2) {
   EXPECT_EQ(run({}).code, 2);
   const Ran verb = run({"raport", "a"});

@@ -117,7 +117,8 @@ INSTANTIATE_TEST_SUITE_P(Pages, Docs,
                                            Told{"finishing", "docs/finishing.md", 6},
                                            Told{"glass", "docs/glass.md", 5},
                                            Told{"matching", "docs/matching.md", 10},
-                                           Told{"many_shots", "docs/many-shots.md", 5}),
+                                           Told{"many_shots", "docs/many-shots.md", 5},
+                                           Told{"pipeline", "docs/pipeline.md", 3}),
                          [](const auto& each) { return std::string(each.param.name); });
 
 }  // namespace docs_test

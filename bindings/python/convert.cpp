@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <cstring>
 
 #include "jolly_iris/optics/quantity.hpp"
@@ -31,7 +32,24 @@ void require_floats(const py::array& array, const char* what) {
 }  // namespace
 
 py::object to_python(const Json& json) {
-  return py::module_::import("json").attr("loads")(json.dump());
+  if (json.is_array()) {
+    py::list out;
+    for (const Json& entry : json.entries()) out.append(to_python(entry));
+    return std::move(out);
+  }
+  if (json.is_object()) {
+    py::dict out;
+    for (const auto& [name, value] : json.members()) out[py::str(name)] = to_python(value);
+    return std::move(out);
+  }
+  if (const std::string* text = json.text()) return py::str(*text);
+  if (const auto truth = json.truth()) return py::bool_(*truth);
+  if (const auto whole = json.whole()) return py::int_(*whole);
+  // As in the text: what is no number is told as nothing.
+  if (const auto number = json.number(); number && std::isfinite(*number)) {
+    return py::float_(*number);
+  }
+  return py::none();
 }
 
 Length length_from(const py::handle& value, const char* what) {

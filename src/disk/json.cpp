@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <utility>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "optics/nearest.hpp"
@@ -111,6 +112,15 @@ std::optional<double> Json::number() const {
   if (const auto* v = std::get_if<std::int64_t>(&value_)) return static_cast<double>(*v);
   if (const auto* v = std::get_if<std::uint64_t>(&value_)) return static_cast<double>(*v);
   if (const auto* v = std::get_if<double>(&value_)) return *v;
+  return std::nullopt;
+}
+
+std::optional<std::int64_t> Json::whole() const {
+  if (const auto* v = std::get_if<std::int64_t>(&value_)) return *v;
+  if (const auto* v = std::get_if<std::uint64_t>(&value_);
+      v != nullptr && std::in_range<std::int64_t>(*v)) {
+    return static_cast<std::int64_t>(*v);
+  }
   return std::nullopt;
 }
 

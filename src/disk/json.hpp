@@ -57,6 +57,8 @@ class Json {
   const std::string* text() const { return std::get_if<std::string>(&value_); }
   /// A number as a double; none of anything else.
   std::optional<double> number() const;
+  /// A number that was given as a whole one; none of anything else, and of those beyond 2^63 - 1.
+  std::optional<std::int64_t> whole() const;
   /// A truth; none of anything else.
   std::optional<bool> truth() const;
   /// The entries of an array; none of anything else.

@@ -14,7 +14,7 @@ GlassTwin twin_of(const GlassLook& look) {
   out.film_behind = camera.pupil_to_film();
   out.squeeze = camera.squeeze();
   out.stop_radius = look.opening;
-  TracedGlass green = camera.green();
+  const TracedGlass& green = camera.green();
   const ParaxialFacts facts = paraxial_facts(green);
   out.pupil = facts.entrance_diameter;
   out.f_number = out.focal / out.pupil;

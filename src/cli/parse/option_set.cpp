@@ -4,6 +4,7 @@
 
 #include <charconv>
 
+#include "cli/parse/completion.hpp"
 #include "cli/parse/parse.hpp"
 #include "cli/verbs/list.hpp"
 #include "jolly_iris/optics/errors.hpp"
@@ -105,7 +106,10 @@ Parsed parse(const std::vector<std::string>& args) {
   app.set_version_flag("--version", version);
   app.footer(
       "Start with: jolly-iris report demo/regatta/hero.shot.toml\n"
-      "Each verb has its own --help.");
+      "Each verb has its own --help. Tab completes after: source <(jolly-iris --completion bash)");
+  if (!args.empty() && args[0] == "--completion") {
+    return {nullptr, completion_script(args.size() > 1 ? args[1] : ""), "", 0};
+  }
   if (!args.empty()) refuse_unknown(args[0]);
   Parsed parsed;
   for (const VerbEntry* entry : all_verbs()) {
