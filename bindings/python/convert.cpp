@@ -35,12 +35,12 @@ py::object to_python(const Json& json) {
   if (json.is_array()) {
     py::list out;
     for (const Json& entry : json.entries()) out.append(to_python(entry));
-    return std::move(out);
+    return out;
   }
   if (json.is_object()) {
     py::dict out;
     for (const auto& [name, value] : json.members()) out[py::str(name)] = to_python(value);
-    return std::move(out);
+    return out;
   }
   if (const std::string* text = json.text()) return py::str(*text);
   if (const auto truth = json.truth()) return py::bool_(*truth);

@@ -41,7 +41,7 @@ _jolly_iris() {
   fi
   if [ "$before" = --set ] && [ -n "$shot" ]; then
     COMPREPLY=($(compgen -W "$(_jolly_iris_keys "$shot")" -- "$word"))
-    type compopt >/dev/null 2>&1 && compopt -o nospace
+    compopt -o nospace 2>/dev/null
     return
   fi
   if [[ $before == "=" || $before == focus.on ]] && [[ " ${COMP_WORDS[*]} " == *focus.on* ]] && [ -n "$shot" ]; then
@@ -56,7 +56,7 @@ constexpr const char* script_tail = R"sh(  esac
     COMPREPLY=($(compgen -W "$options" -- "$word"))
   elif [[ $before != -* ]] || [[ $'\n'$files$'\n' == *$'\n'$before$'\n'* ]] ||
        [[ $'\n'$options$'\n' != *$'\n'$before$'\n'* ]]; then
-    type compopt >/dev/null 2>&1 && compopt -o filenames
+    compopt -o filenames 2>/dev/null
     COMPREPLY=($(compgen -f -- "$word"))
   fi
 }
