@@ -6,7 +6,6 @@
 
 #include "cli/verbs/list.hpp"
 #include "jolly_iris/optics/errors.hpp"
-#include "optics/nearest.hpp"
 
 namespace jolly_iris::cli {
 
@@ -74,8 +73,10 @@ std::string quoted(const std::vector<std::string>& names) {
 
 std::string completion_script(const std::string& shell) {
   if (shell != "bash" && shell != "zsh") {
-    throw UsageError("--completion " + shell + ": is for bash or zsh." +
-                     did_you_mean(shell, {"bash", "zsh"}));
+    throw UsageError(
+        fmt::format("--completion is for bash or zsh, not for '{}'; write e.g. "
+                    "jolly-iris --completion bash",
+                    shell));
   }
   std::vector<std::string> verbs;
   std::string cases;

@@ -87,7 +87,7 @@ class GlassVerb : public Verb {
     if (!gate_.empty()) wanted_.gate = parse_gate(gate_);
     claim_drawing(section_);
     claim_drawing(curves_);
-    claim_file(twin_, "surfaces in metres", ".json");
+    claim_file(twin_, "a table", ".json");
     others_ = split(compared_);
     if (others_.size() + 1 > most_glass_curves) {
       throw UsageError(fmt::format("--compare: {} beside LENS; at most {} are told apart",
