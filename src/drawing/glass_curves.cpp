@@ -86,8 +86,10 @@ class CurvesPainter {
     legend();
     const std::vector<CurvePanel> panels = all_panels();
     for (std::size_t i = 0; i < panels.size(); ++i) {
-      const double left = 96.0 + 408.0 * static_cast<double>(i % 3);
-      const double top = 142.0 + 324.0 * static_cast<double>(i / 3);
+      const std::size_t row = i / 3;
+      const std::size_t column = i % 3;
+      const double left = 96.0 + 408.0 * static_cast<double>(column);
+      const double top = 142.0 + 324.0 * static_cast<double>(row);
       paint(panels[i], left, top);
     }
     canvas_.text(
