@@ -18,7 +18,7 @@
 // with polynomials A and B. (E.g. Welford, Aberrations of Optical Systems, section 7.1: the
 // invariants of rotation.) So are the places where it goes past the rims.
 //
-// This one file needs only the standard library and throws nothing.
+// This one file needs only the standard library of C++14 and throws nothing.
 #pragma once
 
 #include <array>

@@ -10,9 +10,9 @@
 // stratified numbers stay stratified, and nothing is ever rejected: what the barrel hides has the
 // weight 0. In the picture's middle the weights' mean is 1.
 //
-// This one file needs only the standard library and throws nothing, so that a renderer can take it
-// as it is; it is filled by lens_sampler(), or from the table that `jolly-iris bokeh --table`
-// writes.
+// This one file needs only the standard library of C++14, throws nothing and asks for no types at
+// run time, so that a renderer can take it as it is; it is filled by lens_sampler(), or from the
+// table that `jolly-iris bokeh --table` writes.
 #pragma once
 
 #include <algorithm>
@@ -27,7 +27,7 @@ namespace jolly_iris {
 struct Point2 {
   double x = 0.0;
   double y = 0.0;
-  friend bool operator==(const Point2&, const Point2&) = default;
+  friend bool operator==(const Point2& a, const Point2& b) { return a.x == b.x && a.y == b.y; }
 };
 
 /// Points spread evenly over an outline, in opening radii.
@@ -55,8 +55,9 @@ struct OpeningTable {
 
   Point2 sample(double u, double v) const {
     if (kind == Kind::round) return in_ring(on_disk(u, v));
-    const auto [piece, s] = piece_at(u);
-    return kind == Kind::sectors ? in_sector(piece, s, v) : in_triangle(piece, s, v);
+    const Piece at = piece_at(u);
+    return kind == Kind::sectors ? in_sector(at.index, at.fraction, v)
+                                 : in_triangle(at.index, at.fraction, v);
   }
 
   /// The same for `n` pairs at once, for renderers that work in batches: a round opening's points
@@ -169,7 +170,7 @@ struct OpeningLightGrid {
   std::array<float, 3> at(Point2 p) const {
     if (side == 0) return {1.0F, 1.0F, 1.0F};
     const auto cell = [this](double v) {
-      return std::clamp((v / reach + 1.0) * 0.5 * side - 0.5, 0.0, side - 1.000001);
+      return std::min(std::max((v / reach + 1.0) * 0.5 * side - 0.5, 0.0), side - 1.000001);
     };
     const double x = cell(p.x);
     const double y = cell(p.y);
