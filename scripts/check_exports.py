@@ -22,7 +22,7 @@ SHARED = ["src/disk/base64.hpp", "src/disk/disk.hpp", "src/disk/file_lock.hpp",
           "src/picture/require_finite.hpp",
           "src/optics/value_text.hpp"] + sorted(
               os.path.relpath(f, HERE) for f in glob.glob(os.path.join(HERE, "src/report/*.hpp")))
-ENTRIES = {"jolly_iris_picture_backend"}
+ENTRIES = {"jolly_iris_picture_backend", "jolly_iris_colour_backend"}
 
 
 def declared():

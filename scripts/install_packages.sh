@@ -4,7 +4,7 @@
 jolly_iris_packages=(
   g++ cmake ninja-build ccache
   libeigen3-dev libfmt-dev libtbb-dev libembree-dev libceres-dev libcairo2-dev pkg-config
-  libopenimageio-dev openimageio-tools
+  libopenimageio-dev openimageio-tools libopencolorio-dev
   libcpp-httplib-dev libkissfft-dev
   libtomlplusplus-dev libpugixml-dev nlohmann-json3-dev libtinygltf-dev libcli11-dev
   fonts-dejavu-core
@@ -18,6 +18,11 @@ if [ "${jolly_iris_for:-}" = tests ]; then
     clang-format clang-tidy-16 cppcheck binutils
     python3 python3-dev pybind11-dev python3-numpy python3-pytest
     python3-matplotlib mypy)
+fi
+
+# What only packages need: the manual, the control files, a look at what comes out.
+if [ "${jolly_iris_for:-}" = packages ]; then
+  jolly_iris_packages+=(help2man dpkg-dev fakeroot lintian python3 python3-dev pybind11-dev)
 fi
 
 jolly_iris_missing=()

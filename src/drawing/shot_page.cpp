@@ -16,6 +16,7 @@
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/trace/trace.hpp"
 #include "jolly_iris/workflow/camera_match.hpp"
+#include "jolly_iris/workflow/displayed.hpp"
 #include "report/bokeh_report.hpp"
 #include "report/comparison_report.hpp"
 #include "report/exposure_report.hpp"
@@ -31,8 +32,8 @@ constexpr int others_width = 1280;  // at most, px: for looking
 constexpr int steps_width = 960;
 constexpr int survey_width = 640;
 
-std::string jpeg(const Picture& picture, int width, int quality) {
-  return picture_bytes(".jpg", Frame{shrunk(picture, width), {}}, quality);
+std::string jpeg(const LoadedShot& loaded, const Picture& picture, int width, int quality) {
+  return picture_bytes(".jpg", Frame{displayed(shrunk(picture, width), loaded), {}}, quality);
 }
 
 PixelSize size_of_width(const VirtualCamera& c, int width) {
@@ -82,7 +83,7 @@ std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::s
     }
     add_exposure(plate, loaded, files, page);
     return PagePicture{std::filesystem::path(shot.plate->file).filename().string(),
-                       jpeg(plate.colour, plate_width, 85)};
+                       jpeg(loaded, plate.colour, plate_width, 85)};
   }
   if (!loaded.scene) return std::nullopt;
   TraceSettings settings;
@@ -91,7 +92,7 @@ std::optional<PagePicture> plate_of(const LoadedShot& loaded, std::vector<std::s
   settings.size = size_of_width(c, steps_width);
   const Frame seen = trace(*loaded.scene, c, loaded.answer.place, settings);
   return PagePicture{"the scene without blur: the shot has no plate",
-                     jpeg(seen.colour, plate_width, 85)};
+                     jpeg(loaded, seen.colour, plate_width, 85)};
 }
 
 // A coarse grid of a depth picture, decoded as its shot says.
@@ -229,7 +230,7 @@ void add_steps(const ShotPageRequest& request, const LoadedShot& loaded, SharpFr
       made.words += " " + light_words(*own_light, step) + " against the shot.";
     DefocusSettings blur;
     blur.execution = {execution.threads, {}, execution.stop};
-    made.jpeg = jpeg(tried_picture(frames.of(step), step, own_light, blur), steps_width, 82);
+    made.jpeg = jpeg(step, tried_picture(frames.of(step), step, own_light, blur), steps_width, 82);
     if (made.value == now) page.step_now = i;
     page.steps.push_back(std::move(made));
     execution.tell(static_cast<double>(i + 1) / static_cast<double>(values.size()));
@@ -271,8 +272,8 @@ void add_compare(const ShotPageRequest& request, const LoadedShot& loaded,
   notes.insert(notes.end(), comparison.tries.front().frame.notes.begin(),
                comparison.tries.front().frame.notes.end());
   page.compare.emplace();
-  page.compare->plate_jpeg = jpeg(both.plate, others_width, 85);
-  page.compare->cg_jpeg = jpeg(both.cg, others_width, 85);
+  page.compare->plate_jpeg = jpeg(loaded, both.plate, others_width, 85);
+  page.compare->cg_jpeg = jpeg(loaded, both.cg, others_width, 85);
   page.compare->label = fmt::format("{} against {}: {}", report::file_name(request.cg),
                                     comparison.reference, report::decibels(like.psnr_db));
   page.compare->differs = report::comparison_rows(comparison);
@@ -308,7 +309,7 @@ ShotPage shot_page(const ShotPageRequest& request, const LoadedShot& loaded,
     notes.insert(notes.end(), picture.notes.begin(), picture.notes.end());
     page.pictures.push_back({fmt::format("{}, {} x {} px", report::file_name(file),
                                          picture.colour.width(), picture.colour.height()),
-                             jpeg(picture.colour, others_width, 82)});
+                             jpeg(loaded, picture.colour, others_width, 82)});
   }
   add_steps(request, loaded, frames, files, execution, page);
   const Scene* scene = loaded.scene ? &*loaded.scene : nullptr;

@@ -1,5 +1,7 @@
 #include "jolly_iris/files/load.hpp"
 
+#include <fmt/format.h>
+
 #include "camera_track.hpp"
 #include "jolly_iris/files/curve_file.hpp"
 #include "jolly_iris/files/gltf.hpp"
@@ -45,6 +47,33 @@ void read_iris_files(Shot& shot, const OpeningReader& reader, std::vector<std::s
   });
 }
 
+// A working space's primaries come from the config that has it; a shot that says others is wrong
+// somewhere.
+void read_primaries(Shot& shot, const PrimariesReader& reader, std::vector<std::string>& read) {
+  const bool managed = shot.plate && shot.plate->transfer == Transfer::managed;
+  if (!managed && shot.colour.working.empty()) return;
+  if (!shot.colour.file.empty()) read.push_back(shot.colour.file);
+  if (!reader) return;
+  const char* key = "body.ocio";
+  for (const char* written : {"body.transfer", "plate.transfer", "plate.working"}) {
+    if (shot.origins.contains(written)) key = written;
+  }
+  std::optional<Primaries> found;
+  try {
+    found = named_by(shot, key, [&] { return reader(shot.colour); });
+  } catch (const UsageError& e) {
+    throw UsageError(shot.where(key) + e.what());
+  }
+  if (!found) return;
+  if (shot.origins.contains("plate.primaries") && shot.primaries != *found) {
+    throw UsageError(
+        fmt::format("{}says {}, but the colour config's working space has the primaries of {}; "
+                    "leave the line out",
+                    shot.where("plate.primaries"), to_string(shot.primaries), to_string(*found)));
+  }
+  shot.primaries = *found;
+}
+
 }  // namespace
 
 Scene read_scene(const std::filesystem::path& path) {
@@ -71,6 +100,7 @@ LoadedShot load_shot(const std::filesystem::path& path, const LoadSettings& sett
     const char* key = shot.origins.contains("plate.transfer") ? "plate.transfer" : "body.transfer";
     curve = named_by(shot, key, [&] { return read_curve(curve.file); });
   }
+  read_primaries(shot, settings.primaries, read);
   read_iris_files(shot, settings.opening, read);
   if (shot.scene && !shot.scene->file.empty()) {
     read.push_back(shot.scene->file);

@@ -329,28 +329,59 @@ void read_blur_override(ShotReader& in, BlurOverride& blur_override) {
   blur_override.at_most = in.quantity<BlurSize>("cheat.at_most", parse_blur_size);
 }
 
-// One of the known transfers, or a table's file. A body's holds for all plates that say nothing.
-std::pair<std::optional<Transfer>, Curve> read_transfer(ShotReader& in, const std::string& file) {
+struct Coding {
+  std::optional<Transfer> transfer{};
+  Curve curve{};
+  ManagedSpace space{};
+};
+
+// Which colour config holds. A body's holds for all plates that say nothing, as with transfers.
+ColourConfig read_colour(ShotReader& in, const std::string& file) {
+  ColourConfig colour;
+  for (const char* key : {"body.ocio", "plate.ocio"}) {
+    const auto value = in.tree().find(key);
+    if (const auto v = in.text(key)) colour.file = beside(file_of(value->second, file), *v);
+  }
+  if (const auto v = in.text("plate.working")) colour.working = *v;
+  if (const auto v = in.text("plate.display")) colour.display = *v;
+  if (const auto v = in.text("plate.view")) colour.view = *v;
+  if (!colour.view.empty() && colour.display.empty()) {
+    in.mistake("plate.view", "a view is one of a display; write plate.display as well");
+  }
+  return colour;
+}
+
+// One of the known transfers, a table's file, or a space of a colour config. A body's holds for all
+// plates that say nothing.
+Coding read_transfer(ShotReader& in, const std::string& file, const ColourConfig& colour) {
   in.know("plate.transfer");
   const std::string key = in.has("plate.transfer") ? "plate.transfer" : "body.transfer";
   const auto value = in.tree().find(key);
   if (value != in.tree().end() && value->second.text.ends_with(".csv")) {
     const auto name = in.text(key);
     if (!name) return {};
-    return {Transfer::table, Curve{beside(file_of(value->second, file), *name), {}}};
+    return {Transfer::table, Curve{beside(file_of(value->second, file), *name), {}}, {}};
+  }
+  if (value != in.tree().end() && value->second.text.starts_with(managed_prefix)) {
+    const auto name = in.text(key);
+    if (!name) return {};
+    return {Transfer::managed, {}, {name->substr(std::string_view(managed_prefix).size()), colour}};
   }
   const auto transfer = in.choice<Transfer>(key, {{"linear", Transfer::linear},
                                                   {"sRGB", Transfer::srgb},
                                                   {"Rec.709", Transfer::rec709},
                                                   {"ACEScct", Transfer::acescct}});
-  return {transfer, {}};
+  return {transfer, {}, {}};
 }
 
 void read_files(ShotReader& in, const std::string& file, Shot& shot) {
   read_scene(in, file, shot);
   const auto plate = in.text("plate.file");
-  const auto [transfer, curve] = read_transfer(in, file);
-  if (plate) shot.plate = PlateEntry{beside(file, *plate), transfer, curve, {}};
+  shot.colour = read_colour(in, file);
+  const Coding coding = read_transfer(in, file, shot.colour);
+  if (plate) {
+    shot.plate = PlateEntry{beside(file, *plate), coding.transfer, coding.curve, coding.space, {}};
+  }
   if (const auto v = in.choice<Primaries>(
           "plate.primaries", {{"Rec.709", Primaries::rec709}, {"ACEScg", Primaries::acescg}})) {
     shot.primaries = *v;
@@ -398,6 +429,7 @@ void read_body(ShotReader& in, Body& body) {
     body.anchor = *v;
   }
   in.know("body.transfer");  // of its plates: read with them
+  in.know("body.ocio");
   body.flange = in.quantity<Length>("body.flange", parse_length, above_zero);
 }
 

@@ -183,7 +183,7 @@ void Desk::keep(const Words& words) {
   const Frame small = reduced({*made.picture, {}}, size);
   const std::lock_guard lock(lock_);
   const std::size_t i = shot_.keep(word(words, "name"));
-  kept_.push_back({size, display_bytes(small.colour)});
+  kept_.push_back({size, display_bytes(small.colour, *loaded)});
   told_ = "Kept as '" + shot_.tries()[i].name + "'.";
   ++serial_;
   changes_.notify_all();

@@ -61,7 +61,7 @@ Reply Desk::picture(const Words& words) {
   view.finished = word(words, "finished") == "1";
   const bool shade = word(words, "shade") == "1";
   const LivePicture made = look_.at(*loaded, view, shade);
-  Reply reply{200, "application/octet-stream", display_bytes(*made.picture), {}};
+  Reply reply{200, "application/octet-stream", display_bytes(*made.picture, *loaded), {}};
   if (shade) {
     // What counts as sharp is said for the delivered picture.
     const VirtualCamera& c = loaded->answer.camera;
@@ -88,7 +88,7 @@ Reply Desk::plate(const Words& words) {
   return {
       200,
       "application/octet-stream",
-      display_bytes(small.colour),
+      display_bytes(small.colour, loaded),
       {{"X-Width", fmt::format("{}", size.width)}, {"X-Height", fmt::format("{}", size.height)}}};
 }
 
@@ -150,7 +150,7 @@ Reply Desk::truth(const Words& words) {
   const Picture traced = look_.truth(*loaded, size, whole_number(words, "samples", 1, 256), box);
   return {200,
           "application/octet-stream",
-          display_bytes(traced),
+          display_bytes(traced, *loaded),
           {{"X-Width", fmt::format("{}", traced.width())},
            {"X-Height", fmt::format("{}", traced.height())}}};
 }

@@ -6,6 +6,7 @@
 
 #include "drawing/blur_strength.hpp"
 #include "jolly_iris/optics/transfer.hpp"
+#include "jolly_iris/workflow/displayed.hpp"
 
 namespace jolly_iris::live {
 
@@ -31,9 +32,7 @@ const std::array<unsigned char, steps + 1>& bytes_by_root() {
 // A stripe or dot is this much of light or dark over what it lies on.
 constexpr double covering = 0.55;
 
-}  // namespace
-
-std::string display_bytes(const Picture& picture) {
+std::string bytes_of(const Picture& picture) {
   const auto& table = bytes_by_root();
   std::string out(picture.pixels().size() * 4, '\xff');
   char* to = out.data();
@@ -50,6 +49,13 @@ std::string display_bytes(const Picture& picture) {
     to += 4;
   }
   return out;
+}
+
+}  // namespace
+
+std::string display_bytes(const Picture& picture, const LoadedShot& loaded) {
+  if (loaded.now.colour.display.empty()) return bytes_of(picture);
+  return bytes_of(displayed(picture, loaded));
 }
 
 void shade_blur(std::string& bytes, int width, const std::vector<float>& coc_px, double limit_px) {

@@ -18,7 +18,8 @@ std::string_view to_string(Runs runs) {
 }
 
 std::string_view to_string(Transfer transfer) {
-  return name_of<Transfer::table>(transfer, {"linear", "sRGB", "Rec.709", "ACEScct", "table"});
+  return name_of<Transfer::managed>(transfer,
+                                    {"linear", "sRGB", "Rec.709", "ACEScct", "table", "managed"});
 }
 
 std::string_view to_string(SceneLight light) {

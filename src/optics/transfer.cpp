@@ -75,6 +75,9 @@ float by_formula(float v, Transfer transfer) {
       return std::copysign(to_light ? rec709_to_linear(size) : linear_to_rec709(size), v);
     case Transfer::acescct:
       return to_light ? acescct_to_linear(v) : linear_to_acescct(v);
+    case Transfer::managed:
+      throw UsageError(
+          "a colour space of a config is decoded picture by picture, not number by number");
     case Transfer::table:
       break;
   }

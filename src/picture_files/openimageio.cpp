@@ -301,12 +301,22 @@ Frame upright(const std::string& path, Frame frame, int orientation) {
   return out;
 }
 
+void divide_by_alpha(Picture& picture) {
+  for (Rgba& p : picture.pixels()) {
+    if (!(p[3] > 0.0F) || p[3] == 1.0F) continue;  // light that nothing covers stays as it is
+    for (std::size_t c = 0; c < 3; ++c) p[c] /= p[3];
+  }
+}
+
 Frame read(const std::string& path, const PictureRead& how) {
   const auto in = open(path);
   const std::vector<OIIO::ImageSpec> parts = parts_of(*in, path);
   const bool exr = is_exr(parts.front(), *in);
   Frame frame = to_frame(*in, parts, channels_of(parts, how.layer, path), path, how.beyond);
-  if (!exr || (how.transfer && *how.transfer != Transfer::linear)) {
+  if (how.transfer == Transfer::managed) {
+    // Who asked converts them: straight numbers, as they are in other files.
+    if (exr) divide_by_alpha(frame.colour);
+  } else if (!exr || (how.transfer && *how.transfer != Transfer::linear)) {
     decode_straight(frame.colour, how.transfer.value_or(Transfer::srgb), how.curve);
   }
   return upright(path, std::move(frame), parts.front().get_int_attribute("Orientation", 1));

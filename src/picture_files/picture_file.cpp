@@ -15,6 +15,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/picture/mend_numbers.hpp"
+#include "jolly_iris/picture_files/colour_management.hpp"
 #include "jolly_iris/version.hpp"
 
 #ifdef JOLLY_IRIS_STATIC
@@ -115,6 +116,20 @@ Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
     throw;
   }
   if (!how.as_it_is) mend(path.string(), frame);
+  if (how.transfer == Transfer::managed) {
+    if (!working_primaries(how.space.config)) {
+      frame.notes.push_back(fmt::format(
+          "{}: ties its working space to no primaries that are known here (by a role "
+          "aces_interchange or cie_xyz_d65_interchange); white and luminance are counted as "
+          "plate.primaries says",
+          config_file(how.space.config)));
+    }
+    to_light(frame.colour, how.space);
+    for (Rgba& p : frame.colour.pixels()) {
+      if (p[3] == 0.0F && ending(path) == ".exr") continue;
+      for (std::size_t c = 0; c < 3; ++c) p[c] *= p[3];
+    }
+  }
   return frame;
 }
 
@@ -137,7 +152,8 @@ Frame read_picture(const std::filesystem::path& path, std::optional<Transfer> tr
 }
 
 Frame read_plate(const PlateEntry& plate) {
-  return read_picture(plate.file, plate.transfer, plate.curve);
+  return read_picture(plate.file,
+                      PictureRead{plate.transfer, plate.curve, {}, false, {}, plate.space});
 }
 
 Margin picture_margin(const std::filesystem::path& path) {

@@ -10,6 +10,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/transfer.hpp"
 #include "jolly_iris/optics/undistort.hpp"
+#include "jolly_iris/picture_files/colour_management.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "optics/value_text.hpp"
@@ -51,6 +52,7 @@ Coded coded_as(const std::string& file, const LookRequest& request, const Loaded
   Transfer transfer =
       std::filesystem::path(file).extension() == ".exr" ? Transfer::linear : Transfer::srgb;
   Curve curve;
+  ManagedSpace space{request.decoding.space, loaded.now.colour};
   if (request.decoding.transfer) {
     transfer = *request.decoding.transfer;
     if (transfer == Transfer::table) {
@@ -60,6 +62,15 @@ Coded coded_as(const std::string& file, const LookRequest& request, const Loaded
   } else if (is_plate(file, loaded) && loaded.now.plate->transfer) {
     transfer = *loaded.now.plate->transfer;
     curve = loaded.now.plate->curve;
+    space = loaded.now.plate->space;
+  }
+  if (transfer == Transfer::managed) {
+    // The brightest number of each channel, in light.
+    Picture white(PixelSize{1, 1}, {1, 1, 1, 1});
+    to_light(white, space);
+    const Rgba& most = white.at(0, 0);
+    return {managed_prefix + space.name,
+            static_cast<double>(std::min({most[0], most[1], most[2]}))};
   }
   return {std::string(to_string(transfer)), max_light(transfer, curve)};
 }

@@ -32,6 +32,8 @@ constexpr double at_an_end = 0.6;
 
 // Whether all values are among the 256 that a file of eight bits has.
 bool has_eight_bits(const Picture& picture, Transfer transfer, const Curve& curve) {
+  // A config's spaces may mix channels: there only the file's name tells.
+  if (transfer == Transfer::managed) return false;
   std::size_t looked_at = 0;
   std::size_t on_steps = 0;
   const std::size_t every = std::max<std::size_t>(1, picture.pixels().size() / 4096);
@@ -98,10 +100,13 @@ FileMarks marks_of(const Picture& picture, const std::string& file, Transfer tra
   out.coded = ending == ".jpg" || ending == ".jpeg";
   // What is coded has lost its steps where it was softened, but it ends at white all the same; so
   // does every file of whole numbers.
-  if (ending == ".png" || ending == ".webp" || ending == ".dpx") out.clips_at = ends_at_white;
+  // (Where a config decodes, a file's end is another light for each colour: not looked for.)
+  const double white =
+      transfer == Transfer::managed ? 0.0 : ends_at_white * max_light(transfer, curve);
+  if (ending == ".png" || ending == ".webp" || ending == ".dpx") out.clips_at = white;
   if (out.coded || has_eight_bits(picture, transfer, curve)) {
     out.steps = eight_bits;
-    out.clips_at = ends_at_white;
+    out.clips_at = white;
   }
   return out;
 }

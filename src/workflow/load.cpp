@@ -9,6 +9,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/quantity.hpp"
 #include "jolly_iris/picture/pick.hpp"
+#include "jolly_iris/picture_files/colour_management.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/picture_origin.hpp"
 #include "optics/nearest.hpp"
@@ -21,6 +22,7 @@ LoadSettings shot_settings() {
     const Frame picture = read_values(shot.depth->file);
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
   };
+  settings.primaries = working_primaries;
   settings.opening = [](const std::string& file) {
     const Frame picture = read_picture(file, PictureRead{{}, {}, {}, true});
     OpeningPicture opening{picture.colour.width(), picture.colour.height(), {}};
@@ -40,20 +42,22 @@ LoadedShot open_shot(const ShotRequest& request, std::vector<std::string>& files
 }
 
 std::string settings_text(const Decoding& decoding) {
-  return fmt::format("{} '{}' '{}'",
+  return fmt::format("{} '{}' '{}' '{}'",
                      decoding.transfer ? std::string(to_string(*decoding.transfer)) : "usual",
-                     decoding.curve_file, decoding.layer);
+                     decoding.curve_file, decoding.space, decoding.layer);
 }
 
-Frame read_decoded(const std::string& file, const Decoding& decoding,
+Frame read_decoded(const std::string& file, const Decoding& decoding, const ColourConfig& colour,
                    std::vector<std::string>& files) {
   Curve curve;
   if (!decoding.curve_file.empty()) {
     files.push_back(decoding.curve_file);
     curve = read_curve(decoding.curve_file);
   }
+  const ManagedSpace space{decoding.space, colour};
+  if (decoding.transfer == Transfer::managed) files.push_back(config_file(colour));
   return read_picture(
-      file, PictureRead{decoding.transfer, curve, decoding.layer, false, decoding.beyond});
+      file, PictureRead{decoding.transfer, curve, decoding.layer, false, decoding.beyond, space});
 }
 
 bool is_plate(const std::string& file, const LoadedShot& loaded) {
@@ -68,7 +72,7 @@ Frame read_for_shot(const std::string& file, const Decoding& decoding, const Loa
   if (is_plate(file, loaded) && !decoding.transfer && decoding.layer.empty()) {
     return read_plate(*loaded.now.plate);
   }
-  Frame frame = read_decoded(file, decoding, files);
+  Frame frame = read_decoded(file, decoding, loaded.now.colour, files);
   for (std::string& said :
        contradictions(file, frame.colour.size(), read_origin(file), loaded, margin)) {
     frame.notes.push_back(std::move(said));

@@ -9,6 +9,7 @@
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
 #include "jolly_iris/workflow/comparison.hpp"
+#include "jolly_iris/workflow/displayed.hpp"
 #include "optics/value_text.hpp"
 
 namespace jolly_iris {
@@ -90,6 +91,13 @@ void write_for_shot(const std::string& name, const Frame& frame, const LoadedSho
   if (aspect != 1.0) header["PixelAspectRatio"] = fmt::format("{:.9g}", aspect);
   if (frame.has_depth()) header["jolly_iris:depth"] = axial_metres;
   for (const auto& [key, value] : more) header[key] = value;
+  const bool light = std::filesystem::path(name).extension() == ".exr" ||
+                     std::filesystem::path(name).extension() == ".EXR";
+  if (!light && !loaded.now.colour.display.empty()) {
+    Frame shown = frame;
+    shown.colour = displayed(std::move(shown.colour), loaded);
+    return write_picture(name, shown, header);
+  }
   if (layers.empty()) return write_picture(name, frame, header);
   write_layers(name, frame, layers, header);
 }

@@ -19,6 +19,9 @@
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
+/// Which primaries a colour config's working space has; likewise. None: the config does not say.
+using PrimariesReader = std::function<std::optional<Primaries>(const ColourConfig& config)>;
+
 struct LoadedShot {
   Shot shot{};                   ///< as the file has it
   Shot now{};                    ///< as it is at the answer's frame
@@ -41,9 +44,10 @@ struct LoadSettings {
   Solved solved = Solved::laid_over;
   std::optional<double> frame{};  ///< at which to answer; none: usual_frame
   DepthPicker pick{};
-  OpeningReader opening{};    ///< none: a shot whose iris names a picture is refused
-  SceneReader scene{};        ///< none: read_scene
-  bool numbers_only = false;  ///< answered by answer_numbers: for many shots
+  OpeningReader opening{};      ///< none: a shot whose iris names a picture is refused
+  SceneReader scene{};          ///< none: read_scene
+  PrimariesReader primaries{};  ///< none: what plate.primaries says
+  bool numbers_only = false;    ///< answered by answer_numbers: for many shots
 };
 
 /// Reads a shot file, its camera track and the scene it names (glTF or usda), and answers it at one

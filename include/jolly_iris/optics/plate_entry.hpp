@@ -5,6 +5,7 @@
 #include <string>
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/colour_config.hpp"
 #include "jolly_iris/optics/plate_marks.hpp"
 #include "jolly_iris/optics/transfer.hpp"
 
@@ -14,8 +15,9 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 struct PlateEntry {
   std::string file{};  ///< may be empty: only marks; "####" stands for the frame's number
   std::optional<Transfer> transfer{};
-  Curve curve{};       ///< for Transfer::table
-  PlateMarks marks{};  ///< what was drawn on it
+  Curve curve{};         ///< for Transfer::table
+  ManagedSpace space{};  ///< for Transfer::managed
+  PlateMarks marks{};    ///< what was drawn on it
 };
 
 }  // namespace jolly_iris

@@ -11,6 +11,7 @@
 #include "jolly_iris/export.hpp"
 #include "jolly_iris/optics/blur_override.hpp"
 #include "jolly_iris/optics/camera.hpp"
+#include "jolly_iris/optics/colour_config.hpp"
 #include "jolly_iris/optics/depth_code.hpp"
 #include "jolly_iris/optics/finish.hpp"
 #include "jolly_iris/optics/focus.hpp"
@@ -59,6 +60,7 @@ struct Shot {
   std::optional<SceneEntry> scene{};
   SceneLight light = SceneLight::unsaid;
   Primaries primaries = Primaries::rec709;  ///< of the shot's pictures
+  ColourConfig colour{};                    ///< what they are decoded and shown by
   std::optional<Track> track{};
   std::optional<DepthEntry> depth{};
   BlurOverride blur_override{};

@@ -11,9 +11,10 @@
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 /// How a picture file's numbers stand for light.
-enum class Transfer { linear, srgb, rec709, acescct, table };
+enum class Transfer { linear, srgb, rec709, acescct, table, managed };
 
-/// "linear", "sRGB", "Rec.709", "ACEScct", "table".
+/// "linear", "sRGB", "Rec.709", "ACEScct", "table", "managed": by a colour config, whose spaces mix
+/// channels, so that no number alone can be decoded.
 std::string_view to_string(Transfer transfer);
 
 /// A transfer curve measured or published as a table.
@@ -25,7 +26,7 @@ struct Curve {
 /// A file's number → linear light. sRGB: IEC 61966-2-1; Rec.709: the inverse of the camera curve of
 /// ITU-R BT.709; both go on as odd functions below zero and unclamped above one. ACEScct: AMPAS
 /// S-2016-001, without its upper end; its light is ACEScg's.
-/// @throws UsageError for Transfer::table, which needs its curve
+/// @throws UsageError for Transfer::table, which needs its curve, and Transfer::managed
 float decode(float encoded, Transfer transfer);
 /// Linear light → a file's number.
 float encode(float linear, Transfer transfer);

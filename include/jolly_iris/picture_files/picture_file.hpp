@@ -10,6 +10,7 @@
 #include <string>
 
 #include "jolly_iris/export.hpp"
+#include "jolly_iris/optics/colour_config.hpp"
 #include "jolly_iris/optics/plate_facts.hpp"
 #include "jolly_iris/optics/shot.hpp"
 #include "jolly_iris/picture/picture.hpp"
@@ -24,7 +25,8 @@ struct PictureRead {
   Curve curve{};                       ///< for Transfer::table
   std::string layer{};                 ///< whose colour is meant; empty: the one without a name
   bool as_it_is = false;               ///< what is no number stays so (mend_numbers.hpp)
-  Margin beyond{};  ///< px beyond the display window that come, too (Frame::margin), each side
+  Margin beyond{};       ///< px beyond the display window that come, too (Frame::margin), each side
+  ManagedSpace space{};  ///< for Transfer::managed
 };
 
 /// Reads a picture into linear light. Channels R, G, B, A (or Y) make the colour, Z the depth in

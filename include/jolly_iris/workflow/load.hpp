@@ -38,13 +38,15 @@ struct Decoding {
   std::string curve_file{};  ///< for Transfer::table
   std::string layer{};       ///< whose colour is meant, of files with several
   Margin beyond{};           ///< of an EXR's data window, px beyond the frame that come, too
+  std::string space{};       ///< for Transfer::managed: its name in the config of the shot
 };
 
 /// As one line, to tell two apart; its table's contents are not in it.
 std::string settings_text(const Decoding& decoding);
 
-/// A picture, decoded so. `files` gains it, and the table's file where there is one.
-Frame read_decoded(const std::string& file, const Decoding& decoding,
+/// A picture, decoded so. `files` gains it, and the file of the table or the config where there is
+/// one. @param colour by which config, for Transfer::managed
+Frame read_decoded(const std::string& file, const Decoding& decoding, const ColourConfig& colour,
                    std::vector<std::string>& files);
 
 /// A picture as this shot means it: the plate as the plate is decoded, unless asked otherwise. Its

@@ -249,7 +249,8 @@ void say_frames(const FrameRun& done, const FrameRequest& asked, const std::stri
 void TransferText::add(OptionSet& options) {
   options.value("--transfer", transfer,
                 "how PICTURE's numbers stand for light: linear, sRGB,\n"
-                "Rec.709, ACEScct, or a table FILE.csv [linear for EXR, else sRGB]",
+                "Rec.709, ACEScct, a table FILE.csv, or ocio:NAME, a space of the\n"
+                "shot's colour config [linear for EXR, else sRGB]",
                 "NAME");
   options.value("--layer", layer, "which of PICTURE's layers has the colour [the only one]",
                 "NAME");
@@ -258,11 +259,17 @@ void TransferText::add(OptionSet& options) {
 Decoding TransferText::decoding() const {
   if (transfer.empty()) return {std::nullopt, {}, layer};
   if (transfer.ends_with(".csv")) return {Transfer::table, transfer, layer};
+  if (transfer.starts_with(managed_prefix)) {
+    Decoding out{Transfer::managed, {}, layer};
+    out.space = transfer.substr(std::string_view(managed_prefix).size());
+    return out;
+  }
   for (const Transfer t : {Transfer::linear, Transfer::srgb, Transfer::rec709, Transfer::acescct}) {
     if (transfer == to_string(t)) return {t, {}, layer};
   }
   throw UsageError(fmt::format(
-      "--transfer {}: write linear, sRGB, Rec.709, ACEScct, or the name of a table, FILE.csv",
+      "--transfer {}: write linear, sRGB, Rec.709, ACEScct, the name of a table, FILE.csv, or "
+      "ocio:NAME",
       transfer));
 }
 
