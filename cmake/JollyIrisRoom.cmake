@@ -118,7 +118,9 @@ function(jolly_iris_room name)
   if(NOT JOLLY_IRIS_SANITIZE)
     target_link_options(${target} PRIVATE -Wl,--no-undefined)
   endif()
-  install(TARGETS ${target} EXPORT JollyIrisTargets)
+  install(TARGETS ${target} EXPORT JollyIrisTargets
+    LIBRARY COMPONENT libraries NAMELINK_COMPONENT development
+    ARCHIVE COMPONENT development)
 endfunction()
 
 # A module that room ROOM loads by itself when it is first needed; a part of it where all is static.
@@ -142,7 +144,7 @@ function(jolly_iris_module name room)
   jolly_iris_warnings(${target})
   jolly_iris_optimise(${target} WARM)
   add_dependencies(jolly_iris_${room} ${target})
-  install(TARGETS ${target} LIBRARY DESTINATION ${JOLLY_IRIS_MODULES})
+  install(TARGETS ${target} LIBRARY DESTINATION ${JOLLY_IRIS_MODULES} COMPONENT libraries)
 endfunction()
 
 # The files of a room's page (src/ROOM/page/) become part of its library: page_files.hpp.
