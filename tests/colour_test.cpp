@@ -205,7 +205,9 @@ TEST(Colour, MistakesInAShotAreToldWithTheirLine) {
     EXPECT_NE(r.code, 0) << r.out;
     return r.err;
   };
-  EXPECT_TRUE(holds(said("transfer = \"ocio:lake lgo\"\n"), "Did you mean 'lake log'?"));
+  const std::string space = said("transfer = \"ocio:lake lgo\"\n");
+  EXPECT_TRUE(holds(space, "Did you mean 'lake log'?")) << space;
+  EXPECT_TRUE(holds(space, "lake.shot.toml:14:12: plate.transfer: ")) << space;
   const std::string primaries = said("transfer = \"ocio:lake log\"\nprimaries = \"ACEScg\"\n");
   EXPECT_TRUE(holds(primaries, "lake.shot.toml:15")) << primaries;
   EXPECT_TRUE(holds(primaries, "leave the line out")) << primaries;

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <initializer_list>
+
 #include "camera_track.hpp"
 #include "jolly_iris/files/curve_file.hpp"
 #include "jolly_iris/files/gltf.hpp"
@@ -54,16 +56,22 @@ void read_primaries(Shot& shot, const PrimariesReader& reader, std::vector<std::
   if (!managed && shot.colour.working.empty()) return;
   if (!shot.colour.file.empty()) read.push_back(shot.colour.file);
   if (!reader) return;
-  const char* key = "body.ocio";
-  for (const char* written : {"body.transfer", "plate.transfer", "plate.working"}) {
-    if (shot.origins.contains(written)) key = written;
-  }
-  std::optional<Primaries> found;
-  try {
-    found = named_by(shot, key, [&] { return reader(shot.colour); });
-  } catch (const UsageError& e) {
-    throw UsageError(shot.where(key) + e.what());
-  }
+  const auto asked = [&](std::initializer_list<const char*> keys, const ManagedSpace& space) {
+    std::string where;
+    for (const char* key : keys) {
+      if (where.empty() && shot.origins.contains(key)) where = shot.where(key);
+    }
+    try {
+      return reader(space);
+    } catch (const UsageError& e) {
+      throw UsageError(where + e.what());
+    } catch (const FileError& e) {
+      throw FileError(where + e.what());
+    }
+  };
+  const auto found =
+      asked({"plate.working", "plate.ocio", "body.ocio"}, ManagedSpace{{}, shot.colour});
+  if (managed) (void)asked({"plate.transfer", "body.transfer"}, shot.plate->space);
   if (!found) return;
   if (shot.origins.contains("plate.primaries") && shot.primaries != *found) {
     throw UsageError(

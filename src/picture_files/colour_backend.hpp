@@ -17,6 +17,8 @@ using Conversion = void (*)(const void* processor, float* rgba, std::size_t pixe
 
 struct ColourBackend {
   const char* version;  ///< JOLLY_IRIS_VERSION of who built it
+  /// @throws UsageError for a space that the config has not
+  void (*require)(const std::string& config, const std::string& space);
   /// A conversion between two spaces; an empty name is the role scene_linear. Kept: the pointer is
   /// good as long as the program runs.
   const void* (*between)(const std::string& config, const std::string& from, const std::string& to);

@@ -81,6 +81,12 @@ std::string config_file(const ColourConfig& config) {
       "$OCIO name one");
 }
 
+void require_space(const ManagedSpace& space) {
+  const std::string file = config_file(space.config);
+  require_plain_file(file);
+  colour_backend().require(file, space.name);
+}
+
 void to_light(Picture& numbers, const ManagedSpace& space) {
   const std::string file = config_file(space.config);
   require_plain_file(file);

@@ -76,6 +76,11 @@ std::string space_named(const OCIO::Config& config, const std::string& file,
                                did_you_mean(name, spaces_of(config))));
 }
 
+void require(const std::string& file, const std::string& space) {
+  const std::lock_guard<std::mutex> alone(guard());
+  (void)space_named(*opened(file).config, file, space);
+}
+
 template <class Make>
 const void* kept(const std::string& file, const std::string& key, const Make& make) {
   const std::lock_guard<std::mutex> alone(guard());
@@ -171,8 +176,11 @@ std::optional<ColourBackend::Tied> tied(const std::string& file, const std::stri
 }  // namespace jolly_iris::picture_files
 
 extern "C" __attribute__((visibility("default"))) const void* jolly_iris_colour_backend() {
-  static const jolly_iris::picture_files::ColourBackend backend{
-      JOLLY_IRIS_VERSION, jolly_iris::picture_files::between, jolly_iris::picture_files::viewed,
-      jolly_iris::picture_files::apply, jolly_iris::picture_files::tied};
+  static const jolly_iris::picture_files::ColourBackend backend{JOLLY_IRIS_VERSION,
+                                                                jolly_iris::picture_files::require,
+                                                                jolly_iris::picture_files::between,
+                                                                jolly_iris::picture_files::viewed,
+                                                                jolly_iris::picture_files::apply,
+                                                                jolly_iris::picture_files::tied};
   return &backend;
 }

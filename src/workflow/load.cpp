@@ -22,7 +22,10 @@ LoadSettings shot_settings() {
     const Frame picture = read_values(shot.depth->file);
     return pick_depth(picture, *shot.depth, shot.body.pixels, focus);
   };
-  settings.primaries = working_primaries;
+  settings.primaries = [](const ManagedSpace& space) {
+    if (!space.name.empty()) require_space(space);
+    return working_primaries(space.config);
+  };
   settings.opening = [](const std::string& file) {
     const Frame picture = read_picture(file, PictureRead{{}, {}, {}, true});
     OpeningPicture opening{picture.colour.width(), picture.colour.height(), {}};

@@ -19,8 +19,9 @@
 
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
-/// Which primaries a colour config's working space has; likewise. None: the config does not say.
-using PrimariesReader = std::function<std::optional<Primaries>(const ColourConfig& config)>;
+/// Which primaries the working space of a colour config has; likewise. None: the config does not
+/// say. @throws UsageError for a space that it has not; an empty name is none to look for
+using PrimariesReader = std::function<std::optional<Primaries>(const ManagedSpace& space)>;
 
 struct LoadedShot {
   Shot shot{};                   ///< as the file has it

@@ -20,6 +20,9 @@ namespace JOLLY_IRIS_EXPORT jolly_iris {
 /// @throws UsageError where neither names one
 std::string config_file(const ColourConfig& config);
 
+/// @throws as to_light, without having anything to convert
+void require_space(const ManagedSpace& space);
+
 /// A file's numbers of this space → linear light of the config's working space. Alpha stays; colour
 /// is straight (not premultiplied) before and after.
 /// @throws UsageError for a space that the config has not, with the nearest that it has; FileError
