@@ -118,6 +118,7 @@ function(jolly_iris_room name)
   if(NOT JOLLY_IRIS_SANITIZE)
     target_link_options(${target} PRIVATE -Wl,--no-undefined)
   endif()
+  set_property(GLOBAL APPEND PROPERTY JOLLY_IRIS_ROOMS ${name})
   install(TARGETS ${target} EXPORT JollyIrisTargets
     LIBRARY COMPONENT libraries NAMELINK_COMPONENT development
     ARCHIVE COMPONENT development)

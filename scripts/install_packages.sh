@@ -14,7 +14,7 @@ jolly_iris_packages=(
 # What only the tests need: a browser for the page, a compiler that fuzzes, analysis, the
 # Python module with what checks it.
 if [ "${jolly_iris_for:-}" = tests ]; then
-  jolly_iris_packages+=(chromium chromium-driver clang-16 libclang-rt-16-dev
+  jolly_iris_packages+=(openexr exiv2 chromium chromium-driver clang-16 libclang-rt-16-dev
     clang-format clang-tidy-16 cppcheck binutils
     python3 python3-dev pybind11-dev python3-numpy python3-pytest
     python3-matplotlib mypy)
@@ -38,4 +38,12 @@ if [ ${#jolly_iris_missing[@]} -gt 0 ]; then
   "${as_root[@]}" apt-get update -qq
   DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends \
     "${jolly_iris_missing[@]}" > /dev/null
+fi
+
+# A checker of glTF by others. Where npm cannot bring it, its test is left out and says so.
+if [ "${jolly_iris_for:-}" = tests ] && [ ! -e build/npm/node_modules/gltf-validator/package.json ]; then
+  command -v npm > /dev/null || { DEBIAN_FRONTEND=noninteractive ${as_root[@]+"${as_root[@]}"} apt-get install -y -qq \
+    --no-install-recommends nodejs npm > /dev/null || true; }
+  npm install --silent --no-audit --no-fund --prefix build/npm gltf-validator@2.0.0-dev.3.10 > /dev/null 2>&1 ||
+    echo "gltf-validator could not be had: glTF is not checked by it"
 fi

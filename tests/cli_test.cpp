@@ -202,7 +202,12 @@ TEST(Chain, TraceDefocusHandoff) {
   r = run({"trace", shot, "--set", small, "--box", "10,20,30,40", "--samples", "2", "-o",
            folder / "b.exr"});
   ASSERT_EQ(r.code, 0) << r.err;
-  EXPECT_EQ(read_picture(folder / "b.exr").colour.size(), (PixelSize{30, 40}));
+  // In the frame's place, as a data window.
+  const Frame part = read_picture(folder / "b.exr");
+  EXPECT_EQ(part.colour.size(), (PixelSize{192, 108}));
+  EXPECT_EQ(std::count_if(part.colour.pixels().begin(), part.colour.pixels().end(),
+                          [](const Rgba& p) { return p[3] != 0.0F; }),
+            30 * 40);
 
   r = run({"handoff", shot, "--to", folder.path().string()});
   ASSERT_EQ(r.code, 0) << r.err;

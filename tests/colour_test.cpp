@@ -225,7 +225,8 @@ TEST(Colour, PicturesForLookingAtAreAsTheDisplayShowsThem) {
     args.insert(args.end(), more.begin(), more.end());
     const auto r = run(args);
     EXPECT_EQ(r.code, 0) << r.err;
-    return read_picture(folder / name).colour;
+    const Frame read = read_picture(folder / name);
+    return name.ends_with(".exr") ? crop(read, {300, 200, 64, 36}).colour : read.colour;
   };
   const std::vector<std::string> by{"--set", "plate.ocio=" + demo("lake.ocio"),
                                     "--set", "plate.display=lake monitor",

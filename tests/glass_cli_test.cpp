@@ -152,7 +152,9 @@ TEST(GlassCli, AShotIsTracedThroughItsGlass) {
   const Ran thin = blurred("thin.exr", "lens.adapter=0.9999");
   ASSERT_EQ(thin.code, 0) << thin.err;
   EXPECT_TRUE(holds(thin.err, "not through what is mounted on it")) << thin.err;
-  EXPECT_LT(psnr(read_picture(out / "glass.exr").colour, read_picture(out / "thin.exr").colour),
+  const Box box{900, 60, 96, 64};
+  EXPECT_LT(psnr(crop(read_picture(out / "glass.exr"), box).colour,
+                 crop(read_picture(out / "thin.exr"), box).colour),
             36.0);
   const Ran told = run({"report", shot});
   EXPECT_TRUE(holds(told.out, "traced through its glass")) << told.out;

@@ -245,7 +245,8 @@ TEST(DataWindow, TraceWritesAMarginAndDefocusTakesIt) {
   EXPECT_NE(found.at(959, 163), without.at(959, 163));
   // Parts are counted in the frame, whatever is beyond it.
   const Picture part = blurred(traced, {"--box", "800,100,160,90"});
-  EXPECT_EQ(part.at(159, 63), found.at(959, 163));
+  EXPECT_EQ(part.at(959, 163), found.at(959, 163));
+  EXPECT_EQ(part.at(790, 163)[3], 0.0F) << "beside the box";
 
   for (const char* more : {"--shutter", "--motion", "--squeezed"}) {
     const Ran no = run({"trace", shot, "--pinhole", "--margin", more, "-o", folder / "no.exr"});

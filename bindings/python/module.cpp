@@ -13,5 +13,6 @@ PYBIND11_MODULE(_core, module) {
   add_pictures(module);
   add_plates(module);
   add_glass(module);
+  add_answers(module);
   module.attr("__version__") = JOLLY_IRIS_VERSION;
 }

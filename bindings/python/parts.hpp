@@ -13,5 +13,6 @@ void add_shot(pybind11::module_& module);
 void add_pictures(pybind11::module_& module);
 void add_plates(pybind11::module_& module);
 void add_glass(pybind11::module_& module);
+void add_answers(pybind11::module_& module);
 
 }  // namespace jolly_iris::python

@@ -176,6 +176,7 @@
 #include "jolly_iris/workflow/frame_run.hpp"
 #include "jolly_iris/workflow/glass_look.hpp"
 #include "jolly_iris/workflow/glass_twin.hpp"
+#include "jolly_iris/workflow/handoff_run.hpp"
 #include "jolly_iris/workflow/lens_tries.hpp"
 #include "jolly_iris/workflow/line_measurement.hpp"
 #include "jolly_iris/workflow/live_look.hpp"

@@ -24,6 +24,8 @@ struct Backend {
   /// The bytes of an EXR of float channels R and G.
   std::string (*encode_map)(const std::string& path, PixelSize size,
                             const std::vector<float>& pairs);
+  /// An EXR's bytes with what else the source of its frame had.
+  std::string (*with_rest)(const std::string& path, const std::string& bytes, const FileRest& rest);
   /// The bytes of an EXR with more in its header.
   std::string (*stamped)(const std::string& path,
                          const std::map<std::string, std::string>& attributes);

@@ -5,7 +5,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <sstream>
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/transfer.hpp"
@@ -47,6 +51,12 @@ Sheet exr_sheet(const Frame& frame) {
   sheet.spec.y = -frame.margin.above;
   sheet.spec.full_width = frame.colour.width() - 2 * frame.margin.beside;
   sheet.spec.full_height = frame.colour.height() - 2 * frame.margin.above;
+  if (frame.part) {
+    sheet.spec.x = frame.part->x;
+    sheet.spec.y = frame.part->y;
+    sheet.spec.full_width = frame.part->whole.width;
+    sheet.spec.full_height = frame.part->whole.height;
+  }
   for (std::size_t i = 0; i < frame.colour.pixels().size(); ++i) {
     const Rgba& p = frame.colour.pixels()[i];
     sheet.data.insert(sheet.data.end(), p.begin(), p.end());
@@ -95,6 +105,40 @@ std::string encoded(const std::string& path, const Sheet& sheet) {
   return {bytes.begin(), bytes.end()};
 }
 
+// Standard attributes of an EXR that are numbers: how many.
+int numbers_in(const std::string& name) {
+  if (name == "worldtocamera" || name == "worldtoNDC") return 16;
+  if (name == "chromaticities") return 8;
+  constexpr std::array single{"focus",
+                              "FNumber",
+                              "tStop",
+                              "isoSpeed",
+                              "ExposureTime",
+                              "shutterAngle",
+                              "nominalFocalLength",
+                              "pinholeFocalLength"};
+  return std::any_of(single.begin(), single.end(), [&](const char* n) { return name == n; }) ? 1
+                                                                                             : 0;
+}
+
+void put_numbers(OIIO::ImageSpec& spec, const std::string& name, const std::string& text,
+                 int count) {
+  std::istringstream in(text);
+  std::vector<float> values(static_cast<std::size_t>(count));
+  for (float& v : values) {
+    std::string word;
+    in >> word;
+    v = std::strtof(word.c_str(), nullptr);
+  }
+  if (count == 16) {
+    spec.attribute(name, OIIO::TypeMatrix, values.data());
+  } else if (count == 8) {
+    spec.attribute(name, OIIO::TypeDesc(OIIO::TypeDesc::FLOAT, 8), values.data());
+  } else {
+    spec.attribute(name, values.front());
+  }
+}
+
 void put_attributes(OIIO::ImageSpec& spec, const std::map<std::string, std::string>& attributes) {
   // Else the EXR and TIFF writers put the time of day there, and two runs differ. An empty one is
   // not written.
@@ -102,6 +146,13 @@ void put_attributes(OIIO::ImageSpec& spec, const std::map<std::string, std::stri
   for (const auto& [name, value] : attributes) {
     if (name == "PixelAspectRatio") {  // files keep it as a number
       spec.attribute(name, std::stof(value));
+    } else if (const int count = numbers_in(name); count > 0) {
+      put_numbers(spec, name, value, count);
+    } else if (name == "framesPerSecond") {
+      int rate[2] = {0, 1};
+      if (std::sscanf(value.c_str(), "%d/%d", &rate[0], &rate[1]) == 2) {
+        spec.attribute(name, OIIO::TypeRational, rate);
+      }
     } else if (name == "Orientation") {
       spec.attribute(name, std::stoi(value));
     } else if (!value.empty()) {

@@ -15,6 +15,7 @@
 #include "channels.hpp"
 #include "encoding.hpp"
 #include "exr_header.hpp"
+#include "file_rest.hpp"
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/optics/memory.hpp"
 #include "jolly_iris/optics/transfer.hpp"
@@ -312,7 +313,12 @@ Frame read(const std::string& path, const PictureRead& how) {
   const auto in = open(path);
   const std::vector<OIIO::ImageSpec> parts = parts_of(*in, path);
   const bool exr = is_exr(parts.front(), *in);
-  Frame frame = to_frame(*in, parts, channels_of(parts, how.layer, path), path, how.beyond);
+  const ChosenChannels chosen = channels_of(parts, how.layer, path);
+  Frame frame = to_frame(*in, parts, chosen, path, how.beyond);
+  if (exr && !how.as_it_is) {
+    FileRest rest = rest_of(path, parts, chosen);
+    if (rest.any()) frame.rest = std::move(rest);
+  }
   if (how.transfer == Transfer::managed) {
     // Who asked converts them: straight numbers, as they are in other files.
     if (exr) divide_by_alpha(frame.colour);
@@ -389,6 +395,7 @@ extern "C" __attribute__((visibility("default"))) const void* jolly_iris_picture
                                                           jolly_iris::picture_files::encode,
                                                           jolly_iris::picture_files::encode_layers,
                                                           jolly_iris::picture_files::encode_map,
+                                                          jolly_iris::picture_files::with_rest,
                                                           jolly_iris::picture_files::stamped,
                                                           jolly_iris::picture_files::margin,
                                                           jolly_iris::picture_files::facts,

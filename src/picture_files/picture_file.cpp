@@ -102,7 +102,32 @@ void require_numbers(const std::string& path, const Frame& frame) {
   }
 }
 
+std::string completed(const std::filesystem::path& path, const Frame& frame, std::string bytes) {
+  if (ending(path) != ".exr" || !passes_rest(frame)) return bytes;
+  return backend().with_rest(path.string(), bytes, frame.rest);
+}
+
 }  // namespace
+
+bool passes_rest(const Frame& frame) {
+  if (frame.part) return frame.rest.any() && frame.rest.size == frame.part->whole;
+  const PixelSize shown{frame.colour.width() - 2 * frame.margin.beside,
+                        frame.colour.height() - 2 * frame.margin.above};
+  return frame.rest.any() && frame.rest.size == shown;
+}
+
+std::string rest_note(const Frame& frame) {
+  if (!passes_rest(frame) || frame.rest.channels.empty()) return {};
+  constexpr std::size_t named = 6;
+  std::string names;
+  const auto& all = frame.rest.channels;
+  for (std::size_t i = 0; i < std::min(named, all.size()); ++i) {
+    names += (i > 0 ? ", " : "") + all[i];
+  }
+  if (all.size() > named) names += fmt::format(" and {} more", all.size() - named);
+  return fmt::format("{}: {} {} into an EXR as they are, neither blurred nor changed",
+                     frame.rest.file, names, all.size() == 1 ? "goes" : "go");
+}
 
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {
   require_file(path);
@@ -178,7 +203,8 @@ void write_picture(const std::filesystem::path& path, const Frame& frame,
                    const std::map<std::string, std::string>& attributes) {
   check_picture_name(path);
   require_numbers(path.string(), frame);
-  write_whole_file(path, backend().encode(path.string(), frame, attributes, 95));
+  write_whole_file(path,
+                   completed(path, frame, backend().encode(path.string(), frame, attributes, 95)));
 }
 
 void write_layers(const std::filesystem::path& path, const Frame& frame,
@@ -195,7 +221,9 @@ void write_layers(const std::filesystem::path& path, const Frame& frame,
     }
     require_numbers(path.string(), {layer.picture, {}, {}});
   }
-  write_whole_file(path, backend().encode_layers(path.string(), frame, layers, attributes));
+  write_whole_file(
+      path,
+      completed(path, frame, backend().encode_layers(path.string(), frame, layers, attributes)));
 }
 
 std::string picture_bytes(const std::string& ending, const Frame& frame, int quality) {

@@ -330,6 +330,11 @@ DefocusedPicture defocus_picture(const DefocusRequest& asked, const LoadedShot& 
     throw PictureError(first_name(request) + ": " + e.what());
   }
   out.header[lens_in_header] = "in the picture";
+  out.frame.rest = layers.front().frame.rest;
+  const PixelSize shown{front.colour.width() - 2 * settings.margin.beside,
+                        front.colour.height() - 2 * settings.margin.above};
+  if (box) out.frame.part = PartOf{shown, box->x, box->y};
+  if (std::string note = rest_note(out.frame); !note.empty()) out.notes.push_back(std::move(note));
   if (request.finish) {
     const double frame = request.frame.value_or(loaded.answer.frame.value_or(0.0));
     FinishedPicture made = after_lens(std::move(out.frame.colour), camera, loaded.now.finish,
@@ -337,7 +342,7 @@ DefocusedPicture defocus_picture(const DefocusRequest& asked, const LoadedShot& 
     out.frame.colour = std::move(made.picture);
     out.notes.insert(out.notes.end(), made.notes.begin(), made.notes.end());
     out.header[finish_in_header] = fmt::format("{}", fmt::join(parts_of(loaded.now.finish), ", "));
-    if (box) out.frame = crop(out.frame, *box);
+    if (box) out.frame.colour = crop(out.frame, *box).colour;
   }
   return out;
 }

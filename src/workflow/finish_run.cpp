@@ -148,6 +148,8 @@ FinishedFrame finish_picture(const FinishRequest& request, const LoadedShot& loa
   if (read.has_depth() && settings.margin.beside == 0 && settings.margin.above == 0) {
     out.frame.depth = std::move(read.depth);
   }
+  out.frame.rest = read.rest;
+  if (std::string note = rest_note(out.frame); !note.empty()) out.notes.push_back(std::move(note));
   out.layers = std::move(made.layers);
   for (FinishLayer& layer : out.layers) {
     layer.added = without_margin(std::move(layer.added), settings.margin);

@@ -85,6 +85,7 @@ FlaredFrame flare_picture(const FlareRequest& request, const LoadedShot& loaded,
       }
     }
   }
+  if (std::string note = rest_note(out.frame); !note.empty()) out.notes.push_back(std::move(note));
   for (const char* key : {lens_in_header, finish_in_header}) {
     if (const auto found = before.find(key); found != before.end()) out.header[key] = found->second;
   }

@@ -69,6 +69,13 @@ TracedFrame trace_frame(const TraceRequest& request, const LoadedShot& loaded,
   }
   if (request.margin) return trace_with_margin(request, loaded, settings);
   TracedFrame out{{}, settings.samples, 1};
+  const auto placed = [&settings, &loaded](Frame frame) {
+    if (settings.box) {
+      frame.part = PartOf{settings.size.value_or(loaded.answer.camera.pixels), settings.box->x,
+                          settings.box->y};
+    }
+    return frame;
+  };
   if (request.squeezed) {
     settings.size = squeezed_size_of(loaded, settings.size.value_or(loaded.answer.camera.pixels));
     out.made.pixel_aspect = loaded.now.lens.squeeze;
@@ -81,13 +88,14 @@ TracedFrame trace_frame(const TraceRequest& request, const LoadedShot& loaded,
   if (!settings.pinhole) settings.glass = glass_camera_of(loaded);
   if (request.shutter) {
     ShutterTrace made = trace_open_shutter(loaded, request.moments, settings);
-    out.made.frame = std::move(made.frame);
+    out.made.frame = placed(std::move(made.frame));
     out.made.notes = std::move(made.notes);
     out.samples = made.samples;
     out.moments = made.moments;
     return out;
   }
-  out.made.frame = trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings);
+  out.made.frame =
+      placed(trace(*loaded.scene, loaded.answer.camera, loaded.answer.place, settings));
   if (request.motion) {
     settings.execution.progress = {};
     out.made.layers = {{"motion", picture_of(motion_of_scene(loaded, settings))}};

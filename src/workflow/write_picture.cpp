@@ -11,6 +11,7 @@
 #include "jolly_iris/workflow/comparison.hpp"
 #include "jolly_iris/workflow/displayed.hpp"
 #include "optics/value_text.hpp"
+#include "workflow/standard_header.hpp"
 
 namespace jolly_iris {
 
@@ -97,6 +98,9 @@ void write_for_shot(const std::string& name, const Frame& frame, const LoadedSho
     Frame shown = frame;
     shown.colour = displayed(std::move(shown.colour), loaded);
     return write_picture(name, shown, header);
+  }
+  if (light) {
+    for (const auto& [key, value] : standard_header(loaded)) header.emplace(key, value);
   }
   if (layers.empty()) return write_picture(name, frame, header);
   write_layers(name, frame, layers, header);

@@ -122,7 +122,7 @@ def test_nothing_is_left_over():
 
     work(200)
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
-    work(2000)
+    work(10000)
     # KiB. A picture that stayed each time would be 40 MiB.
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 8 * 1024
 

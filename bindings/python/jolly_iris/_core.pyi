@@ -1,7 +1,7 @@
 """What jolly_iris is made of; import jolly_iris instead."""
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, final
 
 import numpy as np
@@ -382,3 +382,80 @@ def load_glass(
     file: _Path, *, at: _Length | None = None, stop: float | None = None, gate: str | None = None
 ) -> Glass:
     """A prescription, focused `at` a distance from the film plane, with an f-number, over a gate."""
+
+@final
+class Solution:
+    """What it would take, and how to try it."""
+    @property
+    def values(self) -> dict[str, str]:
+        """For Shot.with_values and Shot.save."""
+    @property
+    def notes(self) -> list[str]: ...
+    def to_dict(self) -> Any:
+        """What `jolly-iris solve --json` says of it."""
+    def to_text(self) -> str: ...
+
+def solve_hold(shot: Shot, a: str, b: str) -> Solution:
+    """Focus and stop that keep two subjects, or distances, just sharp. Raises OpticsError for equal
+    distances or a focus the lens cannot reach, UsageError for a subject that is not there."""
+
+def solve_blur(shot: Shot, blur: str, at: str, by_lens: bool = False) -> Solution:
+    """The stop (or the lens, from another place) that blurs something by so much: "12 px"."""
+
+def solve_body(shot: Shot, body: _Path, adapter: float = 1.0) -> Solution:
+    """The lens and the stop that make the same picture on another body, by its file."""
+
+def solve_level(shot: Shot, keep: str = "") -> Solution:
+    """The level camera with a shifted lens that sees the same; `keep` is a subject or "x,y" in px.
+    Raises OpticsError where the lean is not known."""
+
+@final
+class White:
+    """The white of a light. kelvin: 1000 to 25000; tint: distance from the white locus (Duv), + greener,
+    -0.05 to 0.05. Raises OpticsError."""
+    def __init__(self, kelvin: float, tint: float = 0.0) -> None: ...
+    @property
+    def kelvin(self) -> float: ...
+    @property
+    def tint(self) -> float: ...
+    def gains(self, primaries: str = "Rec.709") -> list[float]:
+        """Red, green, blue that make this light's grey neutral; green is 1."""
+
+def white_of_gains(gains: Sequence[float], primaries: str = "Rec.709") -> White:
+    """The white that such gains neutralise."""
+
+def white_of_patch(rgb: Sequence[float], primaries: str = "Rec.709") -> White:
+    """The light in which a grey card looks so; linear."""
+
+def exposure(shot: Shot) -> Any:
+    """What the take means for light, as `jolly-iris expose --json` says it."""
+
+def look_at(shot: Shot, picture: _Path, as_plate: bool = False) -> Any:
+    """What a picture's file shows of its light: metered, its white, against the shot's plate."""
+
+def list_shots(
+    what: Sequence[str],
+    columns: Sequence[str] = ...,
+    *,
+    threads: int = 0,
+    progress: _Progress = None,
+) -> Any:
+    """All cameras of files and folders side by side, as `jolly-iris shots --json` has them."""
+
+def carry(
+    master: Shot,
+    to: Sequence[str],
+    *,
+    disc: bool = False,
+    exposure: bool = False,
+    white: bool = False,
+    finish: bool = False,
+    of: str = "",
+    threads: int = 0,
+    progress: _Progress = None,
+) -> Any:
+    """A master shot's blur (and more) carried to other shots by optics; no file is touched. `of`: whose
+    blur; else what is infinitely far."""
+
+def hand_off(shot: Shot, folder: _Path, stamp: Sequence[str] = ...) -> list[str]:
+    """Writes the camera for other programs into a folder that is there; the files' names."""

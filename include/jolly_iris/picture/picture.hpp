@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstddef>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -40,6 +41,25 @@ class Picture {
   std::vector<Rgba> pixels_{};
 };
 
+/// What else an EXR had that a frame was read from. It goes along when the frame, or one made of it
+/// in the same place, is written as an EXR.
+struct FileRest {
+  std::string file{};
+  std::vector<std::string> channels{};  ///< that nobody read: "id", "crypto00.R" …
+  bool header = false;                  ///< its header has entries that are not about the file
+  PixelSize size{};                     ///< of its display window
+  int part = 0;                         ///< the one with the colour, from 0
+
+  bool any() const { return header || !channels.empty(); }
+};
+
+/// Of which whole a frame is a part, and where: its upper left corner, px.
+struct PartOf {
+  PixelSize whole{};
+  int x = 0;
+  int y = 0;
+};
+
 /// A picture with, where known, the axial distance of what each pixel shows, in metres (infinity:
 /// sky).
 struct Frame {
@@ -48,6 +68,9 @@ struct Frame {
   std::vector<std::string> notes{};  ///< what reading it decided or doubts, a sentence each
   /// That it has beyond the camera's picture on each side; files keep it as the data window.
   Margin margin{};
+  std::optional<PartOf>
+      part{};       ///< none: it is all of the picture. Files keep it as the data window
+  FileRest rest{};  ///< of the file that it was read from
 
   bool has_depth() const { return !depth.empty(); }
 };

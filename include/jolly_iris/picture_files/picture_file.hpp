@@ -63,10 +63,17 @@ void check_picture_name(const std::filesystem::path& path);
 /// The same for write_position_map.
 void check_position_map_name(const std::filesystem::path& path);
 
+/// Whether the rest of the file that a frame was read from goes along when it is written as an EXR:
+/// it is of the same size.
+bool passes_rest(const Frame& frame);
+/// Which channels go along so, as a sentence; empty where none do.
+std::string rest_note(const Frame& frame);
+
 /// Writes a frame by the name's ending (its margin goes into an EXR's data window, and is cut off
 /// for others): .exr (linear; half floats, but floats where a value would not fit; depth as float
 /// Z), or for looking at: .png, .jpg (8 bits), .tif (16 bits), which are encoded as sRGB, clipped
 /// to 0 … 1 and shown over black, without alpha.
+/// An EXR also gets what its frame's `rest` has.
 /// @param attributes text to keep in the file, where the format can
 /// @throws UsageError for another ending, FileError if it cannot be written, PictureError for a
 ///         pixel that is no number (a depth may be infinite); then there is no file
