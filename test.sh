@@ -13,6 +13,7 @@ source scripts/install_packages.sh
 
 scripts/check_kit.sh
 scripts/check_rooms.py
+scripts/check_links.py
 scripts/check_format.sh
 
 jobs=$(nproc)

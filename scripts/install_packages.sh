@@ -14,7 +14,7 @@ jolly_iris_packages=(
 # What only the tests need: a browser for the page, a compiler that fuzzes, analysis, the
 # Python module with what checks it.
 if [ "${jolly_iris_for:-}" = tests ]; then
-  jolly_iris_packages+=(openexr exiv2 chromium chromium-driver clang-16 libclang-rt-16-dev
+  jolly_iris_packages+=(openexr exiv2 doxygen chromium chromium-driver clang-16 libclang-rt-16-dev
     clang-format clang-tidy-16 cppcheck binutils
     python3 python3-dev pybind11-dev python3-numpy python3-pytest
     python3-matplotlib mypy)

@@ -232,7 +232,9 @@ TEST(StandardAttributes, OurOwnPicturesAreNoWitnessAgainstTheNotes) {
                             "take.iso=200", "--json"})
                            .out);
   };
-  EXPECT_FALSE(noted(plate).dump().find("\"file_says\":[{") != std::string::npos);
+  const std::string ours = noted(plate).dump();
+  EXPECT_EQ(ours.find("\"file_says\":[{"), std::string::npos);
+  EXPECT_EQ(ours.find("the file's"), std::string::npos) << "no observation either";
   // The same numbers from somebody else.
   const std::string other = folder / "other.exr";
   ASSERT_EQ(

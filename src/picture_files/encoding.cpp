@@ -7,7 +7,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
 #include <cstdlib>
 #include <sstream>
 
@@ -149,10 +148,9 @@ void put_attributes(OIIO::ImageSpec& spec, const std::map<std::string, std::stri
     } else if (const int count = numbers_in(name); count > 0) {
       put_numbers(spec, name, value, count);
     } else if (name == "framesPerSecond") {
-      int rate[2] = {0, 1};
-      if (std::sscanf(value.c_str(), "%d/%d", &rate[0], &rate[1]) == 2) {
-        spec.attribute(name, OIIO::TypeRational, rate);
-      }
+      const auto over = value.find('/');
+      const int rate[2] = {std::stoi(value), std::stoi(value.substr(over + 1))};
+      spec.attribute(name, OIIO::TypeRational, rate);
     } else if (name == "Orientation") {
       spec.attribute(name, std::stoi(value));
     } else if (!value.empty()) {

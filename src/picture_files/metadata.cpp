@@ -115,6 +115,8 @@ PlateFacts plate_facts(const OIIO::ImageSpec& spec, const std::string& path, boo
   if (spec.get_int_attribute("Orientation", 1) >= 5) {
     std::swap(facts.pixels.width, facts.pixels.height);
   }
+  facts.from_a_shot = exr && spec.find_attribute("jolly_iris:shot") != nullptr &&
+                      spec.find_attribute("pinholeFocalLength") != nullptr;
   Header header(spec, facts);
   const auto make = header.text({"cameraMake", "Make"});
   const auto model = header.text({"cameraModel", "Model"});

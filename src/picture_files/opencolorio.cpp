@@ -84,19 +84,16 @@ void require(const std::string& file, const std::string& space) {
 template <class Make>
 const void* kept(const std::string& file, const std::string& key, const Make& make) {
   const std::lock_guard<std::mutex> alone(guard());
-  Opened& o = opened(file);
-  auto found = o.processors.find(key);
-  if (found == o.processors.end()) {
+  OCIO::ConstCPUProcessorRcPtr& processor = opened(file).processors[key];
+  if (!processor) {
     try {
-      OCIO::ConstProcessorRcPtr processor = make(*o.config);
-      found = o.processors
-                  .emplace(key, processor->getOptimizedCPUProcessor(OCIO::OPTIMIZATION_LOSSLESS))
-                  .first;
+      OCIO::ConstProcessorRcPtr made = make(*opened(file).config);
+      processor = made->getOptimizedCPUProcessor(OCIO::OPTIMIZATION_LOSSLESS);
     } catch (const OCIO::Exception& e) {
       throw FileError(fmt::format("{}: {}", file, first_line(e.what())));
     }
   }
-  return found->second.get();
+  return processor.get();
 }
 
 const void* between(const std::string& file, const std::string& from, const std::string& to) {

@@ -7,7 +7,6 @@
 
 #include "jolly_iris/optics/errors.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
-#include "jolly_iris/workflow/comparison.hpp"
 #include "workflow/traced_discs.hpp"
 
 namespace jolly_iris {
@@ -148,11 +147,14 @@ CameraMatch open_match(const CameraMatchRequest& request, std::vector<std::strin
     plate.shot_file = shot.file;
     plate.loaded = open_shot(shot, files);
     plate.facts = read_plate_facts(plate_file(plate.loaded, "to match"));
-    // What we wrote ourselves is what a shot file said: no witness of what was done on the day.
-    const auto header = read_header(plate.loaded.now.plate->file);
-    const auto made = header.find("ImageDescription");
-    const bool ours = made != header.end() && made->second.starts_with(made_with_mark);
-    if (!ours) plate.metadata = check_metadata(plate.facts, plate.loaded.now);
+    // What a shot file said is no witness of what was done on the day.
+    if (plate.facts.from_a_shot) {
+      PlateFacts nothing;
+      nothing.pixels = plate.facts.pixels;
+      nothing.from_a_shot = true;
+      plate.facts = std::move(nothing);
+    }
+    plate.metadata = check_metadata(plate.facts, plate.loaded.now);
     match.plates.push_back(std::move(plate));
   }
   return match;

@@ -25,7 +25,9 @@ struct PlateFacts {
   std::optional<Length> distance{};      ///< to the subject; may be infinite
   std::optional<double> pixel_aspect{};  ///< a pixel's width against its height, where not 1
   std::optional<Transfer> transfer{};    ///< linear for EXR, else as the file says
-  std::vector<std::string> doubts{};     ///< what was written but cannot be believed
+  /// We wrote it for a shot: what it says of lens and take is what the shot file said, no witness.
+  bool from_a_shot = false;
+  std::vector<std::string> doubts{};  ///< what was written but cannot be believed
 };
 
 /// Whether it says anything of lens, take or gate.
