@@ -108,7 +108,7 @@ def test_other_threads_go_on_meanwhile():
 
 
 def test_nothing_is_left_over():
-    colour, depth = set_of(48, 27)
+    colour, depth = set_of(24, 14)
     c = camera()
     body, lens, take = ji.Body("super 35", (48, 27)), ji.Lens("58 mm"), ji.Take("f/2")
 
@@ -123,7 +123,7 @@ def test_nothing_is_left_over():
     work(200)
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     work(10000)
-    # KiB. A picture that stayed each time would be 40 MiB.
+    # KiB. A picture that stayed each time would be 50 MiB.
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 8 * 1024
 
 
