@@ -213,6 +213,11 @@ TEST(Colour, MistakesInAShotAreToldWithTheirLine) {
   EXPECT_TRUE(holds(primaries, "leave the line out")) << primaries;
   EXPECT_TRUE(holds(said("working = \"lake log\"\n"), "is not linear"));
   EXPECT_TRUE(holds(said("view = \"dusk\"\n"), "plate.display"));
+  EXPECT_TRUE(holds(said("transfer = \"ocio:\"\n"), "needs the name of a colour space"));
+  // Told before any work, in its own line.
+  const std::string display = said("display = \"lake monitr\"\n");
+  EXPECT_TRUE(holds(display, "lake.shot.toml:14:11: plate.display: ")) << display;
+  EXPECT_TRUE(holds(display, "Did you mean 'lake monitor'?")) << display;
   EXPECT_TRUE(holds(said("transfer = \"ocio\"\n"), "plate.transfer"));
 }
 

@@ -53,7 +53,7 @@ void read_iris_files(Shot& shot, const OpeningReader& reader, std::vector<std::s
 // somewhere.
 void read_primaries(Shot& shot, const PrimariesReader& reader, std::vector<std::string>& read) {
   const bool managed = shot.plate && shot.plate->transfer == Transfer::managed;
-  if (!managed && shot.colour.working.empty()) return;
+  if (!managed && shot.colour.working.empty() && shot.colour.display.empty()) return;
   if (!shot.colour.file.empty()) read.push_back(shot.colour.file);
   if (!reader) return;
   const auto asked = [&](std::initializer_list<const char*> keys, const ManagedSpace& space) {
@@ -69,9 +69,17 @@ void read_primaries(Shot& shot, const PrimariesReader& reader, std::vector<std::
       throw FileError(where + e.what());
     }
   };
-  const auto found =
-      asked({"plate.working", "plate.ocio", "body.ocio"}, ManagedSpace{{}, shot.colour});
-  if (managed) (void)asked({"plate.transfer", "body.transfer"}, shot.plate->space);
+  ColourConfig unseen = shot.colour;
+  unseen.display.clear();
+  unseen.view.clear();
+  const auto found = asked({"plate.working", "plate.ocio", "body.ocio"}, ManagedSpace{{}, unseen});
+  if (managed) {
+    (void)asked({"plate.transfer", "body.transfer"}, ManagedSpace{shot.plate->space.name, unseen});
+  }
+  // Before any work whose picture it would show.
+  if (!shot.colour.display.empty()) {
+    (void)asked({"plate.view", "plate.display"}, ManagedSpace{{}, shot.colour});
+  }
   if (!found) return;
   if (shot.origins.contains("plate.primaries") && shot.primaries != *found) {
     throw UsageError(

@@ -69,6 +69,13 @@ ColourMatrix adapted(const ColourMatrix& xyz_from_space, const Chromaticity& fro
   return product(product(inverse(bradford), product(scale, bradford)), xyz_from_space);
 }
 
+// Nothing is chosen for somebody who wrote no more than "ocio:".
+void require_named(const ManagedSpace& space) {
+  if (!space.name.empty()) return;
+  throw UsageError(
+      "\"ocio:\" needs the name of a colour space behind it, e.g. \"ocio:camera log\"");
+}
+
 }  // namespace
 
 std::string config_file(const ColourConfig& config) {
@@ -88,6 +95,7 @@ void require_space(const ManagedSpace& space) {
 }
 
 void to_light(Picture& numbers, const ManagedSpace& space) {
+  require_named(space);
   const std::string file = config_file(space.config);
   require_plain_file(file);
   note_input(file);
@@ -95,6 +103,7 @@ void to_light(Picture& numbers, const ManagedSpace& space) {
 }
 
 void from_light(Picture& light, const ManagedSpace& space) {
+  require_named(space);
   const std::string file = config_file(space.config);
   require_plain_file(file);
   convert(light, colour_backend().between(file, space.config.working, space.name));

@@ -125,8 +125,8 @@ std::string rest_note(const Frame& frame) {
     names += (i > 0 ? ", " : "") + all[i];
   }
   if (all.size() > named) names += fmt::format(" and {} more", all.size() - named);
-  return fmt::format("{}: {} {} into an EXR as they are, neither blurred nor changed",
-                     frame.rest.file, names, all.size() == 1 ? "goes" : "go");
+  return fmt::format("{}: {} {}, neither blurred nor changed", frame.rest.file, names,
+                     all.size() == 1 ? "goes into an EXR as it is" : "go into an EXR as they are");
 }
 
 Frame read_picture(const std::filesystem::path& path, const PictureRead& how) {

@@ -24,6 +24,9 @@ LoadSettings shot_settings() {
   };
   settings.primaries = [](const ManagedSpace& space) {
     if (!space.name.empty()) require_space(space);
+    if (!space.config.display.empty()) {
+      (void)as_displayed(Picture(PixelSize{1, 1}), space.config);
+    }
     return working_primaries(space.config);
   };
   settings.opening = [](const std::string& file) {

@@ -20,7 +20,8 @@
 namespace JOLLY_IRIS_EXPORT jolly_iris {
 
 /// Which primaries the working space of a colour config has; likewise. None: the config does not
-/// say. @throws UsageError for a space that it has not; an empty name is none to look for
+/// say. @throws UsageError for a space, a display or a view that it has not; empty names are none
+/// to look for
 using PrimariesReader = std::function<std::optional<Primaries>(const ManagedSpace& space)>;
 
 struct LoadedShot {
