@@ -239,6 +239,26 @@ TEST_P(LivePageOn, TheFirstHourOfAPlate) {
   expect_no_errors(page.browser());
 }
 
+// A whole picture that arrives just after a change, before the page looked at the clock, is too old
+// and is not the end: the new one is asked for.
+TEST_P(LivePageOn, AWholePictureThatComesTooLateIsAskedForAgain) {
+  Page page(GetParam(), hero(), profile_.path().string());
+  Browser& b = page.browser();
+  b.script(
+      "window.setInterval = () => 0;"  // the clock is never looked at
+      "const ask = window.fetch; window.under_way = 0;"
+      "window.fetch = async (path, ...rest) => {"
+      "  const answer = await ask(path, ...rest);"
+      "  if (String(path).includes('detail=whole')) {"
+      "    window.under_way += 1; await new Promise(r => setTimeout(r, 1500)); }"
+      "  return answer; };");
+  page.type("#c-take-stop-text", u"f/2");
+  EXPECT_TRUE(page.wait([&] { return b.script("return window.under_way") == 1; }));
+  page.type("#c-take-stop-text", u"f/4");
+  page.still();
+  EXPECT_EQ(page.held("take.stop"), "f/4");
+}
+
 // And of a shot that moves: the click is a key of the frame.
 TEST_P(LivePageOn, TheFirstHourOfAMovingShot) {
   for (const char* file : {"drift.shot.toml", "drift.gltf", "drift.bin"}) {

@@ -96,8 +96,13 @@ const settle = async () => {
   if (look.busy || part()) return;
   look.busy = true;
   const turn = look.wanted;
+  let given_up = false;
   const waits = setInterval(() => {  // a new change goes first: the picture under way is given up
-    if (turn !== look.wanted) { clearInterval(waits); look.busy = false; pump(); }
+    if (turn === look.wanted) return;
+    clearInterval(waits);
+    given_up = true;
+    look.busy = false;
+    pump();
   }, 15);
   try {
     const p = await pixels(path_of("whole"));
@@ -107,7 +112,9 @@ const settle = async () => {
     else if (turn === look.wanted) still = setTimeout(refresh, 30);
   }
   clearInterval(waits);
-  if (turn === look.wanted) look.busy = false;
+  if (given_up) return;  // who is busy now is somebody else
+  look.busy = false;
+  if (turn !== look.wanted) pump();  // it came between the change and the look at the clock
 };
 
 let plate_of = 0;  // which state of the plate is shown
