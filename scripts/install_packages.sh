@@ -16,7 +16,7 @@ jolly_iris_packages=(
 if [ "${jolly_iris_for:-}" = tests ]; then
   jolly_iris_packages+=(openexr exiv2 doxygen chromium chromium-driver clang-16 libclang-rt-16-dev
     clang-format clang-tidy-16 cppcheck binutils
-    python3 python3-dev pybind11-dev python3-numpy python3-pytest
+    python3 python3-dev pybind11-dev python3-pip python3-numpy python3-pytest
     python3-matplotlib mypy)
 fi
 

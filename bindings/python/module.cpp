@@ -14,5 +14,6 @@ PYBIND11_MODULE(_core, module) {
   add_plates(module);
   add_glass(module);
   add_answers(module);
+  add_sheets(module);
   module.attr("__version__") = JOLLY_IRIS_VERSION;
 }

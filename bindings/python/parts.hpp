@@ -14,5 +14,6 @@ void add_pictures(pybind11::module_& module);
 void add_plates(pybind11::module_& module);
 void add_glass(pybind11::module_& module);
 void add_answers(pybind11::module_& module);
+void add_sheets(pybind11::module_& module);
 
 }  // namespace jolly_iris::python

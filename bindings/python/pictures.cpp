@@ -3,6 +3,7 @@
 #include "jolly_iris/picture/defocus.hpp"
 #include "jolly_iris/picture/finish.hpp"
 #include "jolly_iris/picture_files/picture_file.hpp"
+#include "jolly_iris/workflow/displayed.hpp"
 #include "jolly_iris/workflow/shot_glass.hpp"
 #include "jolly_iris/workflow/trace_run.hpp"
 #include "long_work.hpp"
@@ -98,6 +99,27 @@ py::tuple read(const std::filesystem::path& file) {
   return py::make_tuple(array_of(std::move(frame.colour)), depth);
 }
 
+py::array plate_of(const PythonShot& shot) {
+  if (!shot.loaded.now.plate) {
+    throw UsageError(shot.request.file + ": has no plate; give it one: [plate] file = \"FILE\"");
+  }
+  Frame frame;
+  {
+    const py::gil_scoped_release unlocked;
+    frame = read_plate(*shot.loaded.now.plate);
+  }
+  return array_of(std::move(frame.colour));
+}
+
+py::array as_shown(const py::array& colour, const PythonShot& shot) {
+  Picture picture = picture_from(colour);
+  {
+    const py::gil_scoped_release unlocked;
+    picture = displayed(std::move(picture), shot.loaded);
+  }
+  return array_of(std::move(picture), colour.shape(2));
+}
+
 void write(const std::filesystem::path& file, const py::array& colour, const py::object& depth) {
   Frame frame;
   frame.colour = picture_from(colour);
@@ -125,6 +147,12 @@ void add_pictures(py::module_& module) {
              "half"_a = false, "seed"_a = 1, "threads"_a = 0, "progress"_a = py::none(),
              "The shot's scene through its lens, ray by ray: (colour, depth or None).");
   module.def("read_picture", &read, "file"_a, "(colour H x W x 4, depth H x W or None), linear.");
+  module.def("read_plate", &plate_of, "shot"_a,
+             "The shot's plate as linear light, H x W x 4, decoded as the shot says: by its "
+             "transfer, or by its OpenColorIO config into the working space.");
+  module.def("displayed", &as_shown, "colour"_a, "shot"_a,
+             "Light as the display and view of the shot show it; the same where it names none. "
+             "Write it as PNG, JPEG or TIFF: the file has the display's numbers.");
   module.def("write_picture", &write, "file"_a, "colour"_a, "depth"_a = py::none(),
              "Whole or not at all.");
 }

@@ -354,6 +354,14 @@ def trace(
 def read_picture(file: _Path) -> tuple[_Floats, _Floats | None]:
     """Colour H x W x 4, linear, and depth H x W or None. Raises FileError, PictureError."""
 
+def read_plate(shot: Shot) -> _Floats:
+    """The shot's plate as linear light, H x W x 4, decoded as the shot says: by its transfer, or by
+    its OpenColorIO config into the working space. Raises UsageError without a plate, FileError."""
+
+def displayed(colour: _Floats, shot: Shot) -> _Floats:
+    """Light as the display and view of the shot show it; the same where it names none. Write it as
+    PNG, JPEG or TIFF: the file has the display's numbers."""
+
 def write_picture(file: _Path, colour: _Floats, depth: _Floats | None = None) -> None:
     """Whole or not at all."""
 
@@ -377,6 +385,26 @@ def compare(
     progress: _Progress = None,
 ) -> Comparison:
     """The shot's plate against pictures, by their files."""
+
+def plan(shot: Shot, *, side: bool = False, kind: str = "png") -> bytes:
+    """The set from above, or from the side: a PNG or SVG of 1280 x 800."""
+
+def bokeh(shot: Shot, *, at: list[str] = ..., kind: str = "png") -> bytes:
+    """Discs over the frame, a row for each of `at` (subjects, distances; none: before, in and behind
+    the focus): a PNG or SVG of 1280 x 800. Raises UsageError for what is not before the camera."""
+
+def page(
+    shot: Shot,
+    *,
+    pictures: list[str] = ...,
+    cg: str = "",
+    match: bool = False,
+    bokeh: bool = False,
+    threads: int = 0,
+    progress: _Progress = None,
+) -> str:
+    """The shot's page as HTML, complete in itself. pictures: to show on it; cg: a render to compare
+    with the plate; match: what the plate says of the notes; bokeh: discs over the frame."""
 
 def load_glass(
     file: _Path, *, at: _Length | None = None, stop: float | None = None, gate: str | None = None
